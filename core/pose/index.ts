@@ -1,0 +1,2 @@
+/** How a part stands on the plate: lift, tilt and turn in one convention, and the matrices that follow from it. */
+export * from './pose'

@@ -1,0 +1,105 @@
+import { MeshError, type Mesh } from '../mesh'
+import { AS_IS, type Placement } from '../pose'
+
+/** The printer's raster: pixel edge and layer height in mm. */
+export interface Raster {
+  readonly pixelMm: number
+  readonly layerMm: number
+}
+
+/** Steps within a pixel or layer to which vertices are rounded; they come to lie half a step off, never on a sample. */
+const STEPS = 4096
+/** Layers and rows beyond which a scan is refused rather than begun. */
+const MOST_LAYERS = 20000
+const MOST_ROWS = 60000
+
+/**
+ * One solid of its own (a part, its stilts) in raster coordinates. Solid is where the winding of its triangles is above zero.
+ * Coordinates are relative to the body's own whole-pixel origin, so that a shift by whole pixels and layers changes nothing.
+ */
+export interface Body {
+  /** x, y, z of every vertex in pixels, rows and layers from the origin; sample lines lie at whole numbers. */
+  readonly coords: Float64Array
+  readonly triangles: Uint32Array
+  /** Absolute pixel, row and layer of the origin. */
+  readonly origin: readonly [number, number, number]
+  /** Rows and layers that the body can reach, from the origin on. */
+  readonly rows: number
+  readonly layers: number
+}
+
+/**
+ * Puts a mesh on the raster.
+ * @throws MeshError `too-big-to-scan` where the size can only be a mistake of units
+ */
+export function bodyOf(mesh: Mesh, raster: Raster, placement: Placement = AS_IS): Body {
+  const p = mesh.positions
+  const m = placement
+  const coords = new Float64Array(p.length)
+  const sx = 1 / raster.pixelMm, sz = 1 / raster.layerMm
+  let minX = Infinity, minY = Infinity, minZ = Infinity, maxY = -Infinity, maxZ = -Infinity
+  for (let i = 0; i < p.length; i += 3) {
+    const x = p[i], y = p[i + 1], z = p[i + 2]
+    const gx = (Math.round(((m[0] * x + m[1] * y + m[2] * z + m[3]) * sx - 0.5) * STEPS) + 0.5) / STEPS
+    const gy = (Math.round(((m[4] * x + m[5] * y + m[6] * z + m[7]) * sx - 0.5) * STEPS) + 0.5) / STEPS
+    const gz = (Math.round(((m[8] * x + m[9] * y + m[10] * z + m[11]) * sz - 0.5) * STEPS) + 0.5) / STEPS
+    coords[i] = gx
+    coords[i + 1] = gy
+    coords[i + 2] = gz
+    if (gx < minX) minX = gx
+    if (gy < minY) minY = gy
+    if (gy > maxY) maxY = gy
+    if (gz < minZ) minZ = gz
+    if (gz > maxZ) maxZ = gz
+  }
+  if (p.length === 0) return { coords, triangles: mesh.triangles, origin: [0, 0, 0], rows: 0, layers: 0 }
+  const origin: [number, number, number] = [Math.floor(minX), Math.floor(minY), Math.floor(minZ)]
+  const rows = Math.floor(maxY) - origin[1] + 1
+  const layers = Math.floor(maxZ) - origin[2] + 1
+  if (rows > MOST_ROWS || layers > MOST_LAYERS || origin[2] + layers > MOST_LAYERS) {
+    throw new MeshError('too-big-to-scan', `The model reaches ${Math.round((origin[2] + layers) * raster.layerMm)} mm up and ${Math.round(rows * raster.pixelMm)} mm deep, more than any plate. Was it made in another unit than millimetres? Scale it and bring it in again.`)
+  }
+  for (let i = 0; i < coords.length; i += 3) {
+    coords[i] -= origin[0]
+    coords[i + 1] -= origin[1]
+    coords[i + 2] -= origin[2]
+  }
+  return { coords, triangles: mesh.triangles, origin, rows, layers }
+}
+
+/** Triangles of a body grouped by the bands of layers that they reach. */
+export interface BandIndex {
+  readonly bandLayers: number
+  readonly bands: number
+  readonly starts: Uint32Array
+  readonly triangles: Uint32Array
+}
+
+/** Lists for every band of `bandLayers` layers from layer 0 up the triangles that cross one of its samples. */
+export function bandIndexOf(body: Body, bandLayers: number, layerCount: number): BandIndex {
+  const bands = Math.max(1, Math.ceil(layerCount / bandLayers))
+  const { coords, triangles } = body
+  const counts = new Uint32Array(bands + 1)
+  const span = (t: number): [number, number] => {
+    const a = coords[3 * triangles[t] + 2], b = coords[3 * triangles[t + 1] + 2], c = coords[3 * triangles[t + 2] + 2]
+    const low = a < b ? (a < c ? a : c) : b < c ? b : c
+    const high = a > b ? (a > c ? a : c) : b > c ? b : c
+    return [Math.ceil(low) + body.origin[2], Math.floor(high) + body.origin[2]]
+  }
+  for (let t = 0; t < triangles.length; t += 3) {
+    const [low, high] = span(t)
+    if (high < low || high < 0 || low >= layerCount) continue
+    const from = Math.max(0, Math.floor(low / bandLayers)), to = Math.min(bands - 1, Math.floor(high / bandLayers))
+    for (let b = from; b <= to; b++) counts[b + 1]++
+  }
+  for (let b = 0; b < bands; b++) counts[b + 1] += counts[b]
+  const cursor = counts.slice(0, bands)
+  const lists = new Uint32Array(counts[bands])
+  for (let t = 0; t < triangles.length; t += 3) {
+    const [low, high] = span(t)
+    if (high < low || high < 0 || low >= layerCount) continue
+    const from = Math.max(0, Math.floor(low / bandLayers)), to = Math.min(bands - 1, Math.floor(high / bandLayers))
+    for (let b = from; b <= to; b++) lists[cursor[b]++] = t
+  }
+  return { bandLayers, bands, starts: counts, triangles: lists }
+}
