@@ -1,0 +1,84 @@
+import { parseArgs } from 'node:util'
+import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
+import { DEFAULT_PRINTER } from '@oak-stilts/core/contract'
+
+/** Bad input of the person at the terminal: one sentence, exit code 2. */
+export class UsageError extends Error {}
+
+export interface Options {
+  readonly command: 'scan' | 'hold' | 'export'
+  readonly file: string
+  readonly layerMm: number
+  readonly pixelMm: number
+  readonly pose: Pose
+  /** Whether any pose option was given; else a plan's own pose counts. */
+  readonly poseGiven: boolean
+  readonly asIs: boolean
+  readonly plan: string | null
+  readonly out: string | null
+  readonly stiltsOnly: boolean
+}
+
+export const USAGE = `Usage:
+  scan FILE [--layer 0.05] [--pixel 0.05] [--tilt-x D] [--tilt-y D] [--turn D] [--lift MM | --as-is] [--plan PLAN.json] [--json]
+  hold FILE [same pose options] --out PLAN.json
+  export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]`
+
+/** Reads the command line. @throws UsageError */
+export function readArguments(argv: readonly string[]): Options {
+  let parsed
+  try {
+    parsed = parseArgs({
+      args: joinNegatives(argv),
+      allowPositionals: true,
+      options: {
+        layer: { type: 'string' }, pixel: { type: 'string' }, 'tilt-x': { type: 'string' }, 'tilt-y': { type: 'string' }, turn: { type: 'string' },
+        lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, 'stilts-only': { type: 'boolean' },
+      },
+    })
+  } catch (error) {
+    throw new UsageError(`${(error as Error).message.split('\n')[0]}\n${USAGE}`)
+  }
+  const { values, positionals } = parsed
+  const [command, file, ...rest] = positionals
+  if (command !== 'scan' && command !== 'hold' && command !== 'export') throw new UsageError(`${command ? `There is no command "${command}".` : 'A command is missing.'}\n${USAGE}`)
+  if (!file || rest.length > 0) throw new UsageError(`"${command}" takes one file.\n${USAGE}`)
+  const asIs = values['as-is'] === true
+  if (asIs && (values.lift !== undefined || values['tilt-x'] !== undefined || values['tilt-y'] !== undefined || values.turn !== undefined)) {
+    throw new UsageError('--as-is keeps the file where it stands; it does not go with --lift, --tilt-x, --tilt-y or --turn.')
+  }
+  if (command === 'hold' && !values.out) throw new UsageError('"hold" needs --out PLAN.json, the file to write the plan to.')
+  if (command === 'export' && (!values.out || !values.plan)) throw new UsageError('"export" needs --plan PLAN.json and --out OUT.stl or OUT.3mf.')
+  if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
+  return {
+    command, file, asIs,
+    layerMm: number(values.layer, '--layer', DEFAULT_PRINTER.layerMm, 0.005, 1),
+    pixelMm: number(values.pixel, '--pixel', DEFAULT_PRINTER.pixelMm, 0.005, 1),
+    pose: {
+      tiltXDeg: number(values['tilt-x'], '--tilt-x', DEFAULT_POSE.tiltXDeg, -360, 360),
+      tiltYDeg: number(values['tilt-y'], '--tilt-y', DEFAULT_POSE.tiltYDeg, -360, 360),
+      turnDeg: number(values.turn, '--turn', DEFAULT_POSE.turnDeg, -360, 360),
+      liftMm: number(values.lift, '--lift', DEFAULT_POSE.liftMm, 0, 200),
+    },
+    poseGiven: [values.lift, values['tilt-x'], values['tilt-y'], values.turn].some(v => v !== undefined),
+    plan: values.plan ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
+  }
+}
+
+/** Lets `--tilt-x -30` pass: the parser takes a value that begins with a dash only behind an equals sign. */
+function joinNegatives(argv: readonly string[]): string[] {
+  const out: string[] = []
+  for (const a of argv) {
+    const last = out[out.length - 1]
+    if (/^-[\d.]/.test(a) && last !== undefined && /^--[a-z-]+$/.test(last)) out[out.length - 1] = `${last}=${a}`
+    else out.push(a)
+  }
+  return out
+}
+
+function number(text: string | undefined, name: string, otherwise: number, low: number, high: number): number {
+  if (text === undefined) return otherwise
+  const value = Number(text.replace(',', '.'))
+  if (text.trim() === '' || !Number.isFinite(value) || value < low || value > high) throw new UsageError(`${name} takes a number from ${low} to ${high}, not "${text}".`)
+  return value
+}

@@ -1,0 +1,132 @@
+import { readFileSync, statSync, writeFileSync } from 'node:fs'
+import { DEFAULT_PRINTER, PLAN_FORMAT, PlanFileSchema, type PlanFile, type ScanReport } from '@oak-stilts/core/contract'
+import { joinMeshes, MeshError, prepareMesh, readStl, STL_LIMIT_BYTES, write3mf, writeStl, type PreparedMesh } from '@oak-stilts/core/mesh'
+import { holdOpenIslands } from '@oak-stilts/core/plan'
+import { AS_IS, placementOf, placeMesh, type Placement, type Pose } from '@oak-stilts/core/pose'
+import { ModelScan, type ScanResult } from '@oak-stilts/core/scan'
+import { GAUGES, graphOfStilt, reseatStilts, solidOfStilts, stiltsOfGraph, Surface, type Stilt } from '@oak-stilts/core/stilts'
+import { readArguments, UsageError, type Options } from './arguments'
+
+function main(): void {
+  const options = readArguments(process.argv.slice(2))
+  if (options.command === 'scan') scan(options)
+  else if (options.command === 'hold') hold(options)
+  else exportFiles(options)
+}
+
+function load(path: string): PreparedMesh {
+  let bytes: Uint8Array
+  try {
+    if (statSync(path).size > STL_LIMIT_BYTES) throw new MeshError('too-large', `${path} has more than 500 MB. Reduce the number of triangles and export it again.`)
+    bytes = readFileSync(path)
+  } catch (error) {
+    if (error instanceof MeshError) throw error
+    throw new UsageError(`The file ${path} cannot be read: ${(error as Error).message}`)
+  }
+  const prepared = prepareMesh(readStl(bytes))
+  if (prepared.mesh.triangles.length === 0) throw new MeshError('no-solid', 'This file holds only sheets without a thickness, nothing that could be printed. Give it a thickness and export it again.')
+  return prepared
+}
+
+function readPlan(path: string): PlanFile {
+  let text: unknown
+  try {
+    text = JSON.parse(readFileSync(path, 'utf8'))
+  } catch (error) {
+    throw new UsageError(`The plan ${path} cannot be read: ${(error as Error).message}`)
+  }
+  const parsed = PlanFileSchema.safeParse(text)
+  if (!parsed.success) throw new UsageError(`${path} is not a plan of stilts: ${parsed.error.issues[0].path.join('.')} ${parsed.error.issues[0].message}`)
+  return parsed.data
+}
+
+interface Posed {
+  readonly prepared: PreparedMesh
+  readonly placement: Placement
+  /** The pose that the placement comes from; null where the file was kept where it stands. */
+  readonly pose: Pose | null
+  readonly stilts: Stilt[]
+}
+
+function standOnPlate(options: Options): Posed {
+  const prepared = load(options.file)
+  const plan = options.plan ? readPlan(options.plan) : null
+  // a plan knows the pose it was made for; pose options on the command line win, and then its stilts are seated anew
+  const wanted: Pose | null = options.asIs ? null : plan && !options.poseGiven ? plan.pose : options.pose
+  const placement = wanted ? placementOf(prepared.mesh.positions, wanted, options.pixelMm) : AS_IS
+  let stilts: Stilt[] = []
+  if (plan) {
+    const read = stiltsOfGraph(plan)
+    if (read.broken > 0) process.stderr.write(`${read.broken} stilts of the plan are incomplete and were left out.\n`)
+    stilts = read.stilts
+    if (options.poseGiven && JSON.stringify(plan.pose) !== JSON.stringify(options.pose)) {
+      const seated = reseatStilts(new Surface(prepared.mesh, placement), stilts, GAUGES, DEFAULT_PRINTER)
+      for (const l of seated.lost) process.stderr.write(`Stilt ${l.id} found no way down: ${l.reason}\n`)
+      stilts = seated.stilts
+    }
+  }
+  return { prepared, placement, pose: wanted, stilts }
+}
+
+function scan(options: Options): void {
+  const start = performance.now()
+  const { prepared, placement, stilts } = standOnPlate(options)
+  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, placement)
+  model.setStilts(solidOfStilts(stilts))
+  const report = reportOf(prepared, model.runToEnd(), (performance.now() - start) / 1000)
+  process.stdout.write(JSON.stringify(report) + '\n')
+}
+
+function reportOf(prepared: PreparedMesh, r: ScanResult, seconds: number): ScanReport {
+  const { triangles, unclosedEdges, volumeMm3, sizeMm } = prepared.report
+  return {
+    layerHeightMm: r.layerMm, pixelMm: r.pixelMm, layerCount: r.layerCount,
+    mesh: { triangles, unclosedEdges, volumeMm3, sizeMm: [...sizeMm] },
+    islands: r.islands.map(i => ({ layer: i.layer, zMm: i.zMm, areaMm2: i.areaMm2, center: [...i.center], joinsLayer: i.joinsLayer, volumeMm3: i.volumeMm3, class: i.class, state: i.state })),
+    suction: r.cups.map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, peakAreaMm2: c.peakAreaMm2, volumeMm3: c.volumeMm3, ends: c.ends })),
+    floatingStilts: r.floating.map(f => ({ layer: f.layer, center: [...f.center] })),
+    layers: { areaMm2: Array.from(r.areaMm2), unclosedRows: r.unclosedRows },
+    seconds,
+  }
+}
+
+function hold(options: Options): void {
+  const { prepared, placement, pose, stilts } = standOnPlate(options)
+  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, placement)
+  model.setStilts(solidOfStilts(stilts))
+  const before = model.runToEnd()
+  const steps = holdOpenIslands(model, before, new Surface(prepared.mesh, placement), stilts, { gauges: GAUGES, plate: DEFAULT_PRINTER })
+  let step = steps.next()
+  while (!step.done) step = steps.next()
+  const { added, notHeld, result } = step.value
+  const graphs = [...stilts, ...added].map(graphOfStilt)
+  const plan: PlanFile = {
+    format: PLAN_FORMAT, version: 1, pose,
+    nodes: graphs.flatMap(g => g.nodes), beams: graphs.flatMap(g => g.beams),
+  }
+  writeFileSync(options.out as string, JSON.stringify(plan))
+  const open = result.islands.filter(i => i.state === 'open')
+  process.stdout.write(JSON.stringify({ out: options.out, stilts: graphs.length, added: added.length, openIslands: open.length, notHeld }) + '\n')
+}
+
+function exportFiles(options: Options): void {
+  const { prepared, placement, stilts } = standOnPlate(options)
+  const out = options.out as string
+  const support = solidOfStilts(stilts)
+  const model = placeMesh(prepared.mesh, placement)
+  if (options.stiltsOnly && support.triangles.length === 0) throw new UsageError('The plan holds no stilts that reach the plate, so there is nothing to export.')
+  const title = 'Oak Stilts, millimetres'
+  const bytes = out.toLowerCase().endsWith('.3mf')
+    ? write3mf([...(options.stiltsOnly ? [] : [{ name: 'Model', mesh: model }]), ...(support.triangles.length ? [{ name: 'Stilts', mesh: support }] : [])], title)
+    : writeStl(options.stiltsOnly ? support : joinMeshes([model, support]), title)
+  writeFileSync(out, bytes)
+  process.stdout.write(JSON.stringify({ out, bytes: bytes.length, stilts: stilts.length }) + '\n')
+}
+
+try {
+  main()
+} catch (error) {
+  if (error instanceof UsageError || error instanceof MeshError) process.stderr.write(error.message + '\n')
+  else process.stderr.write(`This failed and should not have: ${(error as Error).stack}\n`)
+  process.exitCode = 2
+}

@@ -1,0 +1,4 @@
+/** The contract: Zod schemas and inferred types that page, server and command line share. */
+export * from './plan'
+export * from './job'
+export * from './report'

@@ -1,0 +1,152 @@
+import { z } from 'zod'
+import { PlanBeamSchema, PlanNodeSchema, PoseSchema } from './plan'
+
+const count = z.number().int().nonnegative()
+
+export const PrinterSchema = z.object({
+  name: z.string().min(1).max(80),
+  widthMm: z.number().positive(),
+  depthMm: z.number().positive(),
+  heightMm: z.number().positive(),
+  pixelMm: z.number().positive(),
+  layerMm: z.number().positive(),
+})
+export type Printer = z.infer<typeof PrinterSchema>
+
+/** The printer that a job has until another is chosen. */
+export const DEFAULT_PRINTER: Printer = { name: 'Harbour 50', widthMm: 153.36, depthMm: 77.76, heightMm: 165, pixelMm: 0.05, layerMm: 0.05 }
+/** The resin that goes with it; a name only until resins have numbers of their own. */
+export const DEFAULT_RESIN = 'grey resin'
+
+/** What was found in a mesh when it was brought in. */
+export const MeshSummarySchema = z.object({
+  triangles: count,
+  unclosedEdges: count,
+  cappedLoops: count,
+  duplicateTriangles: count,
+  degenerateTriangles: count,
+  shells: count,
+  turnedShells: count,
+  cavities: count,
+  sheets: count,
+  tooDamaged: z.boolean(),
+  volumeMm3: z.number(),
+  sizeMm: z.tuple([z.number(), z.number(), z.number()]),
+  /** Its lowest part is a broad flat or a set of feet. */
+  looksStanding: z.boolean(),
+})
+export type MeshSummary = z.infer<typeof MeshSummarySchema>
+
+export const JobSummarySchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  revision: count,
+  updatedAt: z.string(),
+  mesh: MeshSummarySchema,
+  stilts: count,
+  /** Changes whenever a new picture was stored; null while there is none. */
+  pictureVersion: z.string().nullable(),
+})
+export type JobSummary = z.infer<typeof JobSummarySchema>
+
+export const JobNameSchema = z.string().trim().min(1).max(120)
+
+export const JobSchema = z.object({
+  id: z.string(),
+  name: z.string(),
+  revision: count,
+  meshHash: z.string(),
+  mesh: MeshSummarySchema,
+  printer: PrinterSchema,
+  pose: PoseSchema,
+  /** Whether "keep on the plate or lift" was answered, or never had to be asked. */
+  poseSettled: z.boolean(),
+  nodes: z.array(PlanNodeSchema),
+  beams: z.array(PlanBeamSchema),
+})
+export type Job = z.infer<typeof JobSchema>
+
+/** One undoable change: what is put in (by id, replacing) and what is dropped. Its inverse has the same form. */
+export const EditSchema = z.object({
+  label: z.string().min(1).max(120),
+  name: JobNameSchema.optional(),
+  pose: PoseSchema.optional(),
+  poseSettled: z.boolean().optional(),
+  putNodes: z.array(PlanNodeSchema).max(200000).optional(),
+  putBeams: z.array(PlanBeamSchema).max(200000).optional(),
+  dropNodes: z.array(z.string()).max(200000).optional(),
+  dropBeams: z.array(z.string()).max(200000).optional(),
+})
+export type Edit = z.infer<typeof EditSchema>
+
+export const EditBatchSchema = z.object({
+  /** Names this batch, so that one sent twice after a lost answer is applied once. */
+  batch: z.string().min(8).max(60),
+  baseRevision: count,
+  edits: z.array(EditSchema).min(1).max(1000),
+})
+export type EditBatch = z.infer<typeof EditBatchSchema>
+
+export const EditAnswerSchema = z.object({ revision: count })
+export type EditAnswer = z.infer<typeof EditAnswerSchema>
+
+/** An error as a problem document (RFC 9457); `detail` is a sentence for the person. */
+export const ProblemSchema = z.object({
+  type: z.string(),
+  title: z.string(),
+  status: z.number().int(),
+  detail: z.string(),
+  code: z.string(),
+})
+export type Problem = z.infer<typeof ProblemSchema>
+
+/** The parts of a job that edits change. */
+export type JobContent = Pick<Job, 'name' | 'pose' | 'poseSettled' | 'nodes' | 'beams'>
+
+/** Applies an edit. Items that are put keep their place where the id is known and are appended where it is new. */
+export function applyEdit<T extends JobContent>(job: T, edit: Edit): T {
+  return {
+    ...job,
+    name: edit.name ?? job.name,
+    pose: edit.pose ?? job.pose,
+    poseSettled: edit.poseSettled ?? job.poseSettled,
+    nodes: patch(job.nodes, edit.putNodes, edit.dropNodes),
+    beams: patch(job.beams, edit.putBeams, edit.dropBeams),
+  }
+}
+
+/** The edit that takes `edit` back, to be asked for before it is applied. */
+export function inverseOf(job: JobContent, edit: Edit): Edit {
+  const nodes = undoPatch(job.nodes, edit.putNodes, edit.dropNodes), beams = undoPatch(job.beams, edit.putBeams, edit.dropBeams)
+  return {
+    label: edit.label,
+    ...(edit.name !== undefined && { name: job.name }),
+    ...(edit.pose !== undefined && { pose: job.pose }),
+    ...(edit.poseSettled !== undefined && { poseSettled: job.poseSettled }),
+    ...((edit.putNodes || edit.dropNodes) && { putNodes: nodes.put, dropNodes: nodes.drop }),
+    ...((edit.putBeams || edit.dropBeams) && { putBeams: beams.put, dropBeams: beams.drop }),
+  }
+}
+
+function patch<I extends { id: string }>(items: readonly I[], put: readonly I[] = [], drop: readonly string[] = []): I[] {
+  if (put.length === 0 && drop.length === 0) return items as I[]
+  const fresh = new Map(put.map(i => [i.id, i]))
+  const gone = new Set(drop)
+  const out: I[] = []
+  for (const item of items) {
+    const replacement = fresh.get(item.id)
+    if (replacement) {
+      out.push(replacement)
+      fresh.delete(item.id)
+    } else if (!gone.has(item.id)) out.push(item)
+  }
+  for (const item of fresh.values()) out.push(item)
+  return out
+}
+
+function undoPatch<I extends { id: string }>(items: readonly I[], put: readonly I[] = [], drop: readonly string[] = []): { put: I[]; drop: string[] } {
+  const touched = new Set([...put.map(i => i.id), ...drop])
+  const before = items.filter(i => touched.has(i.id))
+  const known = new Set(before.map(i => i.id))
+  return { put: before, drop: put.map(i => i.id).filter(id => !known.has(id)) }
+}

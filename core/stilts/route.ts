@@ -1,0 +1,258 @@
+import type { Gauge, Role } from '../contract'
+import type { Vec3 } from '../mesh'
+import { unplaceDirection, unplacePoint } from '../pose'
+import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
+import { shaftOf, sizesOf, type SizeName, type Stilt, type StiltSizes } from './stilt'
+import { GAP_CEILING_MM, type Surface } from './surface'
+
+/** Why no stilt can stand at a point. */
+export type RouteProblem = 'faces-up' | 'too-low' | 'blocked' | 'off-plate'
+
+/** A stilt that can stand, with what was measured on the way. */
+export interface Route {
+  readonly ok: true
+  readonly foot: 'plate' | 'model'
+  readonly path: readonly Vec3[]
+  readonly sizes: StiltSizes
+  /** Smallest gap between cone, shaft or foot and the model, leaving out the tip's own last millimetre; at most 5 mm. */
+  readonly gapMm: number
+  readonly leanDeg: number
+  readonly lengthMm: number
+  /** The gap is under what the gauge asks for, though not so small that both must fuse. */
+  readonly tight: boolean
+}
+
+export interface NoRoute {
+  readonly ok: false
+  readonly problem: RouteProblem
+  /** A sentence that says why and what would work. */
+  readonly reason: string
+}
+
+/** The printable plate, centred on the origin, mm. */
+export interface Plate {
+  readonly widthMm: number
+  readonly depthMm: number
+}
+
+/** The tip's own end that is left out when gaps are measured, mm. */
+const TIP_LEFT_OUT_MM = 1
+/** The least straight shaft between knee and foot, mm. */
+const LEAST_SHAFT_MM = 0.2
+/** A face that looks up by more than this cannot rest on a tip, degrees above the horizontal. */
+const UP_LIMIT_DEG = 15
+
+const DETOURS_MM = [1.2, 2, 3, 4.5, 6.5, 9, 12, 16, 21, 28]
+const AZIMUTHS = 24
+
+/**
+ * Finds the way from a surface point to the plate: straight down from the knee; else leaning, and straight down again as soon
+ * as there is room; the smallest detour first; else a stick down to the model. The knee tries the surface normal, then steeper and
+ * other directions of the cone.
+ * @param normal outward unit normal at the point
+ */
+export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, wanted: StiltSizes = sizesOf(gauge)): Route | NoRoute {
+  if (normal[2] > Math.sin((UP_LIMIT_DEG * Math.PI) / 180)) {
+    return { ok: false, problem: 'faces-up', reason: 'This face looks up, and a tip can only hold what faces down. Choose a point on the underside.' }
+  }
+  const room = point[2] - wanted.footHeightMm - LEAST_SHAFT_MM
+  const shortest = Math.min(gauge.coneShortestMm, wanted.coneLengthMm)
+  if (room < shortest) {
+    const stick = routeStick(surface, point, normal, gauge, wanted)
+    if (stick) return stick
+    const missing = shortest - room
+    return { ok: false, problem: 'too-low', reason: `This point is ${point[2].toFixed(2)} mm above the plate, too low for this gauge. Lift the part by ${missing.toFixed(1)} mm or take a finer gauge.` }
+  }
+  let best: Route | null = null
+  let offPlate = false
+  for (const direction of coneDirections(normal)) {
+    for (const coneLength of coneLengths(wanted.coneLengthMm, shortest, room, direction)) {
+      const sizes = fitPenetration(surface, point, direction, { ...wanted, coneLengthMm: coneLength })
+      const knee: Vec3 = [point[0] + direction[0] * coneLength, point[1] + direction[1] * coneLength, point[2] + direction[2] * coneLength]
+      const coneGap = gapOfCone(surface, point, knee, sizes)
+      if (coneGap < GAP_FLOOR_MM) continue
+      for (const rest of waysDown(surface, knee, direction, sizes, gauge)) {
+        const foot = rest[rest.length - 1]
+        if (!onPlate(foot, sizes, plate)) {
+          offPlate = true
+          continue
+        }
+        const path = [point, knee, ...rest]
+        const need = best ? best.gapMm : GAP_FLOOR_MM
+        const gapMm = Math.min(coneGap, gapOfShaft(surface, path, sizes, need))
+        if (gapMm < GAP_FLOOR_MM || (best && gapMm <= best.gapMm)) continue
+        best = { ok: true, foot: 'plate', path, sizes, gapMm, ...shaftNumbers(path), tight: gapMm < gauge.gapMm }
+        if (!best.tight) return best
+      }
+    }
+  }
+  if (best) return best
+  const stick = routeStick(surface, point, normal, gauge, wanted)
+  if (stick) return stick
+  if (offPlate) return { ok: false, problem: 'off-plate', reason: 'The only ways down end outside the plate. Turn or tilt the part.' }
+  return { ok: false, problem: 'blocked', reason: `Every way down is blocked within ${LEAN_LIMIT_DEG}°, and no face below can carry a stick. Try a point beside it, a finer gauge, or another tilt.` }
+}
+
+/** The gap of an existing path, measured as in routing. */
+export function gapOfPath(surface: Surface, path: readonly Vec3[], sizes: StiltSizes, foot: 'plate' | 'model' = 'plate'): number {
+  if (foot === 'model') {
+    const tip = path[0], end = path[path.length - 1]
+    const length = Math.hypot(end[0] - tip[0], end[1] - tip[1], end[2] - tip[2])
+    const t = Math.min(TIP_LEFT_OUT_MM / length, 0.4)
+    const at = (s: number): Vec3 => [tip[0] + (end[0] - tip[0]) * s, tip[1] + (end[1] - tip[1]) * s, tip[2] + (end[2] - tip[2]) * s]
+    return Math.min(GAP_CEILING_MM, surface.gapOfBeam(at(t), at(1 - t), sizes.kneeDiameterMm / 2, sizes.shaftFootDiameterMm / 2))
+  }
+  return Math.min(gapOfCone(surface, path[0], path[1], sizes), gapOfShaft(surface, path, sizes, -Infinity))
+}
+
+/** A route as a stilt with a number; the contact is kept in the source's coordinates. */
+export function stiltOfRoute(surface: Surface, id: number, gauge: Gauge, role: Role, route: Route, normal: Vec3, byHand: readonly SizeName[] = []): Stilt {
+  return {
+    id, gauge: gauge.id, role, sizes: route.sizes, byHand, path: route.path, foot: route.foot,
+    contact: { point: unplacePoint(surface.placement, route.path[0]), normal: unplaceDirection(surface.placement, normal) },
+  }
+}
+
+function shaftNumbers(path: readonly Vec3[]): { lengthMm: number; leanDeg: number } {
+  const { lengthMm, leanDeg } = shaftOf(path)
+  return { lengthMm, leanDeg }
+}
+
+/** Directions of the cone away from the surface, best first: along the normal within the lean limit, half way, straight down, aslant. */
+function coneDirections(normal: Vec3): Vec3[] {
+  const limit = (LEAN_LIMIT_DEG * Math.PI) / 180
+  const across = Math.hypot(normal[0], normal[1])
+  const lean = Math.min(Math.atan2(across, -normal[2]), limit)
+  const azimuth = Math.atan2(normal[1], normal[0])
+  const at = (l: number, a: number): Vec3 => [Math.sin(l) * Math.cos(a), Math.sin(l) * Math.sin(a), -Math.cos(l)]
+  const out: Vec3[] = []
+  if (lean > 0.05) out.push(at(lean, azimuth), at(lean / 2, azimuth))
+  out.push([0, 0, -1])
+  // other sides of the cone's range, for points that sit in a nook
+  for (let i = 0; i < 6; i++) out.push(at(limit, azimuth + (i * Math.PI) / 3))
+  return out
+}
+
+function coneLengths(wanted: number, shortest: number, room: number, direction: Vec3): number[] {
+  const longest = Math.min(wanted, room / -direction[2])
+  return longest > shortest + 0.3 ? [longest, shortest] : [longest]
+}
+
+/** Never deeper than the share of the local thickness that a tip may take. */
+function fitPenetration(surface: Surface, point: Vec3, direction: Vec3, sizes: StiltSizes): StiltSizes {
+  const most = PENETRATION_SHARE * surface.thickness(point, [-direction[0], -direction[1], -direction[2]])
+  return most < sizes.penetrationMm ? { ...sizes, penetrationMm: Math.max(0.02, most) } : sizes
+}
+
+function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: StiltSizes): number {
+  const length = Math.hypot(knee[0] - tip[0], knee[1] - tip[1], knee[2] - tip[2])
+  const t = Math.min(1, TIP_LEFT_OUT_MM / length)
+  const from: Vec3 = [tip[0] + (knee[0] - tip[0]) * t, tip[1] + (knee[1] - tip[1]) * t, tip[2] + (knee[2] - tip[2]) * t]
+  const radius = (sizes.tipDiameterMm + (sizes.kneeDiameterMm - sizes.tipDiameterMm) * t) / 2
+  // the left out end must still not run into the model: its axis stays outside
+  const clear = Math.min(GAP_CEILING_MM, surface.gapOfBeam(from, knee, radius, sizes.kneeDiameterMm / 2))
+  const skin = 0.05
+  const start: Vec3 = [tip[0] + ((knee[0] - tip[0]) * skin) / length, tip[1] + ((knee[1] - tip[1]) * skin) / length, tip[2] + ((knee[2] - tip[2]) * skin) / length]
+  const blocked = surface.cast(start, [knee[0] - tip[0], knee[1] - tip[1], knee[2] - tip[2]], length - skin)
+  return blocked ? -1 : clear
+}
+
+function gapOfShaft(surface: Surface, path: readonly Vec3[], sizes: StiltSizes, enoughBelowMm: number): number {
+  const last = path.length - 1
+  const foot = path[last]
+  let gap = GAP_CEILING_MM
+  const lengths = path.map((p, i) => (i === 0 ? 0 : Math.hypot(p[0] - path[i - 1][0], p[1] - path[i - 1][1], p[2] - path[i - 1][2])))
+  const total = lengths.slice(2).reduce((a, b) => a + b, 0) || 1
+  let before = 0
+  for (let i = 1; i < last; i++) {
+    const end: Vec3 = i + 1 === last ? [foot[0], foot[1], sizes.footHeightMm] : path[i + 1]
+    const after = before + lengths[i + 1]
+    const radius = (t: number): number => (sizes.kneeDiameterMm + (sizes.shaftFootDiameterMm - sizes.kneeDiameterMm) * t) / 2
+    gap = Math.min(gap, surface.gapOfBeam(path[i], end, radius(before / total), radius(after / total), enoughBelowMm))
+    if (gap < enoughBelowMm) return gap
+    before = after
+  }
+  // the foot as a flat disc: its rim is as far from the model as the nearest of some points on it
+  const rim = sizes.footDiameterMm / 2
+  for (let s = 0; s < 8; s++) {
+    const a = (s * Math.PI) / 4
+    gap = Math.min(gap, surface.distance([foot[0] + rim * Math.cos(a), foot[1] + rim * Math.sin(a), sizes.footHeightMm * 0.4]))
+  }
+  return gap
+}
+
+/** Ways from a knee to the plate, shortest detour first; each ends with a foot at z = 0. Those that a ray finds blocked are left out. */
+function* waysDown(surface: Surface, knee: Vec3, coneDirection: Vec3, sizes: StiltSizes, gauge: Gauge): Generator<Vec3[]> {
+  const free = (x: number, y: number, z: number): boolean => surface.cast([x, y, z], [0, 0, -1], z) === null
+  if (free(knee[0], knee[1], knee[2])) yield [[knee[0], knee[1], 0]]
+  const away = Math.atan2(coneDirection[1], coneDirection[0])
+  for (const detour of DETOURS_MM) {
+    for (const leanDeg of [gauge.preferredLeanDeg, LEAN_LIMIT_DEG]) {
+      const drop = detour / Math.tan((leanDeg * Math.PI) / 180)
+      const z = knee[2] - drop
+      if (z < sizes.footHeightMm) continue
+      for (let i = 0; i < AZIMUTHS; i++) {
+        // alternate to both sides of the direction that leads away from the surface
+        const a = away + ((i % 2 ? 1 : -1) * Math.ceil(i / 2) * 2 * Math.PI) / AZIMUTHS
+        const x = knee[0] + detour * Math.cos(a), y = knee[1] + detour * Math.sin(a)
+        if (!free(x, y, z)) continue
+        if (surface.cast(knee, [x - knee[0], y - knee[1], z - knee[2]], Math.hypot(detour, drop))) continue
+        const foot: Vec3 = [x, y, 0]
+        yield z - sizes.footHeightMm < 0.5 ? [foot] : [[x, y, z], foot]
+      }
+    }
+  }
+}
+
+function onPlate(foot: Vec3, sizes: StiltSizes, plate: Plate): boolean {
+  const rim = sizes.footDiameterMm / 2
+  return Math.abs(foot[0]) + rim <= plate.widthMm / 2 && Math.abs(foot[1]) + rim <= plate.depthMm / 2
+}
+
+/** Longest stick to the model, mm: beyond it one from the plate is worth another tilt. */
+const STICK_LONGEST_MM = 20
+/** Where two faces are nearer than this, a stick between them is a bead that fuses with both, mm. */
+const CREVICE_MM = 1
+/** A face carries a stick where it is turned from the stick's way by at most this. */
+const LANDING_LIMIT_DEG = 62
+
+/** The shortest stick from a point down to a face of the model that looks up; null where there is none. Tried steepest first. */
+function routeStick(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
+  const start: Vec3 = [point[0] + normal[0] * 0.02, point[1] + normal[1] * 0.02, point[2] + normal[2] * 0.02]
+  const away = Math.atan2(normal[1], normal[0])
+  for (const leanDeg of [0, 12, 24, 36, LEAN_LIMIT_DEG]) {
+    let best: Route | null = null
+    const turns = leanDeg === 0 ? 1 : 16
+    for (let i = 0; i < turns; i++) {
+      const a = away + (i * 2 * Math.PI) / turns, l = (leanDeg * Math.PI) / 180
+      const d: Vec3 = [Math.sin(l) * Math.cos(a), Math.sin(l) * Math.sin(a), -Math.cos(l)]
+      if (normal[0] * d[0] + normal[1] * d[1] + normal[2] * d[2] < 0.2) continue
+      const landing = surface.cast(start, d, STICK_LONGEST_MM)
+      if (!landing) continue
+      const meets = -(landing.normal[0] * d[0] + landing.normal[1] * d[1] + landing.normal[2] * d[2])
+      if (meets < Math.cos((LANDING_LIMIT_DEG * Math.PI) / 180)) continue
+      const route = stickBetween(surface, point, landing.point, d, gauge, wanted)
+      if (route && (!best || route.lengthMm < best.lengthMm)) best = route
+    }
+    if (best) return best
+  }
+  return null
+}
+
+function stickBetween(surface: Surface, tip: Vec3, foot: Vec3, d: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
+  const length = Math.hypot(foot[0] - tip[0], foot[1] - tip[1], foot[2] - tip[2])
+  const cone = Math.min(wanted.coneLengthMm, length * 0.4)
+  // a short stick stays slender: it widens by at most a quarter of its length
+  const footDiameter = Math.min(gauge.modelFootDiameterMm, wanted.tipDiameterMm * 1.25)
+  const middle = Math.min(wanted.kneeDiameterMm, Math.max(wanted.tipDiameterMm, footDiameter) + length * 0.25)
+  const at = (s: number): Vec3 => [tip[0] + d[0] * s, tip[1] + d[1] * s, tip[2] + d[2] * s]
+  const fitted = fitPenetration(surface, tip, d, { ...wanted, coneLengthMm: cone })
+  const footPenetrationMm = Math.min(gauge.modelFootPenetrationMm, PENETRATION_SHARE * surface.thickness(foot, d))
+  const sizes: StiltSizes = { ...fitted, kneeDiameterMm: middle, shaftFootDiameterMm: middle, footDiameterMm: footDiameter, footHeightMm: cone, footPenetrationMm }
+  const ends = Math.min(TIP_LEFT_OUT_MM, length * 0.4)
+  const gapMm = Math.min(GAP_CEILING_MM, surface.gapOfBeam(at(ends), at(length - ends), middle / 2, middle / 2, 0))
+  // in a crevice both ends fuse with their faces anyway; a longer stick must not run along the model
+  if (length > CREVICE_MM && gapMm < (length < 2 * TIP_LEFT_OUT_MM + 1 ? 0.02 : GAP_FLOOR_MM)) return null
+  const path = [tip, at(cone), at(length - cone), foot]
+  return { ok: true, foot: 'model', path, sizes, gapMm, ...shaftNumbers(path), tight: gapMm < gauge.gapMm }
+}
