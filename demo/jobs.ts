@@ -1,0 +1,28 @@
+import type { Mesh } from '@oak-stilts/core/mesh'
+import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
+import { bell } from './models/bell'
+import { heron } from './models/heron'
+import { kelp } from './models/kelp'
+
+export type DemoModel = 'heron' | 'bell' | 'kelp'
+
+export interface DemoJob {
+  readonly model: DemoModel
+  readonly name: string
+  readonly pose: Pose
+}
+
+/** Seeded at the first start; the first one opens first. */
+export const DEMO_JOBS: readonly DemoJob[] = [
+  { model: 'heron', name: 'Wading heron', pose: DEFAULT_POSE },
+  // printed mouth up, tipped over so that the last of the cup drains: its lip stays free of tips
+  { model: 'bell', name: "Diver's bell", pose: { ...DEFAULT_POSE, tiltXDeg: 155 } },
+  { model: 'kelp', name: 'Kelp branch', pose: DEFAULT_POSE },
+]
+
+const SCULPTORS: Record<DemoModel, () => Promise<Mesh>> = { heron, bell, kelp }
+
+/** Makes one of the models; takes some seconds. The same model comes out every time. */
+export function sculpt(model: DemoModel): Promise<Mesh> {
+  return SCULPTORS[model]()
+}

@@ -1,0 +1,43 @@
+import { z } from 'zod'
+import { EditAnswerSchema, EditBatchSchema, JobSchema, JobSummarySchema, ProblemSchema } from '@oak-stilts/core/contract'
+
+const json = (schema: unknown): object => ({ content: { 'application/json': { schema } } })
+const ref = (name: string): object => ({ $ref: `#/components/schemas/${name}` })
+const id = { name: 'id', in: 'path', required: true, schema: { type: 'string' } }
+const problems = { default: { description: 'A problem document (RFC 9457)', content: { 'application/problem+json': { schema: ref('Problem') } } } }
+
+/** The contract as an OpenAPI 3.1 document, made from the Zod definitions. */
+export function openApiDocument(): object {
+  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Problem: ProblemSchema })
+    .map(([name, schema]) => [name, z.toJSONSchema(schema, { io: 'output' })]))
+  return {
+    openapi: '3.1.0',
+    info: { title: 'Oak Stilts', version: '1', description: 'Jobs of resin-printed parts and their stilts. Lengths in mm, angles in degrees; build coordinates with the origin at the centre of the plate, z up.' },
+    paths: {
+      '/api/jobs': {
+        get: { summary: 'All jobs', responses: { 200: { description: 'Jobs, oldest first', ...json({ type: 'array', items: ref('JobSummary') }) }, ...problems } },
+        post: {
+          summary: 'Bring in an STL as a new job', parameters: [{ name: 'name', in: 'query', required: true, schema: { type: 'string' } }],
+          requestBody: { content: { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } } },
+          responses: { 201: { description: 'The new job', ...json(ref('Job')) }, ...problems },
+        },
+      },
+      '/api/jobs/{id}': {
+        get: { summary: 'One job with its plan', parameters: [id], responses: { 200: { description: 'The job', ...json(ref('Job')) }, ...problems } },
+        delete: { summary: 'Delete a job', parameters: [id], responses: { 204: { description: 'Deleted' }, ...problems } },
+      },
+      '/api/jobs/{id}/edits': {
+        post: { summary: 'Apply edits; refused with 409 where the base revision is not the stored one', parameters: [id], requestBody: json(ref('EditBatch')), responses: { 200: { description: 'The new revision', ...json(ref('EditAnswer')) }, ...problems } },
+      },
+      '/api/jobs/{id}/copy': {
+        post: { summary: 'Copy a job under a new name', parameters: [id], requestBody: json({ type: 'object', properties: { name: { type: 'string' } }, required: ['name'] }), responses: { 201: { description: 'The copy', ...json(ref('Job')) }, ...problems } },
+      },
+      '/api/jobs/{id}/mesh': { get: { summary: 'The prepared mesh: four 32-bit numbers (mark, version, vertices, triangles), positions, triangles; little-endian', parameters: [id], responses: { 200: { description: 'Bytes' }, ...problems } } },
+      '/api/jobs/{id}/picture': {
+        get: { summary: 'A picture of the job', parameters: [id], responses: { 200: { description: 'PNG' }, ...problems } },
+        put: { summary: 'Store a new picture', parameters: [id], requestBody: { content: { 'image/png': { schema: { type: 'string', format: 'binary' } } } }, responses: { 204: { description: 'Stored' }, ...problems } },
+      },
+    },
+    components: { schemas },
+  }
+}

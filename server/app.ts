@@ -1,0 +1,50 @@
+import { existsSync } from 'node:fs'
+import { join } from 'node:path'
+import express, { type Express } from 'express'
+import { jobRoutes, type Stores } from './api/jobs'
+import { openApiDocument } from './api/openapi'
+import { ProblemError, problemHandler } from './api/problem'
+
+const POLICY = [
+  "default-src 'self'", "script-src 'self' 'wasm-unsafe-eval'", "style-src 'self' 'unsafe-inline'", "worker-src 'self' blob:",
+  "img-src 'self' data: blob:", "font-src 'self' data:", "connect-src 'self' blob:", "object-src 'none'", "base-uri 'self'", "frame-ancestors 'none'",
+].join('; ')
+
+export interface AppOptions {
+  readonly stores: Stores
+  /** The built page; without it only the API is served. */
+  readonly pageFolder: string
+  /** Host names that may be asked for; a foreign page cannot reach the server under another name. */
+  readonly hosts: ReadonlySet<string>
+  readonly log: (error: unknown) => void
+}
+
+/** The web application: API under /api, the page everywhere else. */
+export function createApp({ stores, pageFolder, hosts, log }: AppOptions): Express {
+  const app = express()
+  app.disable('x-powered-by')
+  app.use((request, response, next) => {
+    const host = (request.headers.host ?? '').replace(/:\d+$/, '')
+    if (!hosts.has(host)) throw new ProblemError(421, 'host', 'Wrong host', 'This server answers only under its own address.')
+    const origin = request.headers.origin
+    if (origin && !['GET', 'HEAD'].includes(request.method) && new URL(origin).host !== request.headers.host) throw new ProblemError(403, 'origin', 'Forbidden', 'Changes are accepted only from the application itself.')
+    response.set({
+      'Content-Security-Policy': POLICY, 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp',
+      'Cross-Origin-Resource-Policy': 'same-origin', 'X-Content-Type-Options': 'nosniff', 'Referrer-Policy': 'no-referrer',
+    })
+    next()
+  })
+  app.get('/api/health', (_request, response) => void response.json({ ok: true }))
+  app.get('/api/openapi.json', (_request, response) => void response.json(openApiDocument()))
+  app.use('/api/jobs', jobRoutes(stores))
+  app.use('/api', () => {
+    throw new ProblemError(404, 'not-found', 'Not found', 'There is nothing under this address.')
+  })
+  if (existsSync(pageFolder)) {
+    app.use('/assets', express.static(join(pageFolder, 'assets'), { immutable: true, maxAge: '1y' }))
+    app.use(express.static(pageFolder, { index: false }))
+    app.get('/{*splat}', (_request, response) => void response.set('Cache-Control', 'no-cache').sendFile(join(pageFolder, 'index.html'), { dotfiles: 'allow' }))
+  }
+  app.use(problemHandler(log))
+  return app
+}

@@ -1,0 +1,32 @@
+import { sql, type Kysely, type Transaction } from 'kysely'
+import type { Tables } from './tables'
+
+type Step = (db: Transaction<Tables>) => Promise<void>
+
+/** Forward only; a step that has shipped is never changed. */
+export const MIGRATIONS: readonly Step[] = [
+  async db => {
+    await sql`CREATE TABLE jobs (
+      id TEXT PRIMARY KEY, name TEXT NOT NULL, revision INTEGER NOT NULL, mesh_hash TEXT NOT NULL, mesh_summary TEXT NOT NULL,
+      printer TEXT NOT NULL, pose TEXT NOT NULL, pose_settled INTEGER NOT NULL, last_batch TEXT, picture_version TEXT,
+      created_at TEXT NOT NULL, updated_at TEXT NOT NULL) STRICT`.execute(db)
+    await sql`CREATE TABLE plan_nodes (
+      job_id TEXT NOT NULL REFERENCES jobs(id) ON DELETE CASCADE, id TEXT NOT NULL, data TEXT NOT NULL, PRIMARY KEY (job_id, id)) STRICT`.execute(db)
+    await sql`CREATE TABLE plan_beams (
+      job_id TEXT NOT NULL REFERENCES jobs(id) ON DELETE CASCADE, id TEXT NOT NULL, data TEXT NOT NULL, PRIMARY KEY (job_id, id)) STRICT`.execute(db)
+    await sql`CREATE TABLE marks (name TEXT PRIMARY KEY, value TEXT NOT NULL) STRICT`.execute(db)
+  },
+]
+
+/** Brings a database to the newest version, each step in a transaction of its own. @throws where it comes from a newer program */
+export async function migrate(db: Kysely<Tables>): Promise<void> {
+  const { rows } = await sql<{ user_version: number }>`PRAGMA user_version`.execute(db)
+  const version = rows[0].user_version
+  if (version > MIGRATIONS.length) throw new Error('This data folder was written by a newer version of Oak Stilts. Start that version, or choose another DATA_DIR.')
+  for (let v = version; v < MIGRATIONS.length; v++) {
+    await db.transaction().execute(async trx => {
+      await MIGRATIONS[v](trx)
+      await sql.raw(`PRAGMA user_version = ${v + 1}`).execute(trx)
+    })
+  }
+}

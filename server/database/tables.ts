@@ -1,0 +1,20 @@
+/** Rows of the database. JSON columns hold what the contract describes. */
+export interface Tables {
+  jobs: {
+    id: string
+    name: string
+    revision: number
+    mesh_hash: string
+    mesh_summary: string
+    printer: string
+    pose: string
+    pose_settled: number
+    last_batch: string | null
+    picture_version: string | null
+    created_at: string
+    updated_at: string
+  }
+  plan_nodes: { job_id: string; id: string; data: string }
+  plan_beams: { job_id: string; id: string; data: string }
+  marks: { name: string; value: string }
+}

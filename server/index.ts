@@ -1,0 +1,3 @@
+/** The server: API, storage and the built page. */
+export { startServer, type Running, type StartOptions } from './start'
+export { demoStl } from './seed'

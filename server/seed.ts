@@ -1,0 +1,46 @@
+import { createHash } from 'node:crypto'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { DEMO_JOBS, type DemoModel } from '@oak-stilts/demo'
+import { importFile, type Stores } from './api/jobs'
+import { runImport } from './import/run-import'
+import { BlobStore } from './store/blobs'
+
+const root = join(dirname(fileURLToPath(import.meta.url)), '..')
+const demoFolder = join(root, 'demo')
+const cacheFolder = join(root, 'node_modules', '.cache', 'oak-stilts')
+
+/** Seeds the demo jobs into an empty data folder, once: who deletes them keeps them deleted. */
+export async function seedDemo(stores: Stores, say: (line: string) => void): Promise<void> {
+  if (await stores.jobs.mark('demo-seeded')) return
+  if ((await stores.jobs.list()).length === 0) {
+    say('First start: sculpting the demo models. This takes about half a minute.')
+    const paths = await Promise.all(DEMO_JOBS.map(job => demoStl(job.model)))
+    for (const [i, job] of DEMO_JOBS.entries()) {
+      await importFile(stores, paths[i], BlobStore.hashOf(readFileSync(paths[i])), job.name, job.pose)
+      say(`  ${job.name}`)
+    }
+  }
+  await stores.jobs.setMark('demo-seeded', new Date().toISOString())
+}
+
+/** The path of a demo model as STL; sculpted when its sources have changed since the last time. */
+export async function demoStl(model: DemoModel): Promise<string> {
+  const path = join(cacheFolder, `${model}-${sourceHash()}.stl`)
+  if (existsSync(path)) return path
+  const answer = await runImport({ kind: 'sculpt', model })
+  if (!answer.ok || !('stl' in answer)) throw new Error(`The demo model ${model} could not be made.`)
+  mkdirSync(cacheFolder, { recursive: true })
+  writeFileSync(`${path}.part`, answer.stl)
+  renameSync(`${path}.part`, path)
+  return path
+}
+
+function sourceHash(): string {
+  const hash = createHash('sha256')
+  for (const folder of ['models', 'sculpt']) {
+    for (const file of readdirSync(join(demoFolder, folder)).sort()) hash.update(readFileSync(join(demoFolder, folder, file)))
+  }
+  return hash.digest('hex').slice(0, 16)
+}
