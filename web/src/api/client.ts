@@ -1,0 +1,73 @@
+import { EditAnswerSchema, JobSchema, JobSummarySchema, ProblemSchema, type EditBatch, type Job, type JobSummary } from '@oak-stilts/core/contract'
+import { z } from 'zod'
+
+/** An error of the server in words for the person; `code` is `offline` where it could not be reached. */
+export class ApiError extends Error {
+  readonly code: string
+  constructor(code: string, message: string) {
+    super(message)
+    this.code = code
+  }
+}
+
+async function call(path: string, init?: RequestInit): Promise<Response> {
+  let response: Response
+  try {
+    response = await fetch(`/api${path}`, init)
+  } catch {
+    throw new ApiError('offline', 'The server does not answer. Start it again; nothing on this page is lost.')
+  }
+  if (response.ok) return response
+  const problem = ProblemSchema.safeParse(await response.json().catch(() => null))
+  if (problem.success) throw new ApiError(problem.data.code, problem.data.detail)
+  throw new ApiError(response.status >= 500 ? 'offline' : 'failed', `The server answered with status ${response.status}.`)
+}
+
+const json = (body: unknown): RequestInit => ({ method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })
+
+export const api = {
+  async list(): Promise<JobSummary[]> {
+    return z.array(JobSummarySchema).parse(await (await call('/jobs')).json())
+  },
+  async job(id: string): Promise<Job> {
+    return JobSchema.parse(await (await call(`/jobs/${id}`)).json())
+  },
+  async mesh(id: string): Promise<ArrayBuffer> {
+    return (await call(`/jobs/${id}/mesh`)).arrayBuffer()
+  },
+  async remove(id: string): Promise<void> {
+    await call(`/jobs/${id}`, { method: 'DELETE' })
+  },
+  async copy(id: string, name: string): Promise<Job> {
+    return JobSchema.parse(await (await call(`/jobs/${id}/copy`, json({ name }))).json())
+  },
+  async edit(id: string, batch: EditBatch): Promise<number> {
+    return EditAnswerSchema.parse(await (await call(`/jobs/${id}/edits`, json(batch))).json()).revision
+  },
+  async picture(id: string, png: Blob): Promise<void> {
+    await call(`/jobs/${id}/picture`, { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: png })
+  },
+  /** Brings a file in; `progress` tells the share that was sent. */
+  upload(file: File, progress: (share: number) => void): Promise<Job> {
+    return new Promise((resolve, reject) => {
+      const request = new XMLHttpRequest()
+      request.open('POST', `/api/jobs?name=${encodeURIComponent(file.name.replace(/\.stl$/i, '').slice(0, 120) || 'Model')}`)
+      request.setRequestHeader('Content-Type', 'application/octet-stream')
+      request.upload.onprogress = event => progress(event.total ? event.loaded / event.total : 0)
+      request.onerror = () => reject(new ApiError('offline', 'The file could not be sent. Is the server running?'))
+      request.onload = () => {
+        try {
+          const body: unknown = JSON.parse(request.responseText)
+          if (request.status === 201) resolve(JobSchema.parse(body))
+          else {
+            const problem = ProblemSchema.parse(body)
+            reject(new ApiError(problem.code, problem.detail))
+          }
+        } catch {
+          reject(new ApiError('failed', 'The server gave an answer that cannot be read.'))
+        }
+      }
+      request.send(file)
+    })
+  },
+}

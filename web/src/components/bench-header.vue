@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { NDropdown, NPopover } from 'naive-ui'
+import { computed, ref } from 'vue'
+import { DEFAULT_RESIN } from '@oak-stilts/core/contract'
+import { useBench } from '../stage/use-bench'
+import { useBenchStore } from '../stores/bench'
+import { useJobStore } from '../stores/job'
+
+defineProps<{ view: 'pose' | 'hold' }>()
+const emit = defineEmits<{ undo: []; redo: []; help: []; find: [] }>()
+const bench = useBench(), store = useJobStore(), state = useBenchStore()
+const planFile = ref<HTMLInputElement | null>(null)
+
+const saved = computed(() => {
+  if (store.saveState === 'saved') return 'Saved'
+  if (store.saveState === 'offline') return `Server stopped, ${store.waiting} ${store.waiting === 1 ? 'change waits' : 'changes wait'}`
+  if (store.saveState === 'stale') return 'Changed in another tab'
+  return 'Saving'
+})
+
+function rename(event: Event): void {
+  const input = event.target as HTMLInputElement
+  const name = input.value.trim()
+  if (store.job && name && name !== store.job.name) store.apply({ label: 'rename', name })
+  else if (store.job) input.value = store.job.name
+}
+
+const exportItems = [
+  { key: 'stl', label: 'Model with stilts, STL' },
+  { key: 'stilts', label: 'Stilts alone, STL' },
+  { key: '3mf', label: 'Model and stilts as two objects, 3MF' },
+  { key: 'plan', label: 'Plan of the stilts, JSON' },
+  { key: 'line', type: 'divider' },
+  { key: 'read', label: 'Load a plan' },
+]
+function choose(key: string): void {
+  if (key === 'read') planFile.value?.click()
+  else void bench.exportFile(key as 'stl' | 'stilts' | '3mf' | 'plan')
+}
+function takePlan(event: Event): void {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  if (file) void bench.readPlan(file)
+  input.value = ''
+}
+</script>
+
+<template>
+  <header class="bench-header">
+    <RouterLink to="/jobs" class="mark" title="All jobs"><img src="/mark.svg" alt="" width="22" height="22" />Oak Stilts</RouterLink>
+    <input v-if="store.job" class="name" :value="store.job.name" aria-label="Job name" maxlength="120" :style="{ width: `${Math.max(8, store.job.name.length + 1)}ch` }" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
+    <span class="quiet saved" :class="store.saveState" role="status" aria-label="Saved state">{{ saved }}</span>
+    <NPopover v-if="store.job" trigger="click" placement="bottom-start">
+      <template #trigger>
+        <button class="plain-button chip" aria-label="Printer and resin">{{ store.job.printer.name }} · {{ DEFAULT_RESIN }} · <span class="figure">{{ store.job.printer.layerMm.toFixed(2) }} mm</span></button>
+      </template>
+      <div class="printer">
+        <p>Plate <span class="figure">{{ store.job.printer.widthMm }} × {{ store.job.printer.depthMm }} × {{ store.job.printer.heightMm }} mm</span></p>
+        <p>Pixel <span class="figure">{{ store.job.printer.pixelMm.toFixed(3) }} mm</span>, layer height <span class="figure">{{ store.job.printer.layerMm.toFixed(3) }} mm</span></p>
+        <p class="quiet">The scan samples every layer at this pixel and height.</p>
+      </div>
+    </NPopover>
+    <nav aria-label="Views">
+      <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/pose`" :class="{ on: view === 'pose' }" title="Lift and tilt (Shift + 2)">Pose</RouterLink>
+      <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/hold`" :class="{ on: view === 'hold' }" title="Find what hangs and hold it (Shift + 3)">Hold <span v-if="state.result" class="figure">{{ state.worklist.open }}</span></RouterLink>
+    </nav>
+    <span class="end">
+      <button class="link-button" :disabled="!store.undoLabel" :title="store.undoLabel ? `Undo: ${store.undoLabel}` : 'Nothing to undo'" @click="emit('undo')">Undo</button>
+      <button class="link-button" :disabled="!store.redoLabel" :title="store.redoLabel ? `Redo: ${store.redoLabel}` : 'Nothing to redo'" @click="emit('redo')">Redo</button>
+      <NDropdown trigger="click" :options="exportItems" @select="choose"><button class="plain-button" aria-haspopup="menu">Export</button></NDropdown>
+      <button class="link-button" title="Find a command (Ctrl/Cmd + K)" @click="emit('find')">Find</button>
+      <button class="link-button" aria-label="Keys and gestures" title="Keys and gestures (?)" @click="emit('help')">?</button>
+      <RouterLink to="/jobs" class="jobs">Jobs</RouterLink>
+      <input ref="planFile" class="visually-hidden" type="file" accept=".json,application/json" aria-label="Plan file" tabindex="-1" @change="takePlan" />
+    </span>
+  </header>
+</template>
+
+<style scoped>
+.bench-header { display: flex; align-items: center; gap: 12px; height: 44px; padding: 0 14px; background: var(--panel); border-bottom: 1px solid var(--divider); white-space: nowrap; }
+.mark { display: flex; align-items: center; gap: 6px; color: var(--ink); text-decoration: none; font-weight: 600; }
+.name { border: 1px solid transparent; background: none; border-radius: 4px; padding: 2px 4px; min-width: 60px; max-width: 200px; text-overflow: ellipsis; }
+.name:hover { border-color: var(--divider); }
+.saved { font-size: 12.5px; }
+.saved.offline, .saved.stale { color: #560f2a; font-weight: 500; }
+.chip { font-size: 12.5px; }
+.printer { display: grid; gap: 4px; }
+nav { display: flex; gap: 16px; margin: 0 auto; }
+nav a { color: var(--ink); text-decoration: none; padding: 3px 0 2px; border-bottom: 2px solid transparent; }
+nav a.on { font-weight: 600; border-color: var(--accent); }
+nav .figure { font-size: 12.5px; }
+.end { display: flex; align-items: center; gap: 4px; }
+.jobs { color: var(--ink); text-decoration: none; padding: 3px 6px; }
+@media (max-width: 1180px) { .chip { display: none; } }
+</style>

@@ -1,0 +1,218 @@
+<script setup lang="ts">
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { drawMark, MARKS } from '../stage/marks'
+import { useBench } from '../stage/use-bench'
+import { useBenchStore } from '../stores/bench'
+import type { Finding } from '../stores/findings'
+import { useJobStore } from '../stores/job'
+
+// A canvas of our own: the lanes share one axis that zooms to single layers, marks cluster by screen distance and carry shapes, and
+// a drag must redraw thousands of layers within a frame.
+const bench = useBench(), state = useBenchStore(), store = useJobStore()
+const canvas = ref<HTMLCanvasElement | null>(null)
+const LEFT = 64
+const CLUSTER_PX = 12
+
+/** Shown range in layers. */
+const from = ref(0), to = ref(1)
+watch(() => state.layerCount, n => fit(n), { immediate: true })
+function fit(n = state.layerCount): void {
+  from.value = 0
+  to.value = Math.max(10, n)
+}
+
+interface Hit { readonly x: number; readonly y: number; readonly findings: Finding[] }
+let hits: Hit[] = []
+
+function draw(): void {
+  const c = canvas.value, context = c?.getContext('2d')
+  if (!c || !context) return
+  const ratio = Math.min(2, window.devicePixelRatio)
+  const width = c.clientWidth, height = c.clientHeight
+  c.width = Math.round(width * ratio)
+  c.height = Math.round(height * ratio)
+  context.setTransform(ratio, 0, 0, ratio, 0, 0)
+  context.fillStyle = '#FFFDF8'
+  context.fillRect(0, 0, width, height)
+  const low = height < 90
+  const yScale = 11, yArea = low ? 16 : 20, yAreaEnd = low ? 38 : 50, yIsland = low ? 47 : 63, yCup = low ? 58 : 79, yStilt = low ? 67 : 94
+  context.font = "11px 'IBM Plex Sans', sans-serif"
+  context.fillStyle = '#6A6254'
+  context.textBaseline = 'middle'
+  context.textAlign = 'left'
+  for (const [text, y] of [['layer, mm', yScale], ['area', (yArea + yAreaEnd) / 2], ['islands', yIsland], ['cups', yCup], ['selected', yStilt]] as const) context.fillText(text, 8, y)
+  const result = state.result
+  if (!result) return
+  const span = to.value - from.value
+  const x = (layer: number): number => LEFT + ((layer - from.value) / span) * (width - LEFT - 8)
+  context.save()
+  context.beginPath()
+  context.rect(LEFT - 4, 0, width - LEFT + 4, height)
+  context.clip()
+  drawScale(context, x, span, width, yScale, result.layerMm)
+  // area: the largest layer in every screen column, so that no peak is lost
+  let peak = 0
+  for (const a of result.areaMm2) if (a > peak) peak = a
+  context.fillStyle = '#CFC6B4'
+  for (let px = LEFT; px < width - 8; px++) {
+    const a = from.value + ((px - LEFT) / (width - LEFT - 8)) * span, b = from.value + ((px + 1 - LEFT) / (width - LEFT - 8)) * span
+    let most = 0
+    for (let k = Math.max(0, Math.floor(a)); k < Math.min(result.layerCount, Math.max(Math.floor(a) + 1, b)); k++) most = Math.max(most, result.areaMm2[k])
+    const h = (most / (peak || 1)) * (yAreaEnd - yArea)
+    context.fillRect(px, yAreaEnd - h, 1.02, h)
+  }
+  context.fillStyle = '#6A6254'
+  context.textAlign = 'right'
+  context.fillText(`${peak.toFixed(0)} mm²`, width - 8, yArea + 4)
+  context.strokeStyle = '#D9D2C3'
+  for (const y of [yAreaEnd, yIsland, yCup, yStilt]) {
+    context.beginPath()
+    context.moveTo(LEFT, y + 0.5)
+    context.lineTo(width, y + 0.5)
+    context.stroke()
+  }
+  hits = []
+  const islands = state.shown.filter(f => f.kind === 'island' || f.kind === 'floating').sort((a, b) => a.layer - b.layer)
+  drawClusters(context, islands, x, yIsland)
+  for (const f of state.shown) {
+    if (f.kind !== 'cup' && f.kind !== 'sealed') continue
+    const a = x(f.layer), b = Math.max(a + 3, x(f.lastLayer + 1))
+    context.fillStyle = MARKS[f.kind].color
+    context.fillRect(a, yCup - 3.5, b - a, 7)
+    hits.push({ x: (a + b) / 2, y: yCup, findings: [f] })
+  }
+  context.fillStyle = '#1D6763'
+  for (const s of store.stilts) {
+    if (!state.selectedStilts.includes(s.id) || s.foot === 'none') continue
+    const a = x(s.path[s.path.length - 1][2] / result.layerMm), b = x(s.path[0][2] / result.layerMm)
+    context.fillRect(a, yStilt - 2.5, Math.max(2, b - a), 5)
+  }
+  if (state.scanState === 'cancelled' || state.scanState === 'scanning') {
+    context.fillStyle = 'rgba(106, 98, 84, 0.14)'
+    for (let px = LEFT; px < width; px += 7) context.fillRect(px, 0, 2, height)
+  }
+  const at = x(state.playhead + 0.5)
+  context.fillStyle = '#8A5A1F'
+  context.fillRect(at - 1, 0, 2, height)
+  context.beginPath()
+  context.moveTo(at - 6, 0)
+  context.lineTo(at + 6, 0)
+  context.lineTo(at, 8)
+  context.fill()
+  context.restore()
+}
+
+function drawScale(context: CanvasRenderingContext2D, x: (k: number) => number, span: number, width: number, y: number, layerMm: number): void {
+  const wanted = (span * 110) / (width - LEFT)
+  const power = 10 ** Math.floor(Math.log10(Math.max(1, wanted)))
+  const tick = Math.max(1, [1, 2, 5, 10].map(m => m * power).find(t => t >= wanted) ?? power * 10)
+  context.fillStyle = '#24211C'
+  context.textAlign = 'center'
+  context.font = "11px 'IBM Plex Mono', monospace"
+  for (let k = Math.ceil(from.value / tick) * tick; k <= to.value; k += tick) {
+    if (x(k) < LEFT + 4 || x(k) > width - 34) continue
+    context.fillText(`${k + (k === 0 ? 1 : 0)} · ${(k * layerMm).toFixed(tick * layerMm < 0.5 ? 2 : 0)}`, x(k), y)
+  }
+  context.font = "11px 'IBM Plex Sans', sans-serif"
+}
+
+function drawClusters(context: CanvasRenderingContext2D, list: readonly Finding[], x: (k: number) => number, y: number): void {
+  for (let i = 0; i < list.length;) {
+    const start = x(list[i].layer)
+    let j = i + 1
+    while (j < list.length && x(list[j].layer) - start < CLUSTER_PX) j++
+    const group = list.slice(i, j)
+    const middle = (start + x(list[j - 1].layer)) / 2
+    if (middle > LEFT - 12) {
+      drawMark(context, group[0].kind, group.some(f => f.state === 'open'), middle - 6, y - 6, 12, '#FFFDF8')
+      if (group.length > 1) {
+        context.fillStyle = '#24211C'
+        context.textAlign = 'center'
+        context.font = "9.5px 'IBM Plex Mono', monospace"
+        context.fillText(String(group.length), middle, y + 11)
+        context.font = "11px 'IBM Plex Sans', sans-serif"
+      }
+      hits.push({ x: middle, y, findings: group })
+    }
+    i = j
+  }
+}
+
+const layerAt = (clientX: number): number => {
+  const box = (canvas.value as HTMLCanvasElement).getBoundingClientRect()
+  return from.value + ((clientX - box.left - LEFT) / (box.width - LEFT - 8)) * (to.value - from.value)
+}
+
+let drag: { x: number; from: number; to: number; head: boolean; moved: boolean } | null = null
+function down(event: PointerEvent): void {
+  if (!state.result || !canvas.value) return
+  canvas.value.setPointerCapture(event.pointerId)
+  const box = canvas.value.getBoundingClientRect()
+  const hit = nearest(event.clientX - box.left, event.clientY - box.top)
+  if (hit) {
+    const index = hit.findings.findIndex(f => f.key === state.selectedFinding)
+    void bench.goTo(hit.findings[(index + 1) % hit.findings.length])
+    return
+  }
+  // with the left button the playhead, with another one the shown range
+  drag = { x: event.clientX, from: from.value, to: to.value, head: event.button === 0 && !event.altKey, moved: false }
+  if (drag.head) state.setPlayhead(Math.floor(layerAt(event.clientX)))
+}
+function move(event: PointerEvent): void {
+  if (!drag) return
+  if (drag.head) {
+    state.setPlayhead(Math.floor(layerAt(event.clientX)))
+    return
+  }
+  const width = (canvas.value as HTMLCanvasElement).clientWidth - LEFT - 8
+  const by = ((event.clientX - drag.x) / width) * (drag.to - drag.from)
+  range(drag.from - by, drag.to - by)
+}
+function up(): void {
+  drag = null
+}
+function nearest(x: number, y: number): Hit | null {
+  let best: Hit | null = null
+  for (const h of hits) if (Math.abs(h.y - y) < 9 && Math.abs(h.x - x) < 9 && (!best || Math.abs(h.x - x) < Math.abs(best.x - x))) best = h
+  return best
+}
+function range(a: number, b: number): void {
+  const n = Math.max(10, state.layerCount)
+  const span = Math.max(10, Math.min(n, b - a))
+  const start = Math.max(0, Math.min(n - span, a))
+  from.value = start
+  to.value = start + span
+}
+function wheel(event: WheelEvent): void {
+  if (event.shiftKey) {
+    state.setPlayhead(state.playhead + (event.deltaY > 0 || event.deltaX > 0 ? -1 : 1))
+    return
+  }
+  const at = layerAt(event.clientX), factor = Math.exp(Math.sign(event.deltaY) * 0.22)
+  range(at - (at - from.value) * factor, at + (to.value - at) * factor)
+}
+
+const observer = new ResizeObserver(draw)
+onMounted(() => {
+  if (canvas.value) observer.observe(canvas.value)
+})
+onBeforeUnmount(() => observer.disconnect())
+watch([() => state.result, () => state.playhead, from, to, () => state.shown, () => state.selectedStilts, () => state.scanState, () => store.stilts], () => requestAnimationFrame(draw))
+
+const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`)
+</script>
+
+<template>
+  <div class="track">
+    <canvas
+      ref="canvas" tabindex="0" role="slider" aria-label="Layer track" aria-orientation="horizontal" :aria-valuemin="1" :aria-valuemax="Math.max(1, state.layerCount)" :aria-valuenow="state.playhead + 1" :aria-valuetext="text"
+      title="Drag the playhead; wheel zooms, right drag pans, double click shows all layers" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @contextmenu.prevent @dblclick="fit()" @wheel.prevent="wheel"
+    />
+  </div>
+</template>
+
+<style scoped>
+.track { background: var(--panel); border-top: 1px solid var(--divider); }
+canvas { display: block; width: 100%; height: 104px; cursor: ew-resize; outline-offset: -2px; }
+@media (max-height: 720px) { canvas { height: 72px; } }
+</style>

@@ -1,0 +1,85 @@
+<script setup lang="ts">
+import { computed, ref } from 'vue'
+import type { Pose } from '@oak-stilts/core/pose'
+import { useBench } from '../stage/use-bench'
+import { useJobStore } from '../stores/job'
+import NumberField from './number-field.vue'
+
+const bench = useBench(), store = useJobStore()
+const answer = ref<'keep' | 'lift'>('keep')
+const pose = computed(() => store.job?.pose)
+
+function set(name: keyof Pose, value: number): void {
+  if (pose.value) void bench.setPose({ ...pose.value, [name]: value }, name === 'liftMm' ? 'lift' : name === 'turnDeg' ? 'turn' : 'tilt')
+}
+const mesh = computed(() => store.job?.mesh)
+const height = computed(() => {
+  const m = bench.placement.value, model = bench.model.value
+  if (!m || !model) return null
+  let top = -Infinity
+  const p = model.mesh.positions
+  for (let i = 0; i < p.length; i += 3) top = Math.max(top, m[8] * p[i] + m[9] * p[i + 1] + m[10] * p[i + 2] + m[11])
+  return top
+})
+const notes = computed(() => {
+  const m = mesh.value
+  if (!m) return []
+  const out: string[] = []
+  if (m.unclosedEdges) out.push(`${m.unclosedEdges} unclosed edges; ${m.cappedLoops} ${m.cappedLoops === 1 ? 'hole was' : 'holes were'} closed for the scan.`)
+  if (m.tooDamaged) out.push('The mesh is too damaged to trust. Repair it before printing.')
+  if (m.turnedShells) out.push(`${m.turnedShells} ${m.turnedShells === 1 ? 'shell faced' : 'shells faced'} inward and ${m.turnedShells === 1 ? 'was' : 'were'} turned outward.`)
+  if (m.sheets) out.push(`${m.sheets} ${m.sheets === 1 ? 'sheet' : 'sheets'} without a thickness left out.`)
+  if (m.duplicateTriangles) out.push(`${m.duplicateTriangles.toLocaleString('en')} repeated triangles dropped.`)
+  if (m.cavities) out.push(`${m.cavities} closed ${m.cavities === 1 ? 'cavity' : 'cavities'} inside.`)
+  return out
+})
+const tooTall = computed(() => (height.value !== null && store.job && height.value > store.job.printer.heightMm ? `The part reaches ${height.value.toFixed(1)} mm, more than this printer's ${store.job.printer.heightMm} mm.` : null))
+</script>
+
+<template>
+  <aside v-if="store.job && pose" class="pose-panel" aria-label="Pose">
+    <section v-if="!store.job.poseSettled" class="question" aria-label="How it stands">
+      <h2>This file looks made to stand</h2>
+      <label><input v-model="answer" type="radio" value="keep" name="standing" /> Keep on the plate <span class="quiet">(lift 0)</span></label>
+      <label><input v-model="answer" type="radio" value="lift" name="standing" /> Lift 5 mm <span class="quiet">for stilts</span></label>
+      <button class="plain-button leading" @click="bench.settlePose(answer === 'keep' ? 0 : 5)">Stand it so</button>
+    </section>
+    <section>
+      <h2>Lift and tilt</h2>
+      <div class="line"><span>Lift</span><NumberField label="Lift" :model-value="pose.liftMm" :min="0" :max="200" :step="0.5" @update:model-value="set('liftMm', $event)" /></div>
+      <div class="line"><span>Tilt about x</span><NumberField label="Tilt about x" unit="°" :digits="1" :model-value="pose.tiltXDeg" :min="-360" :max="360" :step="1" @update:model-value="set('tiltXDeg', $event)" /></div>
+      <div class="line"><span>Tilt about y</span><NumberField label="Tilt about y" unit="°" :digits="1" :model-value="pose.tiltYDeg" :min="-360" :max="360" :step="1" @update:model-value="set('tiltYDeg', $event)" /></div>
+      <div class="line"><span>Turn about z</span><NumberField label="Turn about z" unit="°" :digits="1" :model-value="pose.turnDeg" :min="-360" :max="360" :step="1" @update:model-value="set('turnDeg', $event)" /></div>
+      <button class="plain-button" :disabled="pose.tiltXDeg === 0 && pose.tiltYDeg === 0 && pose.turnDeg === 0" @click="bench.setPose({ ...pose, tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0 }, 'stand upright')">Stand upright</button>
+      <p class="quiet hint">Drag a ring on the stage to tilt or turn by hand. The lowest point always stands at the lift.</p>
+    </section>
+    <section v-if="mesh">
+      <h2>Mesh</h2>
+      <dl>
+        <dt>Triangles</dt><dd class="figure">{{ mesh.triangles.toLocaleString('en') }}</dd>
+        <dt>Size</dt><dd class="figure">{{ mesh.sizeMm.map(v => v.toFixed(1)).join(' × ') }} mm</dd>
+        <dt>Volume</dt><dd class="figure">{{ (mesh.volumeMm3 / 1000).toFixed(2) }} cm³</dd>
+        <dt>Unclosed edges</dt><dd class="figure">{{ mesh.unclosedEdges }}</dd>
+        <dt>Top of the part</dt><dd class="figure">{{ height === null ? '–' : `${height.toFixed(2)} mm` }}</dd>
+      </dl>
+      <p v-for="n in notes" :key="n" class="hint">{{ n }}</p>
+      <p v-if="tooTall" class="hint warn">{{ tooTall }}</p>
+    </section>
+  </aside>
+</template>
+
+<style scoped>
+.pose-panel { background: var(--panel); border-right: 1px solid var(--divider); overflow-y: auto; padding: 4px 12px 12px; min-height: 0; }
+section { padding: 8px 0 12px; border-bottom: 1px solid #ece6d9; }
+section:last-child { border: 0; }
+h2 { font-size: 13px; font-weight: 600; margin-bottom: 8px; }
+.line { display: flex; justify-content: space-between; align-items: center; margin-bottom: 6px; }
+.question { display: grid; gap: 6px; background: #f6eddd; margin: 4px -12px 0; padding: 10px 12px 12px; }
+.question label { display: block; }
+.question button { justify-self: start; }
+.hint { margin-top: 8px; font-size: 12.5px; }
+.warn { color: #560f2a; font-weight: 500; }
+dl { display: grid; grid-template-columns: auto 1fr; gap: 4px 10px; margin: 0; }
+dt { color: var(--quiet); }
+dd { margin: 0; text-align: right; font-size: 12px; }
+</style>

@@ -1,0 +1,363 @@
+<script setup lang="ts">
+import { Box3, Vector3 } from 'three'
+import { onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import type { Vec3 } from '@oak-stilts/core/mesh'
+import { placementOf, type Pose } from '@oak-stilts/core/pose'
+import { verdictOf, type Stilt } from '@oak-stilts/core/stilts'
+import { api } from '../api/client'
+import { MarkerLayer } from '../stage/marker-layer'
+import { ModelLayer } from '../stage/model-layer'
+import { NoWebGl, plateLines, Stage, STANDARD_VIEWS } from '../stage/stage'
+import { StiltLayer } from '../stage/stilt-layer'
+import { TurnRings, type TurnName } from '../stage/turn-rings'
+import { useBench } from '../stage/use-bench'
+import { useBenchStore } from '../stores/bench'
+import { useJobStore } from '../stores/job'
+
+const props = defineProps<{ view: 'pose' | 'hold' }>()
+const bench = useBench(), state = useBenchStore(), store = useJobStore()
+const host = ref<HTMLElement | null>(null)
+const noWebGl = ref(false)
+const cursor = ref('default')
+
+let stage: Stage | null = null
+let model: ModelLayer | null = null
+let stilts: StiltLayer | null = null
+let markers: MarkerLayer | null = null
+let rings: TurnRings | null = null
+let standard = 0
+
+onMounted(() => {
+  try {
+    stage = new Stage(host.value as HTMLElement)
+  } catch (error) {
+    if (!(error instanceof NoWebGl)) throw error
+    noWebGl.value = true
+    return
+  }
+  stilts = new StiltLayer(stage)
+  markers = new MarkerLayer(stage)
+  rings = new TurnRings(stage)
+  if (store.job) stage.scene.add(plateLines(store.job.printer.widthMm, store.job.printer.depthMm))
+  bench.flyTo.value = (at, from, distance) => stage?.lookAt([at[0], at[1], at[2]], [from[0], from[1], from[2]], distance)
+  watch(() => bench.model.value, loaded => {
+    model?.dispose()
+    model = null
+    if (!loaded || !stage || !bench.placement.value) return
+    model = new ModelLayer(stage, loaded.mesh, loaded.normals)
+    place()
+    whole(false)
+  }, { immediate: true })
+  watch(() => bench.placement.value, place)
+  watch([() => store.stilts, () => state.selectedStilts], () => stilts?.set(store.stilts, props.view === 'hold' ? state.selectedStilts : []), { immediate: true })
+  watch([() => state.shown, () => state.selectedFinding, () => props.view], () => {
+    markers?.set(state.shown, state.selectedFinding)
+    markers?.setVisible(props.view === 'hold')
+  }, { immediate: true })
+  watch([() => state.playhead, () => state.cutAway, () => bench.placement.value, () => state.layerCount], section, { immediate: true })
+  watch(() => bench.picture.value, p => {
+    model?.setPicture(p, store.job?.printer.pixelMm ?? 0.05)
+    section()
+  })
+  watch([() => props.view, () => store.job?.pose], () => showRings(), { immediate: true })
+  watch(() => state.tool, tool => {
+    if (!stage) return
+    stage.controls.mouseButtons.LEFT = tool === 'place' ? null : 0
+    cursor.value = tool === 'place' ? 'crosshair' : 'default'
+    if (tool !== 'place') clearGhost()
+  })
+})
+
+onBeforeUnmount(() => {
+  bench.flyTo.value = null
+  stage?.dispose()
+})
+
+function place(): void {
+  if (!model || !bench.placement.value) return
+  model.setPlacement(bench.placement.value)
+  section()
+  showRings()
+}
+
+function section(): void {
+  const layer = store.job?.printer.layerMm ?? 0.05
+  // at the last layer nothing is above
+  const below = state.playhead < state.layerCount - 1
+  model?.setSection((state.playhead + 1) * layer, state.cutAway && below, below)
+}
+
+function showRings(pose: Pose | undefined = store.job?.pose): void {
+  if (!rings || !model || !pose) return
+  const box = model.box(), size = box.getSize(new Vector3())
+  rings.set(box.getCenter(new Vector3()), Math.max(size.x, size.y, size.z) * 0.56, pose)
+  rings.setVisible(props.view === 'pose')
+}
+
+/** Shows the whole part from a standard view. */
+function whole(animate: boolean): void {
+  if (!stage || !model) return
+  const box = model.box().union(new Box3(new Vector3(-4, -4, 0), new Vector3(4, 4, 1)))
+  stage.frame(box, STANDARD_VIEWS[standard].from, standard === 0 ? 1.0 : 1.1, animate)
+}
+
+function nextView(): void {
+  standard = (standard + 1) % STANDARD_VIEWS.length
+  whole(true)
+  bench.say(STANDARD_VIEWS[standard].name)
+}
+
+// --- the pointer ---------------------------------------------------------------------------------------------------------------
+
+interface Drag {
+  readonly kind: 'tip' | 'foot' | 'ring'
+  readonly stilt?: Stilt
+  readonly ring?: TurnName
+  readonly startAngle?: number
+  readonly startPose?: Pose
+  latest?: Stilt
+  pose?: Pose
+}
+let drag: Drag | null = null
+let pressed: { x: number; y: number; button: number } | null = null
+let asking = false
+let nextRay: { o: Vec3; d: Vec3 } | null = null
+let ghost: Stilt | null = null
+
+function rayAt(event: PointerEvent | MouseEvent): { o: Vec3; d: Vec3 } {
+  const ray = (stage as Stage).rayAt(event.clientX, event.clientY)
+  return { o: [ray.origin.x, ray.origin.y, ray.origin.z], d: [ray.direction.x, ray.direction.y, ray.direction.z] }
+}
+
+function down(event: PointerEvent): void {
+  pressed = { x: event.clientX, y: event.clientY, button: event.button }
+  if (event.button !== 0 || !stage) return
+  const ray = stage.rayAt(event.clientX, event.clientY)
+  const grip = props.view === 'hold' ? stilts?.gripAt(ray) : null
+  const ring = props.view === 'pose' && store.job ? rings?.pick(event.clientX, event.clientY) : null
+  if (grip) {
+    const stilt = store.stilts.find(s => s.id === state.selectedStilts[0])
+    if (stilt) drag = { kind: grip, stilt }
+  } else if (ring && store.job) {
+    const angle = rings?.angleAt(ring, ray)
+    if (angle !== null && angle !== undefined) drag = { kind: 'ring', ring, startAngle: angle, startPose: store.job.pose }
+  }
+  if (drag) {
+    stage.controls.enabled = false
+    host.value?.setPointerCapture(event.pointerId)
+    event.preventDefault()
+  }
+}
+
+async function move(event: PointerEvent): Promise<void> {
+  if (!stage) return
+  if (drag?.kind === 'ring') {
+    dragRing(event)
+    return
+  }
+  if (drag) {
+    await dragStilt(event)
+    return
+  }
+  if (event.buttons !== 0) return
+  if (props.view === 'pose') {
+    const over = rings?.pick(event.clientX, event.clientY) ?? null
+    rings?.highlight(over)
+    cursor.value = over ? 'grab' : 'default'
+    return
+  }
+  if (state.tool === 'place') {
+    nextRay = rayAt(event)
+    if (!asking) await askGhost()
+    return
+  }
+  const ray = stage.rayAt(event.clientX, event.clientY)
+  cursor.value = stilts?.gripAt(ray) ? 'grab' : markers?.pick(event.clientX, event.clientY) || stilts?.pick(ray) ? 'pointer' : 'default'
+}
+
+async function askGhost(): Promise<void> {
+  asking = true
+  while (nextRay && state.tool === 'place') {
+    const ray = nextRay
+    nextRay = null
+    const answer = await bench.workers().place.ghost(ray.o, ray.d, state.gauge, store.nextStiltId)
+    if (state.tool !== 'place') break
+    ghost = answer?.ok ? answer.stilt : null
+    stilts?.setGhost(ghost)
+    state.verdict = !answer ? 'Point at the model to see where a stilt would stand.' : answer.ok ? `${answer.stilt.foot === 'model' ? 'Stick to the model: ' : ''}${verdictOf(answer.stilt.path, answer.gapMm)}${answer.tight ? ', tight' : ''}` : answer.reason
+  }
+  asking = false
+}
+
+function clearGhost(): void {
+  ghost = null
+  nextRay = null
+  stilts?.setGhost(null)
+  state.verdict = ''
+}
+
+function dragRing(event: PointerEvent): void {
+  if (!drag?.ring || !drag.startPose || !rings || !bench.model.value || !store.job || !stage) return
+  rings.set(...ringFrame(drag.startPose))
+  const angle = rings.angleAt(drag.ring, stage.rayAt(event.clientX, event.clientY))
+  if (angle === null || drag.startAngle === undefined) return
+  let by = angle - drag.startAngle
+  by = ((((by + 180) % 360) + 360) % 360) - 180
+  // whole degrees, with Shift tenths
+  const grid = event.shiftKey ? 0.1 : 1
+  const value = Math.round((drag.startPose[drag.ring] + by) / grid) * grid
+  drag.pose = { ...drag.startPose, [drag.ring]: value }
+  model?.setPlacement(placementOf(bench.model.value.mesh.positions, drag.pose, store.job.printer.pixelMm))
+  stilts?.setVisible(false)
+  state.verdict = `${drag.ring === 'turnDeg' ? 'Turn about z' : drag.ring === 'tiltXDeg' ? 'Tilt about x' : 'Tilt about y'} ${value.toFixed(grid < 1 ? 1 : 0)}°`
+}
+
+function ringFrame(pose: Pose): [Vector3, number, Pose] {
+  const box = (model as ModelLayer).box(), size = box.getSize(new Vector3())
+  return [box.getCenter(new Vector3()), Math.max(size.x, size.y, size.z) * 0.56, pose]
+}
+
+let dragging = false
+async function dragStilt(event: PointerEvent): Promise<void> {
+  if (!drag?.stilt || dragging || !stage) return
+  dragging = true
+  const own = drag
+  const ray = rayAt(event)
+  const w = bench.workers().place
+  const stilt = own.stilt as Stilt
+  let edited
+  if (own.kind === 'tip') edited = await w.moveTip(stilt, ray.o, ray.d)
+  else {
+    const t = -ray.o[2] / ray.d[2]
+    edited = t > 0 ? await w.moveFoot(stilt, ray.o[0] + ray.d[0] * t, ray.o[1] + ray.d[1] * t) : null
+  }
+  if (drag === own && edited) {
+    if (edited.ok) {
+      own.latest = edited.stilt
+      stilts?.setGhost(edited.stilt)
+      state.verdict = verdictOf(edited.stilt.path, edited.gapMm)
+    } else state.verdict = edited.reason
+  }
+  dragging = false
+}
+
+function up(event: PointerEvent): void {
+  if (!stage) return
+  const click = pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4 && pressed.button === event.button
+  pressed = null
+  if (drag) {
+    const ended = drag
+    drag = null
+    stage.controls.enabled = true
+    stilts?.setGhost(null)
+    stilts?.setVisible(true)
+    state.verdict = ''
+    if (ended.kind === 'ring') {
+      if (ended.pose) void bench.setPose(ended.pose, ended.ring === 'turnDeg' ? 'turn' : 'tilt')
+      else place()
+    } else if (ended.latest) bench.putStilts(ended.kind === 'tip' ? 'move tip' : 'move foot', [ended.latest])
+    return
+  }
+  if (click && event.button === 0) void act(event)
+}
+
+async function act(event: PointerEvent): Promise<void> {
+  if (!stage || props.view !== 'hold') return
+  if (state.tool === 'place') {
+    const ray = rayAt(event)
+    const answer = await bench.workers().place.ghost(ray.o, ray.d, state.gauge, store.nextStiltId)
+    if (!answer) bench.say('There is no model under the pointer. Click on the model, from below if need be.')
+    else if (!answer.ok) bench.say(answer.reason)
+    else {
+      bench.putStilts('place stilt', [answer.stilt])
+      state.selectedStilts = [answer.stilt.id]
+      state.selectedFinding = null
+      bench.say(`Stilt ${answer.stilt.id} placed: ${verdictOf(answer.stilt.path, answer.gapMm)}.`)
+    }
+    return
+  }
+  const finding = markers?.pick(event.clientX, event.clientY)
+  const hit = stilts?.pick(stage.rayAt(event.clientX, event.clientY))
+  if (finding && !(hit && event.shiftKey)) {
+    await bench.goTo(finding)
+    return
+  }
+  if (hit) {
+    const ray = rayAt(event)
+    const skin = await bench.workers().place.pick(ray.o, ray.d)
+    // a stilt behind the model is not what was clicked
+    if (!skin || skin.distanceMm > hit.distance - 1.5) {
+      const id = hit.stilt.id
+      state.selectedStilts = event.shiftKey ? (state.selectedStilts.includes(id) ? state.selectedStilts.filter(s => s !== id) : [...state.selectedStilts, id]) : [id]
+      state.selectedFinding = null
+      return
+    }
+  }
+  if (!event.shiftKey) {
+    state.selectedStilts = []
+    state.selectedFinding = null
+  }
+}
+
+function wheel(event: WheelEvent): void {
+  if (!event.shiftKey) return
+  event.preventDefault()
+  event.stopPropagation()
+  state.setPlayhead(state.playhead + (event.deltaY + event.deltaX > 0 ? -1 : 1))
+}
+
+/** One step back of the pointer: ends a drag. */
+function escape(): boolean {
+  if (!drag || !stage) return false
+  drag = null
+  stage.controls.enabled = true
+  stilts?.setGhost(null)
+  stilts?.setVisible(true)
+  state.verdict = ''
+  place()
+  return true
+}
+
+/** Stores a picture of the part for the list of jobs. */
+async function storePicture(): Promise<void> {
+  if (!stage || !model || !store.job) return
+  const id = store.job.id
+  markers?.setVisible(false)
+  rings?.setVisible(false)
+  const target = stage.controls.target.clone(), eye = stage.camera.position.clone(), constant = stage.section.constant
+  stage.section.constant = 1e6
+  stage.frame(model.box(), STANDARD_VIEWS[0].from, 1)
+  const png = await stage.snapshot(480, 320)
+  stage.section.constant = constant
+  stage.moveTo(target, eye, false)
+  markers?.setVisible(props.view === 'hold')
+  showRings()
+  if (png) await api.picture(id, png).catch(() => undefined)
+}
+
+/** Where a build point is on the page; tests aim with it. */
+function pageOf(point: [number, number, number]): { x: number; y: number } | null {
+  return stage?.toPage(point) ?? null
+}
+
+defineExpose({ nextView, escape, storePicture, whole: () => whole(true) })
+// end-to-end tests aim at places on the model as a person sees them
+;(window as unknown as { oakStage?: { pageOf: typeof pageOf } }).oakStage = { pageOf }
+</script>
+
+<template>
+  <div class="stage">
+    <div
+      ref="host" class="host" :style="{ cursor }" tabindex="0" role="application" aria-label="Stage, 3D view" @pointerdown.capture="down" @pointermove="move" @pointerup="up" @pointerleave="state.tool === 'place' && clearGhost()"
+      @contextmenu.prevent @wheel.capture="wheel"
+    />
+    <p v-if="noWebGl" class="no-webgl">This browser offers no WebGL 2, so the 3D view is not shown. The worklist, the layer picture and all numbers still work.</p>
+    <slot />
+  </div>
+</template>
+
+<style scoped>
+.stage { position: relative; min-width: 0; min-height: 0; overflow: hidden; }
+.host { position: absolute; inset: 0; touch-action: none; outline-offset: -2px; }
+.no-webgl { position: absolute; inset: 40% 20% auto; text-align: center; background: var(--panel); border: 1px solid var(--divider); padding: 12px; border-radius: 6px; }
+</style>

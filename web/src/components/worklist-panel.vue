@@ -1,0 +1,103 @@
+<script setup lang="ts">
+import { computed, nextTick, ref, watch } from 'vue'
+import { useBench } from '../stage/use-bench'
+import { MARKS } from '../stage/marks'
+import { useBenchStore } from '../stores/bench'
+import { volumeText, type Finding } from '../stores/findings'
+import { useJobStore } from '../stores/job'
+import FindingMark from './finding-mark.vue'
+
+const bench = useBench(), state = useBenchStore(), store = useJobStore()
+const tab = ref<'findings' | 'stilts'>('findings')
+const list = ref<HTMLElement | null>(null)
+
+const summary = computed(() => {
+  if (state.scanState === 'scanning' && !state.result) return `Scanning, ${Math.round(state.progress * 100)} %`
+  if (!state.result) return state.scanState === 'failed' ? 'The scan failed.' : ''
+  const open = state.openIslands
+  if (state.worklist.findings.length === 0) return `Nothing hangs in ${state.layerCount.toLocaleString('en')} layers.`
+  if (state.worklist.open === 0) return `All ${state.worklist.findings.length} findings are settled in ${state.layerCount.toLocaleString('en')} layers.`
+  if (open.length === 0) {
+    const cups = state.worklist.findings.filter(f => f.kind === 'cup' && f.state === 'open').length
+    return cups > 0 ? `Every island is held. ${cups === 1 ? '1 cup still pulls' : `${cups} cups still pull`}.` : 'Every island is held.'
+  }
+  const largest = open.reduce((a, b) => ((b.island?.volumeMm3 ?? 0) > (a.island?.volumeMm3 ?? 0) ? b : a))
+  return `${open.length} ${open.length === 1 ? 'island still hangs' : 'islands still hang'}. The largest carries ${volumeText(largest.island?.volumeMm3 ?? 0)}.`
+})
+
+function describe(f: Finding): string {
+  const kind = f.kind === 'island' ? `${f.name} island` : MARKS[f.kind].name
+  return `${kind}, ${f.figure}, layer ${f.layer + 1}, ${f.state}`
+}
+
+watch(() => state.selectedFinding, async () => {
+  await nextTick()
+  list.value?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
+})
+</script>
+
+<template>
+  <aside class="worklist" aria-label="Worklist">
+    <div class="tabs" role="tablist">
+      <button role="tab" :aria-selected="tab === 'findings'" @click="tab = 'findings'">Findings <span class="figure">{{ state.worklist.open }}</span></button>
+      <button role="tab" :aria-selected="tab === 'stilts'" @click="tab = 'stilts'">Stilts <span class="figure">{{ store.stilts.length }}</span></button>
+    </div>
+    <template v-if="tab === 'findings'">
+      <p class="summary" role="status" aria-label="Findings">{{ summary }}</p>
+      <div class="actions">
+        <button class="plain-button" :class="{ pressed: !state.showSettled }" :aria-pressed="!state.showSettled" title="Show only what is open" @click="state.showSettled = !state.showSettled">Open</button>
+        <button class="plain-button leading" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open (H)" @click="bench.hold(null)">Hold open islands</button>
+      </div>
+      <div ref="list" class="rows" role="listbox" aria-label="Findings" tabindex="0">
+        <div
+          v-for="f in state.shown" :key="f.key" class="row" role="option" :aria-selected="f.key === state.selectedFinding" :aria-label="describe(f)" :title="bench.notHeld.value.get(f.island?.id ?? -1) ?? describe(f)"
+          @click="bench.goTo(f)"
+        >
+          <FindingMark :kind="f.kind" :open="f.state === 'open'" />
+          <span class="name">{{ f.name }}</span>
+          <span class="figure">{{ f.figure }}</span>
+          <span class="figure layer">{{ f.layer + 1 }}</span>
+        </div>
+        <div v-if="state.worklist.noted" class="row folded" title="Flakes of a few pixels that join the rest within three layers; they need nothing.">
+          <FindingMark kind="island" :open="false" />
+          <span class="name">Flakes that join at once</span>
+          <span class="figure layer">{{ state.worklist.noted }}</span>
+        </div>
+        <p v-if="state.result && !state.shown.length" class="empty">{{ state.worklist.findings.length ? 'Nothing is open. Export the supported model, or show what is settled.' : 'The scan found nothing to hold.' }}</p>
+      </div>
+    </template>
+    <template v-else>
+      <p class="summary">{{ store.stilts.length ? 'Click one to see its sizes.' : 'No stilts yet. Take Place (P) and click under an island, or hold all open islands at once.' }}</p>
+      <div class="rows" role="listbox" aria-label="Stilts" tabindex="0">
+        <div
+          v-for="s in store.stilts" :key="s.id" class="row" role="option" :aria-selected="state.selectedStilts.includes(s.id)" :aria-label="`Stilt ${s.id}, ${s.gauge}`"
+          @click="state.selectedStilts = $event.shiftKey ? [...state.selectedStilts, s.id] : [s.id]; state.selectedFinding = null"
+        >
+          <span class="name">Stilt {{ s.id }}</span>
+          <span class="quiet gauge">{{ s.foot === 'none' ? 'lost foot' : s.foot === 'model' ? 'stick' : s.gauge }}</span>
+          <span class="figure layer">⌀{{ s.sizes.tipDiameterMm.toFixed(2) }}</span>
+        </div>
+      </div>
+    </template>
+  </aside>
+</template>
+
+<style scoped>
+.worklist { display: flex; flex-direction: column; min-height: 0; background: var(--panel); border-right: 1px solid var(--divider); }
+.tabs { display: flex; gap: 14px; padding: 8px 10px 0; }
+.tabs button { background: none; border: 0; padding: 2px 0 3px; cursor: pointer; border-bottom: 2px solid transparent; }
+.tabs button[aria-selected='true'] { font-weight: 600; border-color: var(--accent); }
+.tabs .figure { font-size: 12px; margin-left: 2px; }
+.summary { padding: 6px 10px 4px; color: var(--quiet); min-height: 46px; }
+.actions { display: flex; gap: 6px; padding: 0 10px 8px; }
+.rows { flex: 1; overflow-y: auto; min-height: 0; padding: 0 4px; }
+.row { display: grid; grid-template-columns: 16px 1fr auto 44px; gap: 8px; align-items: center; height: 28px; padding: 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; }
+.row:hover { background: #f6f1e6; }
+.row[aria-selected='true'] { background: #f0e6d4; box-shadow: inset 2px 0 0 var(--accent); }
+.row .layer { text-align: right; color: var(--quiet); }
+.row .figure { font-size: 12px; }
+.row.folded { grid-template-columns: 16px 1fr auto; cursor: default; color: var(--quiet); }
+.rows[aria-label='Stilts'] .row { grid-template-columns: 1fr auto 56px; }
+.gauge { font-size: 12px; }
+.empty { padding: 10px 6px; color: var(--quiet); }
+</style>

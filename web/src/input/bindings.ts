@@ -1,0 +1,70 @@
+/** What a key or gesture does: one table for the handlers and for the sheet that explains them. */
+export interface Binding {
+  readonly id: string
+  /** Keys as the browser names them, with `Shift+` or `Mod+` (Ctrl or Cmd) in front; none for a gesture of the pointer. */
+  readonly keys: readonly string[]
+  /** How the sheet shows it. */
+  readonly shown: string
+  readonly does: string
+  readonly group: 'Pointer' | 'View' | 'Layers' | 'Findings' | 'Stilts' | 'Everywhere'
+  /** Works while typing in a field too. */
+  readonly always?: boolean
+}
+
+export const BINDINGS: readonly Binding[] = [
+  { id: 'pointer-click', keys: [], shown: 'Left click', does: 'Act: select, or place in Place', group: 'Pointer' },
+  { id: 'pointer-drag', keys: [], shown: 'Left drag', does: 'Drag a handle, tip or foot; elsewhere turn the view', group: 'Pointer' },
+  { id: 'pointer-turn', keys: [], shown: 'Right drag', does: 'Turn the view', group: 'Pointer' },
+  { id: 'pointer-pan', keys: [], shown: 'Middle drag', does: 'Pan', group: 'Pointer' },
+  { id: 'pointer-zoom', keys: [], shown: 'Wheel, pinch', does: 'Zoom to the pointer', group: 'Pointer' },
+  { id: 'pointer-add', keys: [], shown: 'Shift + click', does: 'Add to the selection', group: 'Pointer' },
+  { id: 'pointer-layer', keys: [], shown: 'Shift + wheel', does: 'Move the playhead by a layer', group: 'Pointer' },
+  { id: 'view-pose', keys: ['Shift+2'], shown: 'Shift + 2', does: 'Pose', group: 'View' },
+  { id: 'view-hold', keys: ['Shift+3'], shown: 'Shift + 3', does: 'Hold', group: 'View' },
+  { id: 'view-standard', keys: ['o'], shown: 'O', does: 'Next standard view', group: 'View' },
+  { id: 'cut-away', keys: ['x'], shown: 'X', does: 'Cut away what is above the playhead', group: 'View' },
+  { id: 'layer-up', keys: ['ArrowRight'], shown: '→', does: 'Next layer', group: 'Layers' },
+  { id: 'layer-down', keys: ['ArrowLeft'], shown: '←', does: 'Layer before', group: 'Layers' },
+  { id: 'layer-up-10', keys: ['Shift+ArrowRight'], shown: 'Shift + →', does: 'Ten layers on', group: 'Layers' },
+  { id: 'layer-down-10', keys: ['Shift+ArrowLeft'], shown: 'Shift + ←', does: 'Ten layers back', group: 'Layers' },
+  { id: 'layer-first', keys: ['Home'], shown: 'Home', does: 'First layer', group: 'Layers' },
+  { id: 'layer-last', keys: ['End'], shown: 'End', does: 'Last layer', group: 'Layers' },
+  { id: 'finding-next', keys: ['n'], shown: 'N', does: 'Next finding', group: 'Findings' },
+  { id: 'finding-previous', keys: ['Shift+n'], shown: 'Shift + N', does: 'Finding before', group: 'Findings' },
+  { id: 'row-down', keys: ['ArrowDown'], shown: '↓', does: 'Next row of the list', group: 'Findings' },
+  { id: 'row-up', keys: ['ArrowUp'], shown: '↑', does: 'Row before', group: 'Findings' },
+  { id: 'hold-this', keys: ['Enter'], shown: 'Enter', does: 'Hold this finding', group: 'Findings' },
+  { id: 'hold-all', keys: ['h'], shown: 'H', does: 'Hold open islands', group: 'Findings' },
+  { id: 'tool-place', keys: ['p'], shown: 'P', does: 'Place stilts', group: 'Stilts' },
+  { id: 'gauge-1', keys: ['1'], shown: '1', does: 'Fine gauge', group: 'Stilts' },
+  { id: 'gauge-2', keys: ['2'], shown: '2', does: 'Light gauge', group: 'Stilts' },
+  { id: 'gauge-3', keys: ['3'], shown: '3', does: 'Medium gauge', group: 'Stilts' },
+  { id: 'gauge-4', keys: ['4'], shown: '4', does: 'Heavy gauge', group: 'Stilts' },
+  { id: 'delete', keys: ['Delete', 'Backspace'], shown: 'Delete', does: 'Delete the selected stilts', group: 'Stilts' },
+  { id: 'select-all', keys: ['Mod+a'], shown: 'Ctrl/Cmd + A', does: 'Select all stilts', group: 'Stilts' },
+  { id: 'undo', keys: ['Mod+z'], shown: 'Ctrl/Cmd + Z', does: 'Undo', group: 'Everywhere', always: true },
+  { id: 'redo', keys: ['Mod+Shift+z', 'Mod+y'], shown: 'Ctrl/Cmd + Shift + Z', does: 'Redo', group: 'Everywhere', always: true },
+  { id: 'command', keys: ['Mod+k'], shown: 'Ctrl/Cmd + K', does: 'Find a command', group: 'Everywhere', always: true },
+  { id: 'escape', keys: ['Escape'], shown: 'Esc', does: 'One step back: drag, tool, selection', group: 'Everywhere', always: true },
+  { id: 'help', keys: ['?', 'Shift+?'], shown: '?', does: 'This sheet', group: 'Everywhere' },
+]
+
+/** The name of a key press as the table writes it. */
+export function pressOf(event: KeyboardEvent): string {
+  const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
+  const digit = event.shiftKey && /^Digit\d$/.test(event.code) ? event.code.slice(5) : key
+  return `${event.ctrlKey || event.metaKey ? 'Mod+' : ''}${event.shiftKey ? 'Shift+' : ''}${digit}`
+}
+
+/** The binding that a key press stands for, or null. Letters are for fields while one has the focus. */
+export function bindingFor(event: KeyboardEvent): Binding | null {
+  const target = event.target as HTMLElement | null
+  const typing = !!target?.closest?.('input, textarea, select, [contenteditable]')
+  const press = pressOf(event)
+  const found = BINDINGS.find(b => b.keys.includes(press))
+  if (!found || (typing && !found.always)) return null
+  // a focused button keeps Enter for itself, an open menu or dialog its arrows
+  if (press === 'Enter' && target?.closest('button, a, [role=option], [role=menuitem]')) return null
+  if (press !== 'Escape' && target?.closest('[role=menu], [role=dialog], .n-modal')) return null
+  return found
+}

@@ -1,0 +1,12 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+/** Every view of the bench is a route, so that a link leads back to where one was. */
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', name: 'start', component: () => import('./views/start-view.vue') },
+    { path: '/jobs', name: 'jobs', component: () => import('./views/jobs-view.vue') },
+    { path: '/jobs/:id/:view(pose|hold)', name: 'bench', component: () => import('./views/bench-view.vue'), props: true },
+    { path: '/:rest(.*)*', redirect: '/jobs' },
+  ],
+})

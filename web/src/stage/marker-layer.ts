@@ -1,0 +1,89 @@
+import { BufferAttribute, BufferGeometry, CanvasTexture, Group, Points, PointsMaterial, SRGBColorSpace } from 'three'
+import type { Finding } from '../stores/findings'
+import { PALETTE } from '../styles/palette'
+import { drawMark } from './marks'
+import type { Stage } from './stage'
+
+const SIZE = 20
+
+/** Findings on the model, each with its mark; drawn over everything, so that none hides. */
+export class MarkerLayer {
+  readonly #stage: Stage
+  readonly #group = new Group()
+  #findings: readonly Finding[] = []
+
+  constructor(stage: Stage) {
+    this.#stage = stage
+    stage.scene.add(this.#group)
+  }
+
+  set(findings: readonly Finding[], selected: string | null): void {
+    this.#findings = findings
+    for (const child of [...this.#group.children]) {
+      this.#group.remove(child)
+      const points = child as Points<BufferGeometry, PointsMaterial>
+      points.geometry.dispose()
+      points.material.map?.dispose()
+      points.material.dispose()
+    }
+    const groups = new Map<string, Finding[]>()
+    for (const f of findings) {
+      const key = `${f.kind} ${f.state} ${f.key === selected ? 'selected' : f.island?.class === 'flake' || f.island?.class === 'detail' ? 'small' : 'large'}`
+      groups.set(key, [...(groups.get(key) ?? []), f])
+    }
+    for (const [key, list] of groups) {
+      const [kind, state, size] = key.split(' ') as [Finding['kind'], Finding['state'], string]
+      const px = size === 'selected' ? SIZE + 8 : size === 'small' ? SIZE - 7 : SIZE
+      const geometry = new BufferGeometry()
+      geometry.setAttribute('position', new BufferAttribute(Float32Array.from(list.flatMap(f => [...f.at])), 3))
+      const material = new PointsMaterial({ map: texture(kind, state, size === 'selected'), size: px * this.#stage.renderer.getPixelRatio(), sizeAttenuation: false, transparent: true, depthTest: false, depthWrite: false })
+      const points = new Points(geometry, material)
+      points.frustumCulled = false
+      points.renderOrder = size === 'selected' ? 4 : 3
+      this.#group.add(points)
+    }
+    this.#stage.invalidate()
+  }
+
+  setVisible(visible: boolean): void {
+    this.#group.visible = visible
+    this.#stage.invalidate()
+  }
+
+  /** The finding whose mark is under a point of the page. */
+  pick(clientX: number, clientY: number): Finding | null {
+    let best: Finding | null = null, bestDistance = 9
+    if (!this.#group.visible) return null
+    for (const f of this.#findings) {
+      const at = this.#stage.toPage([f.at[0], f.at[1], f.at[2]])
+      if (!at) continue
+      const d = Math.hypot(at.x - clientX, at.y - clientY)
+      if (d < bestDistance) {
+        best = f
+        bestDistance = d
+      }
+    }
+    return best
+  }
+
+  dispose(): void {
+    this.#stage.scene.remove(this.#group)
+  }
+}
+
+function texture(kind: Finding['kind'], state: Finding['state'], selected: boolean): CanvasTexture {
+  const canvas = document.createElement('canvas')
+  canvas.width = canvas.height = 64
+  const context = canvas.getContext('2d') as CanvasRenderingContext2D
+  if (selected) {
+    context.fillStyle = 'rgba(138, 90, 31, 0.28)'
+    context.beginPath()
+    context.arc(32, 32, 31, 0, 2 * Math.PI)
+    context.fill()
+  }
+  const inset = selected ? 13 : 4
+  drawMark(context, kind, state === 'open', inset, inset, 64 - 2 * inset, PALETTE.panel)
+  const map = new CanvasTexture(canvas)
+  map.colorSpace = SRGBColorSpace
+  return map
+}

@@ -1,0 +1,35 @@
+import type { FindingKind } from '../stores/findings'
+import { PALETTE } from '../styles/palette'
+
+/** The shape of every kind of finding as an SVG path in a box of 16 × 16: shape first, colour second. */
+export const MARKS: Record<FindingKind, { readonly path: string; readonly color: string; readonly name: string }> = {
+  island: { path: 'M8 1.2 14.8 8 8 14.8 1.2 8Z', color: PALETTE.island, name: 'Island' },
+  cup: { path: 'M2 2H6V8.2A2 2 0 0 0 10 8.2V2H14V8.4A6 6 0 0 1 2 8.4Z', color: PALETTE.cup, name: 'Cup' },
+  sealed: { path: 'M4.6 2H11.4L14.8 8 11.4 14H4.6L1.2 8ZM8 5.6A2.4 2.4 0 1 0 8 10.4 2.4 2.4 0 1 0 8 5.6Z', color: PALETTE.cup, name: 'Sealed cavity' },
+  floating: { path: 'M6 1.5H10V8H14L8 14.5 2 8H6Z', color: PALETTE.ink, name: 'Floating stilt' },
+  lost: { path: 'M6 1.5H10V8H14L8 14.5 2 8H6Z', color: PALETTE.ink, name: 'Lost foot' },
+}
+
+/** Draws a mark on a canvas: solid where open, an outline where settled, with a casing of paper around it. */
+export function drawMark(context: CanvasRenderingContext2D, kind: FindingKind, open: boolean, x: number, y: number, size: number, casing: string): void {
+  const mark = MARKS[kind]
+  const path = new Path2D(mark.path)
+  context.save()
+  context.translate(x, y)
+  context.scale(size / 16, size / 16)
+  context.lineJoin = 'round'
+  context.strokeStyle = casing
+  context.lineWidth = 4
+  context.stroke(path)
+  if (open) {
+    context.fillStyle = mark.color
+    context.fill(path, 'evenodd')
+  } else {
+    context.fillStyle = casing
+    context.fill(path, 'evenodd')
+    context.strokeStyle = mark.color
+    context.lineWidth = 1.8
+    context.stroke(path)
+  }
+  context.restore()
+}

@@ -1,0 +1,129 @@
+import { Box3, BufferAttribute, BufferGeometry, CanvasTexture, Color, DoubleSide, Group, LineBasicMaterial, LineLoop, Mesh, MeshBasicMaterial, MeshLambertMaterial, NearestFilter, PlaneGeometry, SRGBColorSpace, Vector3 } from 'three'
+import type { Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
+import type { Placement } from '@oak-stilts/core/pose'
+import { LAYER_CODES, type LayerPicture } from '@oak-stilts/core/scan'
+import { PALETTE } from '../styles/palette'
+import { matrixOf, type Stage } from './stage'
+
+/** Colours of a cut layer. */
+export const LAYER_COLORS: Record<number, string> = {
+  [LAYER_CODES.model]: '#8F8776', [LAYER_CODES.stilt]: PALETTE.stilt, [LAYER_CODES.islandOpen]: PALETTE.island, [LAYER_CODES.islandHeld]: '#6F86D6', [LAYER_CODES.cup]: '#A9B18D',
+}
+
+/** The model on the stage, its section plane and the cut through the layer under the playhead. */
+export class ModelLayer {
+  readonly group = new Group()
+  readonly #stage: Stage
+  readonly #mesh: Mesh
+  readonly #material: MeshLambertMaterial
+  readonly #frame: LineLoop
+  readonly #cut: Mesh<PlaneGeometry, MeshBasicMaterial>
+  readonly #sourceBox: Box3
+  #canvas = document.createElement('canvas')
+
+  constructor(stage: Stage, mesh: TriangleMesh, normals: Float32Array) {
+    this.#stage = stage
+    const geometry = new BufferGeometry()
+    geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
+    geometry.setAttribute('normal', new BufferAttribute(normals, 3))
+    geometry.setIndex(new BufferAttribute(mesh.triangles, 1))
+    geometry.computeBoundingBox()
+    this.#sourceBox = geometry.boundingBox as Box3
+    this.#material = new MeshLambertMaterial({ color: PALETTE.stone, clippingPlanes: [stage.section] })
+    // skin that turns away from the eye darkens to ink, so that every form has an outline
+    this.#material.onBeforeCompile = shader => {
+      shader.uniforms.inkColor = { value: new Color(PALETTE.silhouette) }
+      shader.fragmentShader = shader.fragmentShader
+        .replace('void main() {', 'uniform vec3 inkColor;\nvoid main() {')
+        .replace('#include <opaque_fragment>', `float facing = abs(dot(normalize(vNormal), normalize(vViewPosition)));
+          outgoingLight = mix(outgoingLight, inkColor, smoothstep(0.3, 0.05, facing) * 0.7);
+          #include <opaque_fragment>`)
+    }
+    this.#mesh = new Mesh(geometry, this.#material)
+    this.#mesh.matrixAutoUpdate = false
+    const line = new BufferGeometry()
+    line.setAttribute('position', new BufferAttribute(new Float32Array(12), 3))
+    this.#frame = new LineLoop(line, new LineBasicMaterial({ color: '#B98F57' }))
+    this.#frame.frustumCulled = false
+    this.#cut = new Mesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ transparent: true, side: DoubleSide, depthWrite: false, polygonOffset: true, polygonOffsetFactor: -2, polygonOffsetUnits: -2 }))
+    this.#cut.visible = false
+    this.group.add(this.#mesh, this.#frame, this.#cut)
+    stage.scene.add(this.group)
+  }
+
+  setPlacement(placement: Placement): void {
+    this.#mesh.matrix.copy(matrixOf(placement))
+    this.#mesh.matrixWorldNeedsUpdate = true
+    this.#stage.invalidate()
+  }
+
+  /** The box of the model as it stands; a little wide where it is tilted, since only the corners are turned. */
+  box(): Box3 {
+    return this.#sourceBox.clone().applyMatrix4(this.#mesh.matrix)
+  }
+
+  /** Puts the section at a height; `cut` hides what is above it, `shown` draws its frame. */
+  setSection(zMm: number, cut: boolean, shown: boolean): void {
+    const box = this.box().expandByScalar(2)
+    const p = this.#frame.geometry.attributes.position as BufferAttribute
+    const corners = [[box.min.x, box.min.y], [box.max.x, box.min.y], [box.max.x, box.max.y], [box.min.x, box.max.y]]
+    corners.forEach(([x, y], i) => p.setXYZ(i, x, y, zMm))
+    p.needsUpdate = true
+    this.#stage.section.constant = cut ? zMm : 1e6
+    this.#frame.visible = shown
+    const side = cut ? DoubleSide : 0
+    if (this.#material.side !== side) {
+      this.#material.side = side
+      this.#material.needsUpdate = true
+    }
+    this.#cut.visible = cut && this.#cut.material.map !== null
+    this.#cut.position.z = zMm
+    this.#stage.invalidate()
+  }
+
+  /** Draws the layer under the playhead into the cut. */
+  setPicture(picture: LayerPicture | null, pixelMm: number): void {
+    const material = this.#cut.material
+    material.map?.dispose()
+    material.map = null
+    this.#cut.visible = false
+    if (picture && picture.spans.length > 0) {
+      const s = picture.spans
+      let row0 = Infinity, row1 = -Infinity, x0 = Infinity, x1 = -Infinity
+      for (let i = 0; i < s.length; i += 4) {
+        row0 = Math.min(row0, s[i])
+        row1 = Math.max(row1, s[i] + 1)
+        x0 = Math.min(x0, s[i + 1])
+        x1 = Math.max(x1, s[i + 2])
+      }
+      const scale = Math.min(1, 2048 / Math.max(x1 - x0, row1 - row0))
+      this.#canvas.width = Math.max(1, Math.ceil((x1 - x0) * scale))
+      this.#canvas.height = Math.max(1, Math.ceil((row1 - row0) * scale))
+      const context = this.#canvas.getContext('2d') as CanvasRenderingContext2D
+      for (let i = 0; i < s.length; i += 4) {
+        context.fillStyle = LAYER_COLORS[s[i + 3]]
+        context.fillRect((s[i + 1] - x0) * scale, this.#canvas.height - (s[i] + 1 - row0) * scale, Math.max(1, (s[i + 2] - s[i + 1]) * scale), Math.max(1, scale))
+      }
+      const texture = new CanvasTexture(this.#canvas)
+      texture.colorSpace = SRGBColorSpace
+      texture.magFilter = NearestFilter
+      material.map = texture
+      material.needsUpdate = true
+      this.#cut.scale.set((x1 - x0) * pixelMm, (row1 - row0) * pixelMm, 1)
+      this.#cut.position.x = ((x0 + x1) / 2) * pixelMm
+      this.#cut.position.y = ((row0 + row1) / 2) * pixelMm
+      this.#cut.visible = this.#stage.section.constant < 1e5
+    }
+    this.#stage.invalidate()
+  }
+
+  centerOf(): Vector3 {
+    return this.box().getCenter(new Vector3())
+  }
+
+  dispose(): void {
+    this.#stage.scene.remove(this.group)
+    this.#mesh.geometry.dispose()
+    this.#material.dispose()
+  }
+}

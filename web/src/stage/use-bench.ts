@@ -1,0 +1,337 @@
+import { proxy } from 'comlink'
+import { inject, provide, shallowRef, watch, type InjectionKey, type ShallowRef } from 'vue'
+import { PLAN_FORMAT, PlanFileSchema, type Job, type PlanFile } from '@oak-stilts/core/contract'
+import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
+import { placementOf, type Placement, type Pose } from '@oak-stilts/core/pose'
+import type { LayerPicture } from '@oak-stilts/core/scan'
+import { GAUGES, stiltsOfGraph, type Stilt, type StiltSizes } from '@oak-stilts/core/stilts'
+import { api } from '../api/client'
+import { useBenchStore } from '../stores/bench'
+import type { Finding } from '../stores/findings'
+import { stiltsEdit, useJobStore } from '../stores/job'
+import { startWorkers, type Workers } from '../workers/clients'
+
+export interface LoadedModel {
+  readonly mesh: Mesh
+  readonly normals: Float32Array
+}
+
+/** What the bench's components share: the model, its workers, and everything that can be done to the job. */
+export type Bench = ReturnType<typeof createBench>
+
+const key: InjectionKey<Bench> = Symbol('bench')
+
+export function provideBench(): Bench {
+  const bench = createBench()
+  provide(key, bench)
+  return bench
+}
+
+export function useBench(): Bench {
+  const bench = inject(key)
+  if (!bench) throw new Error('This component belongs on the bench.')
+  return bench
+}
+
+function createBench() {
+  const store = useJobStore()
+  const state = useBenchStore()
+  let workers: Workers | null = null
+  const model: ShallowRef<LoadedModel | null> = shallowRef(null)
+  const placement: ShallowRef<Placement | null> = shallowRef(null)
+  const picture: ShallowRef<LayerPicture | null> = shallowRef(null)
+  /** Set by the stage: brings a point into view. */
+  const flyTo: ShallowRef<((at: Vec3, from: Vec3, distanceMm: number) => void) | null> = shallowRef(null)
+  const stopWatching: (() => void)[] = []
+
+  const raster = (job: Job): { pixelMm: number; layerMm: number } => ({ pixelMm: job.printer.pixelMm, layerMm: job.printer.layerMm })
+  const say = (sentence: string): void => {
+    state.message = sentence
+  }
+  /** The bench's own job and workers; everything below is only called while they are there. */
+  const current = (): { job: Job; workers: Workers; placement: Placement } => {
+    if (!store.job || !workers || !placement.value) throw new Error('No job is open.')
+    return { job: store.job, workers, placement: placement.value }
+  }
+
+  async function open(id: string): Promise<void> {
+    state.reset()
+    model.value = null
+    picture.value = null
+    const job = await store.open(id)
+    workers = startWorkers()
+    const buffer = await api.mesh(id)
+    const mesh = decodeMesh(buffer)
+    placement.value = placementOf(mesh.positions, job.pose, job.printer.pixelMm)
+    const [normals] = await Promise.all([workers.place.load(buffer, placement.value, GAUGES, job.printer), workers.scan.load(buffer)])
+    model.value = { mesh, normals }
+    watchJob()
+    if (store.recovered === 'sent') say('Changes of your last visit that had not reached the server were sent now.')
+    if (store.recovered === 'lost') say('The job was changed elsewhere since; changes of your last visit could not be kept.')
+    await rescan()
+  }
+
+  function watchJob(): void {
+    stopWatching.push(
+      watch(() => store.job?.pose, (pose, before) => {
+        if (!pose || !model.value || !store.job || samePose(pose, before)) return
+        placement.value = placementOf(model.value.mesh.positions, pose, store.job.printer.pixelMm)
+        void workers?.place.setPlacement(placement.value)
+        void rescan()
+      }),
+      watch(() => store.stilts, () => {
+        state.selectedStilts = state.selectedStilts.filter(id => store.stilts.some(s => s.id === id))
+        void rescan()
+      }),
+      watch(() => state.playhead, () => void showLayer()),
+    )
+  }
+
+  function close(): void {
+    for (const stop of stopWatching.splice(0)) stop()
+    workers?.end()
+    workers = null
+    store.close()
+  }
+
+  // Scans that follow each other at once are one; the newest request always wins.
+  let asked = false
+  async function rescan(): Promise<void> {
+    state.scanState = 'scanning'
+    state.progress = 0
+    if (asked || holding) return
+    asked = true
+    await Promise.resolve()
+    asked = false
+    if (!store.job || !workers || !placement.value) return
+    const { job } = current()
+    const ticket = job
+    const wasEmpty = state.result === null
+    try {
+      const result = await workers.scan.scan(raster(job), placement.value, store.stilts, proxy((done: number, total: number) => {
+        if (store.job === ticket) state.progress = done / total
+      }))
+      if (!result || store.job?.pose !== ticket.pose || store.job.nodes !== ticket.nodes) return
+      const atTop = wasEmpty || state.playhead >= state.layerCount - 1
+      state.result = result
+      state.scanState = 'fresh'
+      state.progress = 1
+      state.setPlayhead(atTop ? result.layerCount - 1 : state.playhead)
+      if (state.selectedFinding && !state.finding) state.selectedFinding = null
+      await showLayer()
+    } catch (error) {
+      state.scanState = 'failed'
+      say(`The scan failed: ${(error as Error).message}`)
+    }
+  }
+
+  async function cancel(): Promise<void> {
+    await workers?.scan.cancel()
+    state.busy = ''
+    if (state.scanState === 'scanning') {
+      state.scanState = 'cancelled'
+      say('The scan was cancelled; what is shown is from before.')
+    }
+  }
+
+  let pictureAsked = 0
+  async function showLayer(): Promise<void> {
+    if (!workers || !state.result) return
+    const ticket = ++pictureAsked
+    const next = await workers.scan.picture(state.playhead)
+    if (ticket === pictureAsked) picture.value = next
+  }
+
+  /** A pose that seats all stilts anew, as one step that undo takes back whole. */
+  async function setPose(pose: Pose, label: string): Promise<void> {
+    const { job, workers: w } = current()
+    const next: Pose = { tiltXDeg: wrap(pose.tiltXDeg), tiltYDeg: wrap(pose.tiltYDeg), turnDeg: wrap(pose.turnDeg), liftMm: Math.max(0, Math.min(200, pose.liftMm)) }
+    if (samePose(next, job.pose) || !model.value) return
+    const stilts = store.stilts
+    if (stilts.length === 0) {
+      store.apply({ label, pose: next, poseSettled: true })
+      return
+    }
+    state.busy = `Seating ${stilts.length} stilts anew`
+    const seated = await w.place.reseat(placementOf(model.value.mesh.positions, next, job.printer.pixelMm), stilts)
+    state.busy = ''
+    if (!store.job) return
+    store.apply({ ...stiltsEdit(store.job, label, seated.stilts), pose: next, poseSettled: true })
+    say(seated.lost.length === 0 ? `All ${stilts.length} stilts were seated anew.` : `${stilts.length - seated.lost.length} stilts were seated anew; ${seated.lost.length} found no way down and are listed.`)
+  }
+
+  function settlePose(liftMm: number): void {
+    const job = store.job
+    if (job) store.apply({ label: liftMm === 0 ? 'keep on the plate' : 'lift', pose: { ...job.pose, liftMm }, poseSettled: true })
+  }
+
+  function putStilts(label: string, put: readonly Stilt[], drop: readonly number[] = []): void {
+    if (store.job) store.apply(stiltsEdit(store.job, label, put, drop))
+  }
+
+  let holding = false
+  /** Places stilts under all open islands, or under those given. */
+  async function hold(only: number[] | null): Promise<void> {
+    if (holding) return
+    const { job, workers: w, placement: p } = current()
+    if (only === null && state.scanState === 'fresh' && state.openIslands.length === 0) {
+      say('No island is open.')
+      return
+    }
+    holding = true
+    state.busy = 'Placing stilts'
+    try {
+      const answer = await w.scan.hold(raster(job), p, store.stilts, GAUGES, job.printer, only, proxy((sentence: string) => {
+        if (holding) state.busy = sentence
+      }))
+      holding = false
+      state.busy = ''
+      if (!answer) {
+        say('Holding was cancelled; nothing was placed.')
+        void rescan()
+        return
+      }
+      notHeld.value = new Map(answer.notHeld.map(n => [n.island, n.reason]))
+      if (answer.added.length > 0) putStilts(only ? 'hold this finding' : 'hold open islands', answer.added)
+      const missed = answer.notHeld.length
+      const placed = answer.added.length === 1 ? '1 stilt was placed' : `${answer.added.length} stilts were placed`
+      say(missed === 0 ? `${placed}.` : `${placed}. ${missed} ${missed === 1 ? 'island' : 'islands'} could not be held: ${answer.notHeld[0].reason}`)
+      if (answer.added.length === 0) void rescan()
+    } catch (error) {
+      holding = false
+      state.busy = ''
+      say(`Holding failed: ${(error as Error).message}`)
+    }
+  }
+  /** Why islands could not be held, by island. */
+  const notHeld: ShallowRef<ReadonlyMap<number, string>> = shallowRef(new Map())
+
+  function replace(label: string, edited: { ok: true; stilt: Stilt } | { ok: false; reason: string } | null): boolean {
+    if (!edited) {
+      say('There is no model under the pointer.')
+      return false
+    }
+    if (!edited.ok) {
+      say(edited.reason)
+      return false
+    }
+    putStilts(label, [edited.stilt])
+    return true
+  }
+
+  async function resize(stilts: readonly Stilt[], changes: Partial<StiltSizes>, label: string): Promise<void> {
+    const { workers: w } = current()
+    const results = await Promise.all(stilts.map(s => w.place.resize(s, changes)))
+    const fine = results.filter(r => r.ok).map(r => (r as { stilt: Stilt }).stilt)
+    if (fine.length > 0) putStilts(label, fine)
+    const bad = results.find(r => !r.ok)
+    if (bad && !bad.ok) say(bad.reason)
+  }
+
+  async function regauge(gauge: string): Promise<void> {
+    const chosen = store.stilts.filter(s => state.selectedStilts.includes(s.id))
+    if (chosen.length === 0) return
+    const results = await current().workers.place.regauge(chosen, gauge)
+    const fine = results.filter(r => r.ok).map(r => (r as { stilt: Stilt }).stilt)
+    if (fine.length > 0) putStilts('change gauge', fine)
+    const missed = results.length - fine.length
+    say(missed === 0 ? `${fine.length === 1 ? '1 stilt has' : `${fine.length} stilts have`} the ${gauge} gauge now.` : `${missed} of ${results.length} stilts have no room for the ${gauge} gauge and stay as they are.`)
+  }
+
+  function remove(): void {
+    if (state.selectedStilts.length === 0) return
+    putStilts(state.selectedStilts.length === 1 ? 'delete stilt' : `delete ${state.selectedStilts.length} stilts`, [], state.selectedStilts)
+    state.selectedStilts = []
+  }
+
+  async function goTo(finding: Finding): Promise<void> {
+    state.selectedFinding = finding.key
+    state.selectedStilts = finding.stilt ? [finding.stilt] : []
+    state.setPlayhead(finding.layer)
+    const at: Vec3 = [finding.at[0], finding.at[1], finding.at[2]]
+    if (finding.kind === 'cup' || finding.kind === 'sealed') {
+      // the space is inside: cut the print off at its widest layer and look down into it
+      state.cutAway = true
+      state.setPlayhead(finding.cup?.peakLayer ?? finding.layer)
+      flyTo.value?.(at, [0.45, -0.75, 0.75], 90)
+      return
+    }
+    state.cutAway = false
+    const from = await current().workers.place.viewFrom(at)
+    flyTo.value?.(at, [from[0], from[1], from[2]], finding.island && finding.island.class !== 'limb' && finding.island.class !== 'body' ? 32 : 60)
+  }
+
+  function step(by: 1 | -1): void {
+    const list = state.shown
+    if (list.length === 0) return
+    const index = list.findIndex(f => f.key === state.selectedFinding)
+    const next = index < 0 ? (by > 0 ? 0 : list.length - 1) : (index + by + list.length) % list.length
+    void goTo(list[next])
+  }
+
+  async function exportFile(kind: 'stl' | 'stilts' | '3mf' | 'plan'): Promise<void> {
+    const { job, workers: w } = current()
+    const base = job.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'model'
+    if (kind === 'plan') {
+      const plan: PlanFile = { format: PLAN_FORMAT, version: 1, pose: job.pose, nodes: job.nodes, beams: job.beams }
+      download(new Blob([JSON.stringify(plan)], { type: 'application/json' }), `${base} - plan.json`)
+      return
+    }
+    if (kind === 'stilts' && store.stilts.every(s => s.foot === 'none')) {
+      say('There are no stilts to export yet.')
+      return
+    }
+    state.busy = 'Writing the file'
+    const bytes = await w.place.exportFile(kind, store.stilts, base)
+    state.busy = ''
+    const type = kind === '3mf' ? 'model/3mf' : 'model/stl'
+    download(new Blob([bytes as BlobPart], { type }), kind === '3mf' ? `${base}.3mf` : kind === 'stilts' ? `${base} - stilts.stl` : `${base} - supported.stl`)
+    const open = state.worklist.open
+    say(open > 0 ? `Written, with ${open} ${open === 1 ? 'finding' : 'findings'} still open.` : 'Written. Nothing is open.')
+  }
+
+  async function readPlan(file: File): Promise<void> {
+    const job = store.job
+    if (!job) return
+    let parsed
+    try {
+      parsed = PlanFileSchema.safeParse(JSON.parse(await file.text()))
+    } catch {
+      say(`${file.name} is not a plan: it is no JSON. Choose a plan that was exported here.`)
+      return
+    }
+    if (!parsed.success) {
+      say(`${file.name} is not a plan of stilts: ${parsed.error.issues[0].path.join('.') || 'its form'} is wrong. Choose a plan that was exported here.`)
+      return
+    }
+    const { stilts, broken } = stiltsOfGraph(parsed.data)
+    const drop = store.stilts.map(s => s.id).filter(id => !stilts.some(s => s.id === id))
+    const pose = parsed.data.pose ?? job.pose
+    store.apply({ ...stiltsEdit(job, 'load a plan', stilts, drop), ...(!samePose(pose, job.pose) && { pose }), poseSettled: true })
+    say(`${stilts.length} stilts were loaded${broken ? `; ${broken} were incomplete and left out` : ''}.`)
+  }
+
+  return {
+    model, placement, picture, flyTo, notHeld,
+    workers: () => current().workers,
+    open, close, rescan, cancel, setPose, settlePose, putStilts, hold, replace, resize, regauge, remove, goTo, step, exportFile, readPlan, say,
+  }
+}
+
+function samePose(a: Pose, b: Pose | undefined): boolean {
+  return !!b && a.tiltXDeg === b.tiltXDeg && a.tiltYDeg === b.tiltYDeg && a.turnDeg === b.turnDeg && a.liftMm === b.liftMm
+}
+
+/** An angle within ±180°, to a thousandth. */
+function wrap(degrees: number): number {
+  const r = ((((degrees + 180) % 360) + 360) % 360) - 180
+  return Math.round((r === -180 ? 180 : r) * 1000) / 1000
+}
+
+function download(blob: Blob, name: string): void {
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(blob)
+  link.download = name
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(link.href), 10000)
+}

@@ -1,0 +1,213 @@
+<script setup lang="ts">
+import { NModal } from 'naive-ui'
+import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { GAUGES } from '@oak-stilts/core/stilts'
+import { api } from '../api/client'
+import BenchHeader from '../components/bench-header.vue'
+import CommandFinder from '../components/command-finder.vue'
+import FindingSheet from '../components/finding-sheet.vue'
+import KeySheet from '../components/key-sheet.vue'
+import LayerPicture from '../components/layer-picture.vue'
+import LayerTrack from '../components/layer-track.vue'
+import PosePanel from '../components/pose-panel.vue'
+import StageView from '../components/stage-view.vue'
+import StiltElevation from '../components/stilt-elevation.vue'
+import ToolStrip from '../components/tool-strip.vue'
+import WorklistPanel from '../components/worklist-panel.vue'
+import { bindingFor } from '../input/bindings'
+import { provideBench } from '../stage/use-bench'
+import { useBenchStore } from '../stores/bench'
+import { useJobStore } from '../stores/job'
+
+const props = defineProps<{ id: string; view: 'pose' | 'hold' }>()
+const router = useRouter()
+const bench = provideBench()
+const store = useJobStore(), state = useBenchStore()
+const stage = ref<InstanceType<typeof StageView> | null>(null)
+const trouble = ref('')
+const helpShown = ref(false), finderShown = ref(false)
+const copying = ref(false)
+
+async function open(): Promise<void> {
+  trouble.value = ''
+  try {
+    await bench.open(props.id)
+  } catch (error) {
+    trouble.value = (error as Error).message
+  }
+}
+onMounted(() => {
+  void open()
+  window.addEventListener('keydown', key)
+  document.title = 'Oak Stilts'
+})
+onBeforeUnmount(() => {
+  window.removeEventListener('keydown', key)
+  bench.close()
+})
+watch(() => props.id, () => {
+  bench.close()
+  void open()
+})
+watch(() => props.view, () => {
+  state.tool = 'select'
+  state.message = ''
+})
+watch(() => store.job?.name, name => (document.title = name ? `${name} – Oak Stilts` : 'Oak Stilts'))
+
+// a new picture once the part stands differently or its stilts changed, after things have settled
+let pictureTimer: ReturnType<typeof setTimeout> | null = null
+watch([() => store.job?.pose, () => store.stilts, () => state.scanState], () => {
+  if (pictureTimer) clearTimeout(pictureTimer)
+  if (state.scanState === 'fresh' && store.undoLabel) pictureTimer = setTimeout(() => void stage.value?.storePicture(), 2500)
+})
+
+const selected = computed(() => store.stilts.filter(s => state.selectedStilts.includes(s.id)))
+
+function undo(): void {
+  const label = store.undo()
+  bench.say(label ? `Undone: ${label}.` : 'There is nothing to undo.')
+}
+function redo(): void {
+  const label = store.redo()
+  bench.say(label ? `Done again: ${label}.` : 'There is nothing to do again.')
+}
+
+const commands: Record<string, () => void> = {
+  'view-pose': () => void router.push(`/jobs/${props.id}/pose`),
+  'view-hold': () => void router.push(`/jobs/${props.id}/hold`),
+  'view-standard': () => stage.value?.nextView(),
+  'cut-away': () => (state.cutAway = !state.cutAway),
+  'layer-up': () => state.setPlayhead(state.playhead + 1),
+  'layer-down': () => state.setPlayhead(state.playhead - 1),
+  'layer-up-10': () => state.setPlayhead(state.playhead + 10),
+  'layer-down-10': () => state.setPlayhead(state.playhead - 10),
+  'layer-first': () => state.setPlayhead(0),
+  'layer-last': () => state.setPlayhead(state.layerCount - 1),
+  'finding-next': () => bench.step(1),
+  'finding-previous': () => bench.step(-1),
+  'row-down': () => bench.step(1),
+  'row-up': () => bench.step(-1),
+  'hold-this': () => {
+    if (state.finding?.island && state.finding.state === 'open') void bench.hold([state.finding.island.id])
+  },
+  'hold-all': () => void bench.hold(null),
+  'tool-place': () => (state.tool = state.tool === 'place' ? 'select' : 'place'),
+  delete: () => bench.remove(),
+  'select-all': () => (state.selectedStilts = store.stilts.map(s => s.id)),
+  undo, redo,
+  command: () => (finderShown.value = true),
+  escape: () => {
+    if (stage.value?.escape()) return
+    if (state.tool !== 'select') state.tool = 'select'
+    else {
+      state.selectedStilts = []
+      state.selectedFinding = null
+    }
+  },
+  help: () => (helpShown.value = true),
+}
+GAUGES.forEach((g, i) => (commands[`gauge-${i + 1}`] = () => {
+  state.gauge = g.id
+  bench.say(`${g.name} gauge, tip ${g.tipDiameterMm.toFixed(2)} mm.`)
+}))
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'tool-place', 'delete', 'select-all'])
+
+function run(id: string): void {
+  if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold')) return
+  commands[id]?.()
+}
+function key(event: KeyboardEvent): void {
+  if (helpShown.value || finderShown.value || store.saveState === 'stale') return
+  const binding = bindingFor(event)
+  if (!binding) return
+  event.preventDefault()
+  run(binding.id)
+}
+
+// --- a save that was refused ---------------------------------------------------------------------------------------------------
+async function keepAsCopy(): Promise<void> {
+  if (!store.job) return
+  copying.value = true
+  try {
+    const mine = store.job
+    const copy = await api.copy(props.id, `${mine.name.slice(0, 110)} (copy)`)
+    await api.edit(copy.id, {
+      batch: crypto.randomUUID(), baseRevision: copy.revision,
+      edits: [{ label: 'keep as a copy', pose: mine.pose, poseSettled: mine.poseSettled, putNodes: mine.nodes, putBeams: mine.beams, dropNodes: copy.nodes.map(n => n.id).filter(i => !mine.nodes.some(n => n.id === i)), dropBeams: copy.beams.map(b => b.id).filter(i => !mine.beams.some(b => b.id === i)) }],
+    })
+    forget()
+    await router.push(`/jobs/${copy.id}/${props.view}`)
+  } catch (error) {
+    bench.say((error as Error).message)
+  } finally {
+    copying.value = false
+  }
+}
+function forget(): void {
+  localStorage.removeItem(`oak-stilts/unsent/${props.id}`)
+}
+function loadTheirs(): void {
+  forget()
+  bench.close()
+  void open()
+}
+</script>
+
+<template>
+  <div class="bench">
+    <BenchHeader :view="view" @undo="undo" @redo="redo" @help="helpShown = true" @find="finderShown = true" />
+    <main v-if="trouble" class="trouble">
+      <h1>This job cannot be opened</h1>
+      <p>{{ trouble }}</p>
+      <RouterLink to="/jobs">Back to all jobs</RouterLink>
+    </main>
+    <main v-else class="middle">
+      <WorklistPanel v-if="view === 'hold'" />
+      <PosePanel v-else />
+      <div class="center">
+        <StageView v-if="store.job" ref="stage" :key="store.job.id" :view="view"><p v-if="!bench.model.value" class="loading quiet" role="status">Loading the model</p></StageView>
+        <div v-else class="loading quiet" role="status">Opening the job</div>
+        <ToolStrip :view="view" @view="stage?.nextView()" />
+      </div>
+      <aside class="sheet" aria-label="Side sheet">
+        <LayerPicture />
+        <div class="detail">
+          <StiltElevation v-if="view === 'hold' && selected.length" :stilts="selected" />
+          <FindingSheet v-else-if="view === 'hold' && state.finding" :finding="state.finding" />
+          <div v-else class="next quiet">
+            <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> islands hang<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
+            <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result">Islands are held. What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>
+          </div>
+        </div>
+      </aside>
+    </main>
+    <LayerTrack />
+    <KeySheet v-model:shown="helpShown" />
+    <CommandFinder v-model:shown="finderShown" @run="run" />
+    <NModal :show="store.saveState === 'stale'" preset="card" title="Changed in another tab" style="width: 440px" :closable="false" :mask-closable="false" aria-label="Changed in another tab">
+      <p>This job was changed in another tab or window since it was loaded here. {{ store.waiting }} {{ store.waiting === 1 ? 'change' : 'changes' }} made here {{ store.waiting === 1 ? 'is' : 'are' }} not in it. Nothing is merged by itself.</p>
+      <div class="choices">
+        <button class="plain-button leading" :disabled="copying" @click="keepAsCopy">Keep mine as a copy</button>
+        <button class="plain-button" :disabled="copying" @click="loadTheirs">Load theirs</button>
+      </div>
+    </NModal>
+  </div>
+</template>
+
+<style scoped>
+.bench { display: grid; grid-template-rows: 44px 1fr auto; height: 100%; }
+.middle { display: grid; grid-template-columns: 240px 1fr 340px; min-height: 0; }
+.center { display: grid; grid-template-rows: 1fr 36px; min-width: 0; min-height: 0; }
+.sheet { display: flex; flex-direction: column; background: var(--panel); border-left: 1px solid var(--divider); min-height: 0; }
+.detail { flex: 1; overflow-y: auto; min-height: 0; }
+.next { padding: 14px 12px; display: grid; gap: 10px; }
+.next b { color: var(--ink); }
+kbd { font: 400 12px var(--mono); border: 1px solid var(--divider); border-radius: 3px; padding: 0 4px; color: var(--ink); }
+.loading { position: absolute; inset: 0; display: grid; place-items: center; pointer-events: none; }
+.center > .loading { position: static; }
+.trouble { display: grid; gap: 10px; place-content: center; text-align: center; }
+.choices { display: flex; gap: 8px; margin-top: 14px; }
+@media (max-width: 1180px) { .middle { grid-template-columns: 200px 1fr 320px; } }
+</style>

@@ -1,0 +1,141 @@
+<script setup lang="ts">
+import { useDialog } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import type { JobSummary } from '@oak-stilts/core/contract'
+import { api } from '../api/client'
+
+const LIMIT_MB = 500
+const router = useRouter()
+const dialog = useDialog()
+const jobs = ref<JobSummary[] | null>(null)
+const trouble = ref('')
+const refused = ref<{ name: string; sentence: string } | null>(null)
+const sending = ref<{ name: string; share: number } | null>(null)
+const over = ref(false)
+const chooser = ref<HTMLInputElement | null>(null)
+
+async function load(): Promise<void> {
+  try {
+    jobs.value = await api.list()
+    trouble.value = ''
+  } catch (error) {
+    trouble.value = (error as Error).message
+  }
+}
+onMounted(() => {
+  document.title = 'Jobs – Oak Stilts'
+  void load()
+})
+
+async function bringIn(file: File | undefined): Promise<void> {
+  if (!file || sending.value) return
+  refused.value = null
+  if (file.size === 0) {
+    refused.value = { name: file.name, sentence: 'This file is empty. Export the model again from the program that made it.' }
+    return
+  }
+  if (file.size > LIMIT_MB * 1048576) {
+    refused.value = { name: file.name, sentence: `This file has ${Math.round(file.size / 1048576)} MB; at most ${LIMIT_MB} MB can be read. Reduce the number of triangles and export it again.` }
+    return
+  }
+  sending.value = { name: file.name, share: 0 }
+  try {
+    const job = await api.upload(file, share => {
+      if (sending.value) sending.value = { name: file.name, share }
+    })
+    await router.push(`/jobs/${job.id}/pose`)
+  } catch (error) {
+    refused.value = { name: file.name, sentence: (error as Error).message }
+  } finally {
+    sending.value = null
+  }
+}
+function drop(event: DragEvent): void {
+  over.value = false
+  void bringIn(event.dataTransfer?.files[0])
+}
+function choose(event: Event): void {
+  const input = event.target as HTMLInputElement
+  void bringIn(input.files?.[0])
+  input.value = ''
+}
+function remove(job: JobSummary): void {
+  dialog.warning({
+    title: `Delete “${job.name}”?`, content: 'The model and its stilts are removed from this list. This cannot be undone.', positiveText: 'Delete', negativeText: 'Keep',
+    onPositiveClick: async () => {
+      await api.remove(job.id).catch(error => (trouble.value = (error as Error).message))
+      await load()
+    },
+  })
+}
+async function copy(job: JobSummary): Promise<void> {
+  await api.copy(job.id, `${job.name.slice(0, 110)} (copy)`).catch(error => (trouble.value = (error as Error).message))
+  await load()
+}
+const sendingText = computed(() => (sending.value ? (sending.value.share < 1 ? `Sending ${sending.value.name}, ${Math.round(sending.value.share * 100)} %` : `Reading ${sending.value.name}`) : ''))
+const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
+</script>
+
+<template>
+  <div class="jobs-page" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
+    <header>
+      <span class="mark"><img src="/mark.svg" alt="" width="24" height="24" />Oak Stilts</span>
+      <span class="quiet">Lift and tilt, scan every layer, hold what hangs.</span>
+    </header>
+    <main>
+      <section class="bring-in" :class="{ over }" aria-label="Bring in a model">
+        <div>
+          <h1>Drop a model here</h1>
+          <p class="quiet">STL, binary or ASCII, in millimetres, up to {{ LIMIT_MB }} MB. The file itself is never changed.</p>
+        </div>
+        <button class="plain-button leading" :disabled="!!sending" @click="chooser?.click()">Choose an STL</button>
+        <input ref="chooser" class="visually-hidden" type="file" accept=".stl,model/stl" aria-label="STL file" tabindex="-1" @change="choose" />
+        <p v-if="sending" class="sending" role="status">{{ sendingText }}</p>
+      </section>
+      <section v-if="refused" class="refused" role="alert">
+        <strong>{{ refused.name }} was not brought in.</strong>
+        <p>{{ refused.sentence }}</p>
+        <button class="link-button" @click="refused = null">Close</button>
+      </section>
+      <section v-if="trouble" class="refused" role="alert"><p>{{ trouble }}</p><button class="plain-button" @click="load">Try again</button></section>
+      <h2 v-if="jobs?.length">Jobs</h2>
+      <p v-else-if="jobs" class="none quiet">There are no jobs yet. Bring in a model to begin.</p>
+      <ul v-if="jobs?.length" class="cards" aria-label="Jobs">
+        <li v-for="job in jobs" :key="job.id">
+          <RouterLink :to="`/jobs/${job.id}/hold`" class="picture" :aria-label="`Open ${job.name}`">
+            <img v-if="job.pictureVersion" :src="`/api/jobs/${job.id}/picture?v=${job.pictureVersion}`" :alt="`Picture of ${job.name}`" />
+          </RouterLink>
+          <div class="text">
+            <RouterLink :to="`/jobs/${job.id}/hold`"><strong>{{ job.name }}</strong></RouterLink>
+            <span class="quiet figure">{{ job.mesh.sizeMm.map(v => v.toFixed(0)).join(' × ') }} mm · {{ job.mesh.triangles.toLocaleString('en') }} triangles</span>
+            <span class="quiet">{{ job.stilts ? `${job.stilts} stilts` : 'no stilts yet' }} · {{ when(job.updatedAt) }}</span>
+            <span class="actions"><button class="link-button" :aria-label="`Copy ${job.name}`" @click="copy(job)">Copy</button><button class="link-button" :aria-label="`Delete ${job.name}`" @click="remove(job)">Delete</button></span>
+          </div>
+        </li>
+      </ul>
+    </main>
+  </div>
+</template>
+
+<style scoped>
+.jobs-page { height: 100%; overflow-y: auto; font-size: 15px; }
+header { display: flex; align-items: baseline; gap: 16px; padding: 14px 32px; background: var(--panel); border-bottom: 1px solid var(--divider); }
+.mark { display: flex; align-items: center; gap: 8px; font-weight: 600; font-size: 17px; }
+main { max-width: 1180px; margin: 0 auto; padding: 24px 32px 40px; }
+.bring-in { display: flex; align-items: center; gap: 24px; padding: 22px 26px; border: 2px dashed var(--control); border-radius: 8px; background: var(--panel); }
+.bring-in.over { border-color: var(--accent); background: #f6eddd; }
+.bring-in > div { flex: 1; }
+h1 { font-size: 19px; font-weight: 600; }
+h2 { font-size: 16px; font-weight: 600; margin: 26px 0 12px; }
+.refused { margin-top: 16px; padding: 12px 16px; background: var(--panel); border: 1px solid #560f2a; border-left-width: 5px; border-radius: 6px; display: grid; gap: 4px; justify-items: start; }
+.none { margin-top: 28px; }
+.cards { list-style: none; padding: 0; margin: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(320px, 1fr)); gap: 20px; }
+.cards li { background: var(--panel); border: 1px solid var(--divider); border-radius: 8px; overflow: hidden; }
+.picture { display: block; aspect-ratio: 3 / 2; background: var(--paper); border-bottom: 1px solid var(--divider); }
+.picture img { width: 100%; height: 100%; object-fit: cover; display: block; }
+.text { display: grid; gap: 2px; padding: 10px 14px 8px; font-size: 14px; }
+.text a { color: var(--ink); text-decoration: none; font-size: 15px; }
+.text .figure { font-size: 12.5px; }
+.actions { margin: 4px 0 0 -6px; }
+</style>

@@ -1,0 +1,129 @@
+import { expose, transfer } from 'comlink'
+import type { Gauge } from '@oak-stilts/core/contract'
+import { decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
+import { placeMesh, type Placement } from '@oak-stilts/core/pose'
+import { GAP_FLOOR_MM, gapOfPath, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, solidOfStilts, stiltOfRoute, Surface, type Edited, type Plate, type Reseated, type Stilt, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+
+/** What the pointer would place: a routed stilt with its numbers, or why not. */
+export type Ghost =
+  | { readonly ok: true; readonly stilt: Stilt; readonly gapMm: number; readonly tight: boolean }
+  | { readonly ok: false; readonly at: SurfacePoint; readonly reason: string }
+
+let mesh: Mesh | null = null
+let surface: Surface | null = null
+let gauges: readonly Gauge[] = []
+let plate: Plate = { widthMm: 100, depthMm: 100 }
+
+function ready(): Surface {
+  if (!surface) throw new Error('No model is loaded.')
+  return surface
+}
+
+const placeWorker = {
+  /** Takes the mesh, builds its tree and gives smooth normals for drawing. */
+  load(buffer: ArrayBuffer, placement: Placement, newGauges: readonly Gauge[], newPlate: Plate): Float32Array {
+    mesh = decodeMesh(buffer)
+    gauges = newGauges
+    plate = newPlate
+    const normals = smoothNormals(mesh)
+    surface = new Surface(mesh, placement)
+    return transfer(normals, [normals.buffer])
+  },
+
+  setPlacement(placement: Placement): void {
+    surface?.setPlacement(placement)
+  },
+
+  /** What a ray meets first. */
+  pick(origin: Vec3, direction: Vec3): SurfacePoint | null {
+    return ready().cast(origin, direction)
+  },
+
+  /** The stilt that would stand where a ray meets the model; null where it meets nothing. */
+  ghost(origin: Vec3, direction: Vec3, gauge: string, id: number): Ghost | null {
+    const at = ready().cast(origin, direction)
+    if (!at) return null
+    const g = gaugeOf(gauge, gauges)
+    const route = routeStilt(ready(), at.point, at.normal, g, plate)
+    if (!route.ok) return { ok: false, at, reason: route.reason }
+    const role = gauge === 'heavy' ? 'carrier' : gauge === 'medium' ? 'structural' : 'detail'
+    return { ok: true, stilt: stiltOfRoute(ready(), id, g, role, route, at.normal), gapMm: route.gapMm, tight: route.tight }
+  },
+
+  resize(stilt: Stilt, changes: Partial<StiltSizes>): Edited {
+    return resizeStilt(ready(), stilt, changes, gaugeOf(stilt.gauge, gauges), plate)
+  },
+
+  regauge(stilts: readonly Stilt[], gauge: string): Edited[] {
+    return stilts.map(s => regaugeStilt(ready(), s, gaugeOf(gauge, gauges), plate))
+  },
+
+  /** Moves a tip to where a ray meets the model; null where it meets nothing. */
+  moveTip(stilt: Stilt, origin: Vec3, direction: Vec3): Edited | null {
+    const at = ready().cast(origin, direction)
+    return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeOf(stilt.gauge, gauges), plate) : null
+  },
+
+  moveFoot(stilt: Stilt, x: number, y: number): Edited {
+    return moveFoot(ready(), stilt, x, y, plate, GAP_FLOOR_MM)
+  },
+
+  gap(stilt: Stilt): number {
+    return stilt.foot === 'none' ? 0 : gapOfPath(ready(), stilt.path, stilt.sizes, stilt.foot)
+  },
+
+  /** Seats stilts anew on a new pose, which becomes the current one. */
+  reseat(placement: Placement, stilts: readonly Stilt[]): Reseated {
+    ready().setPlacement(placement)
+    return reseatStilts(ready(), stilts, gauges, plate)
+  },
+
+  /** A direction from which a point can be seen, outward and a little from below where that is free. */
+  viewFrom(at: Vec3): Vec3 {
+    const start: Vec3 = [at[0], at[1], at[2] - 0.3]
+    const out = Math.atan2(at[1], at[0])
+    for (const elevation of [-18, -35, 8, -55, 25, -75]) {
+      for (let i = 0; i < 12; i++) {
+        const a = out + ((i % 2 ? 1 : -1) * Math.ceil(i / 2) * Math.PI) / 6, e = (elevation * Math.PI) / 180
+        const d: Vec3 = [Math.cos(a) * Math.cos(e), Math.sin(a) * Math.cos(e), Math.sin(e)]
+        if (!ready().cast(start, d)) return d
+      }
+    }
+    return [Math.cos(out) * 0.9, Math.sin(out) * 0.9, -0.4]
+  },
+
+  /** A file of what stands on the plate. */
+  exportFile(kind: 'stl' | 'stilts' | '3mf', stilts: readonly Stilt[], name: string): Uint8Array {
+    const support = solidOfStilts(stilts)
+    const bytes = kind === 'stilts' ? writeStl(support, name)
+      : kind === 'stl' ? writeStl(joinMeshes([placeMesh(mesh as Mesh, ready().placement), support]), name)
+        : write3mf([{ name: 'Model', mesh: placeMesh(mesh as Mesh, ready().placement) }, ...(support.triangles.length ? [{ name: 'Stilts', mesh: support }] : [])], name)
+    return transfer(bytes, [bytes.buffer])
+  },
+}
+
+/** Normals at the vertices, weighted by the areas of the triangles around them. */
+function smoothNormals({ positions: p, triangles: t }: Mesh): Float32Array {
+  const normals = new Float32Array(p.length)
+  for (let i = 0; i < t.length; i += 3) {
+    const a = 3 * t[i], b = 3 * t[i + 1], c = 3 * t[i + 2]
+    const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2]
+    const vx = p[c] - p[a], vy = p[c + 1] - p[a + 1], vz = p[c + 2] - p[a + 2]
+    const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx
+    for (const v of [a, b, c]) {
+      normals[v] += nx
+      normals[v + 1] += ny
+      normals[v + 2] += nz
+    }
+  }
+  for (let i = 0; i < normals.length; i += 3) {
+    const l = Math.hypot(normals[i], normals[i + 1], normals[i + 2]) || 1
+    normals[i] /= l
+    normals[i + 1] /= l
+    normals[i + 2] /= l
+  }
+  return normals
+}
+
+export type PlaceWorker = typeof placeWorker
+expose(placeWorker)
