@@ -1,7 +1,7 @@
 import type { Mesh } from '../mesh'
 import { AS_IS, type Placement } from '../pose'
 import { bandIndexOf, bodyOf, type BandIndex, type Body, type Raster } from './body'
-import { classOfIsland, type IslandClass } from './classes'
+import { CLASS_LIMITS, classOfIsland, type IslandClass } from './classes'
 import { groundedWhenLaid } from './grounding'
 import { joinTree, type JoinTree } from './join-tree'
 import { LayerGraphBuilder, type LayerGraph } from './layer-graph'
@@ -214,6 +214,7 @@ export class ModelScan {
           // what begins here without an island of the model in it begins with stilt pixels alone
           if (hasBelow.has(c) || islandComponents.has(c)) continue
           const n = graph.solidPixels[c]
+          if (n * pixelArea <= CLASS_LIMITS.flakeAreaMm2 && joinsGroundedWithin(graph, grounded, c, k, NOTED_WITHIN_LAYERS)) continue
           floating.push({ layer: k, center: [(graph.solidSumX[c] / n + 0.5) * pixelMm, (graph.solidSumY[c] / n + 0.5) * pixelMm, (k + 0.5) * layerMm] })
         }
       }
@@ -270,6 +271,18 @@ export class ModelScan {
   get wholeSuction(): { graph: LayerGraph; suction: Suction } | null {
     return this.#graph && this.#suction ? { graph: this.#graph, suction: this.#suction } : null
   }
+}
+
+/** Whether what begins with a component of layer k meets something grounded within some layers: then it is a flake that joins at once. */
+function joinsGroundedWithin(graph: LayerGraph, grounded: Uint8Array, component: number, k: number, layers: number): boolean {
+  let reached = new Set([component])
+  for (let l = k + 1; l <= Math.min(k + layers, graph.layerCount - 1); l++) {
+    const next = new Set<number>()
+    for (let e = graph.solidEdgeStarts[l]; e < graph.solidEdgeStarts[l + 1]; e++) if (reached.has(graph.solidLower[e])) next.add(graph.solidUpper[e])
+    for (const c of next) if (grounded[c]) return true
+    reached = next
+  }
+  return false
 }
 
 function labelsOf(spans: BandSpans, frame: Frame): LayerLabels {

@@ -63,5 +63,5 @@ function stiltNormal(surface: Surface, stilt: Stilt): Vec3 {
 /** What a stilt's numbers say in one line: length, lean and gap. */
 export function verdictOf(path: readonly Vec3[], gapMm: number): string {
   const { lengthMm, leanDeg } = shaftOf(path)
-  return `${lengthMm.toFixed(1)} mm shaft, ${leanDeg < 0.5 ? 'upright' : `leaning ${leanDeg.toFixed(0)}°`}, gap ${gapMm >= 5 ? 'over 5' : gapMm.toFixed(2)} mm`
+  return `${lengthMm.toFixed(1)} mm, ${leanDeg < 0.5 ? 'upright' : `lean ${leanDeg.toFixed(0)}°`}, gap ${gapMm >= 5 ? 'over 5' : Math.max(0, gapMm).toFixed(2)} mm`
 }

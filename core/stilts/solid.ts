@@ -5,6 +5,9 @@ import { shaftShare } from './stilt'
 /** Sides of every ring. Inscribed, so a stilt is never thicker than its sizes say. */
 const SIDES = 16
 
+/** A foot on the model narrows to this share inside it, so that it does not break out again beside an edge. */
+const FOOT_END_SHARE = 0.4
+
 interface Ring {
   readonly center: Vec3
   /** Direction of travel, from tip to foot. */
@@ -52,7 +55,7 @@ function ringsOf(stilt: Stilt): Ring[] {
   if (stilt.foot === 'model') {
     const d = directions[last - 1], deep = sizes.footPenetrationMm
     rings.push({ center: foot, along: d, radius: sizes.footDiameterMm / 2 })
-    if (deep > 0) rings.push({ center: [foot[0] + d[0] * deep, foot[1] + d[1] * deep, foot[2] + d[2] * deep], along: d, radius: sizes.footDiameterMm / 2 })
+    if (deep > 0) rings.push({ center: [foot[0] + d[0] * deep, foot[1] + d[1] * deep, foot[2] + d[2] * deep], along: d, radius: sizes.footDiameterMm / 2 * FOOT_END_SHARE })
     return rings
   }
   rings.push({ center: foot, along: down, radius: sizes.shaftFootDiameterMm / 2 })

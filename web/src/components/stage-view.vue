@@ -13,6 +13,7 @@ import { TurnRings, type TurnName } from '../stage/turn-rings'
 import { useBench } from '../stage/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import type { Ghost } from '../workers/place.worker'
 
 const props = defineProps<{ view: 'pose' | 'hold' }>()
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
@@ -49,7 +50,7 @@ onMounted(() => {
     whole(false)
   }, { immediate: true })
   watch(() => bench.placement.value, place)
-  watch([() => store.stilts, () => state.selectedStilts], () => stilts?.set(store.stilts, props.view === 'hold' ? state.selectedStilts : []), { immediate: true })
+  watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => stilts?.set(store.stilts, props.view === 'hold' ? state.selectedStilts : []), { immediate: true })
   watch([() => state.shown, () => state.selectedFinding, () => props.view], () => {
     markers?.set(state.shown, state.selectedFinding)
     markers?.setVisible(props.view === 'hold')
@@ -60,6 +61,7 @@ onMounted(() => {
     section()
   })
   watch([() => props.view, () => store.job?.pose], () => showRings(), { immediate: true })
+  watch(() => props.view, () => whole(true))
   watch(() => state.tool, tool => {
     if (!stage) return
     stage.controls.mouseButtons.LEFT = tool === 'place' ? null : 0
@@ -87,10 +89,15 @@ function section(): void {
   model?.setSection((state.playhead + 1) * layer, state.cutAway && below, below)
 }
 
+/** Rings as wide as the part's wider side, so that they stay in sight with it. */
+function ringRadius(size: Vector3): number {
+  return Math.max(size.x, size.y, size.z) * 0.5 + 3
+}
+
 function showRings(pose: Pose | undefined = store.job?.pose): void {
   if (!rings || !model || !pose) return
   const box = model.box(), size = box.getSize(new Vector3())
-  rings.set(box.getCenter(new Vector3()), Math.max(size.x, size.y, size.z) * 0.56, pose)
+  rings.set(box.getCenter(new Vector3()), ringRadius(size), pose)
   rings.setVisible(props.view === 'pose')
 }
 
@@ -98,6 +105,11 @@ function showRings(pose: Pose | undefined = store.job?.pose): void {
 function whole(animate: boolean): void {
   if (!stage || !model) return
   const box = model.box().union(new Box3(new Vector3(-4, -4, 0), new Vector3(4, 4, 1)))
+  if (props.view === 'pose') {
+    const r = ringRadius(model.box().getSize(new Vector3()))
+    const center = model.box().getCenter(new Vector3())
+    box.union(new Box3(center.clone().subScalar(r * 0.8), center.clone().addScalar(r * 0.8)))
+  }
   stage.frame(box, STANDARD_VIEWS[standard].from, standard === 0 ? 1.0 : 1.1, animate)
 }
 
@@ -121,7 +133,9 @@ interface Drag {
 let drag: Drag | null = null
 let pressed: { x: number; y: number; button: number } | null = null
 let asking = false
-let nextRay: { o: Vec3; d: Vec3 } | null = null
+/** What Place aims at: a ray, or the mark of an open island, whose lowest point is meant then. */
+interface Aim { readonly o: Vec3; readonly d: Vec3; readonly below?: Vec3 }
+let nextRay: Aim | null = null
 let ghost: Stilt | null = null
 
 function rayAt(event: PointerEvent | MouseEvent): { o: Vec3; d: Vec3 } {
@@ -167,7 +181,7 @@ async function move(event: PointerEvent): Promise<void> {
     return
   }
   if (state.tool === 'place') {
-    nextRay = rayAt(event)
+    nextRay = aimAt(event)
     if (!asking) await askGhost()
     return
   }
@@ -175,16 +189,27 @@ async function move(event: PointerEvent): Promise<void> {
   cursor.value = stilts?.gripAt(ray) ? 'grab' : markers?.pick(event.clientX, event.clientY) || stilts?.pick(ray) ? 'pointer' : 'default'
 }
 
+function aimAt(event: PointerEvent): Aim {
+  const mark = markers?.pick(event.clientX, event.clientY)
+  return { ...rayAt(event), ...(mark?.island && mark.state === 'open' && { below: [mark.at[0], mark.at[1], mark.at[2]] as Vec3 }) }
+}
+
+async function ghostFor(aim: Aim): Promise<Ghost | null> {
+  const w = bench.workers().place
+  const below = aim.below ? await w.ghostBelow(aim.below, state.gauge, store.nextStiltId) : null
+  return below ?? w.ghost(aim.o, aim.d, state.gauge, store.nextStiltId)
+}
+
 async function askGhost(): Promise<void> {
   asking = true
   while (nextRay && state.tool === 'place') {
     const ray = nextRay
     nextRay = null
-    const answer = await bench.workers().place.ghost(ray.o, ray.d, state.gauge, store.nextStiltId)
+    const answer = await ghostFor(ray)
     if (state.tool !== 'place') break
     ghost = answer?.ok ? answer.stilt : null
     stilts?.setGhost(ghost)
-    state.verdict = !answer ? 'Point at the model to see where a stilt would stand.' : answer.ok ? `${answer.stilt.foot === 'model' ? 'Stick to the model: ' : ''}${verdictOf(answer.stilt.path, answer.gapMm)}${answer.tight ? ', tight' : ''}` : answer.reason
+    state.verdict = !answer ? 'Point at the underside of the model.' : answer.ok ? `${answer.stilt.foot === 'model' ? 'Stick to the model: ' : ''}${verdictOf(answer.stilt.path, answer.gapMm)}${answer.tight ? ', tight' : ''}` : answer.reason
   }
   asking = false
 }
@@ -214,7 +239,7 @@ function dragRing(event: PointerEvent): void {
 
 function ringFrame(pose: Pose): [Vector3, number, Pose] {
   const box = (model as ModelLayer).box(), size = box.getSize(new Vector3())
-  return [box.getCenter(new Vector3()), Math.max(size.x, size.y, size.z) * 0.56, pose]
+  return [box.getCenter(new Vector3()), ringRadius(size), pose]
 }
 
 let dragging = false
@@ -264,8 +289,7 @@ function up(event: PointerEvent): void {
 async function act(event: PointerEvent): Promise<void> {
   if (!stage || props.view !== 'hold') return
   if (state.tool === 'place') {
-    const ray = rayAt(event)
-    const answer = await bench.workers().place.ghost(ray.o, ray.d, state.gauge, store.nextStiltId)
+    const answer = await ghostFor(aimAt(event))
     if (!answer) bench.say('There is no model under the pointer. Click on the model, from below if need be.')
     else if (!answer.ok) bench.say(answer.reason)
     else {
@@ -327,11 +351,13 @@ async function storePicture(): Promise<void> {
   const target = stage.controls.target.clone(), eye = stage.camera.position.clone(), constant = stage.section.constant
   stage.section.constant = 1e6
   stage.frame(model.box(), STANDARD_VIEWS[0].from, 1)
-  const png = await stage.snapshot(480, 320)
+  // the picture is taken at once and the view put back before the next frame, so that nothing flickers
+  const taken = stage.snapshot(480, 320)
   stage.section.constant = constant
   stage.moveTo(target, eye, false)
   markers?.setVisible(props.view === 'hold')
   showRings()
+  const png = await taken
   if (png) await api.picture(id, png).catch(() => undefined)
 }
 
@@ -358,6 +384,7 @@ defineExpose({ nextView, escape, storePicture, whole: () => whole(true) })
 
 <style scoped>
 .stage { position: relative; min-width: 0; min-height: 0; overflow: hidden; }
-.host { position: absolute; inset: 0; touch-action: none; outline-offset: -2px; }
+.host { position: absolute; inset: 0; touch-action: none; }
+.host:focus-visible { outline: 1px solid var(--accent); outline-offset: -1px; }
 .no-webgl { position: absolute; inset: 40% 20% auto; text-align: center; background: var(--panel); border: 1px solid var(--divider); padding: 12px; border-radius: 6px; }
 </style>

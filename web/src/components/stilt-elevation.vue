@@ -2,14 +2,12 @@
 import { computed, ref, watch } from 'vue'
 import { GAUGES, shaftOf, type SizeName, type Stilt, type StiltSizes } from '@oak-stilts/core/stilts'
 import { useBench } from '../stage/use-bench'
-import { useBenchStore } from '../stores/bench'
-import { useJobStore } from '../stores/job'
 import NumberField from './number-field.vue'
 
 const props = defineProps<{ stilts: readonly Stilt[] }>()
-const bench = useBench(), state = useBenchStore(), store = useJobStore()
+const bench = useBench()
 
-const WIDTH = 320, AXIS = 88, TOP = 34, FOOT_SCALE = 6, KNEE_BOTTOM = 188, FOOT_TOP = 222, FOOT_BASE = 286
+const WIDTH = 320, AXIS = 70, TOP = 34, FOOT_SCALE = 6, KNEE_BOTTOM = 188, FOOT_TOP = 222, FOOT_BASE = 286
 
 const first = computed(() => props.stilts[0])
 const preview = ref<Partial<StiltSizes>>({})
@@ -24,12 +22,12 @@ function size(name: SizeName): number | null {
 const drawn = computed(() => ({ ...first.value.sizes, ...preview.value }))
 const scale = computed(() => {
   const tall = drawn.value.coneLengthMm + 1.2
-  return Math.max(8, Math.min(40, (KNEE_BOTTOM - TOP) / tall, 70 / (drawn.value.kneeDiameterMm / 2)))
+  return Math.max(8, Math.min(40, (KNEE_BOTTOM - TOP) / tall, 46 / (drawn.value.kneeDiameterMm / 2)))
 })
 const tipY = computed(() => TOP + 14)
 const kneeY = computed(() => tipY.value + drawn.value.coneLengthMm * scale.value)
-const half = (d: number): number => Math.min(80, (d / 2) * scale.value)
-const footHalf = (d: number): number => Math.min(80, (d / 2) * FOOT_SCALE * (props.stilts[0].foot === 'model' ? 3 : 1))
+const half = (d: number): number => Math.min(56, (d / 2) * scale.value)
+const footHalf = (d: number): number => Math.min(56, (d / 2) * FOOT_SCALE * (props.stilts[0].foot === 'model' ? 3 : 1))
 
 const coneOutline = computed(() => {
   const d = drawn.value, pen = d.penetrationMm * scale.value
@@ -104,17 +102,17 @@ const plateFoot = computed(() => first.value.foot !== 'model')
     </header>
     <div class="drawing">
       <svg :width="WIDTH" height="300" :viewBox="`0 0 ${WIDTH} 300`" aria-hidden="true">
-        <path :d="`M14 ${tipY - 2}Q${AXIS} ${tipY + 2} 162 ${tipY - 8}V${TOP - 22}H14Z`" fill="#E4DED0" stroke="#4A453C" />
+        <path :d="`M14 ${tipY - 2}Q${AXIS} ${tipY + 2} 128 ${tipY - 8}V${TOP - 22}H14Z`" fill="#E4DED0" stroke="#4A453C" />
         <path :d="coneOutline" fill="#1D6763" />
         <line :x1="AXIS - half(drawn.kneeDiameterMm)" :x2="AXIS + half(drawn.kneeDiameterMm)" :y1="kneeY" :y2="kneeY" stroke="#FFFDF8" />
         <path :d="footOutline" fill="#1D6763" />
         <line :x1="AXIS" :x2="AXIS" :y1="KNEE_BOTTOM + 18" :y2="FOOT_TOP - 4" stroke="#6A6254" stroke-dasharray="2 3" />
-        <line x1="20" x2="162" :y1="FOOT_BASE" :y2="FOOT_BASE" stroke="#857C6B" />
+        <line x1="20" x2="128" :y1="FOOT_BASE" :y2="FOOT_BASE" stroke="#857C6B" />
         <g stroke="#6A6254" fill="none">
-          <path :d="`M${AXIS + half(drawn.tipDiameterMm) + 3} ${tipY}H188`" />
-          <path :d="`M${AXIS + half(drawn.kneeDiameterMm) + 3} ${kneeY}H188`" />
-          <path :d="`M180 ${tipY}V${kneeY}M177 ${tipY + 5}L180 ${tipY}L183 ${tipY + 5}M177 ${kneeY - 5}L180 ${kneeY}L183 ${kneeY - 5}`" />
-          <path :d="`M${AXIS + footHalf(drawn.footDiameterMm) + 3} ${FOOT_BASE - 1}H188`" />
+          <path :d="`M${AXIS + half(drawn.tipDiameterMm) + 3} ${tipY}H152`" />
+          <path :d="`M${AXIS + half(drawn.kneeDiameterMm) + 3} ${kneeY}H152`" />
+          <path :d="`M146 ${tipY}V${kneeY}M143 ${tipY + 5}L146 ${tipY}L149 ${tipY + 5}M143 ${kneeY - 5}L146 ${kneeY}L149 ${kneeY - 5}`" />
+          <path :d="`M${AXIS + footHalf(drawn.footDiameterMm) + 3} ${FOOT_BASE - 1}H152`" />
         </g>
         <g class="grip" @pointerdown="hold('knee', $event)" @pointermove="drag" @pointerup="release" @pointercancel="release">
           <circle :cx="AXIS + half(drawn.kneeDiameterMm)" :cy="kneeY" r="12" fill="transparent" /><circle :cx="AXIS + half(drawn.kneeDiameterMm)" :cy="kneeY" r="5" fill="#FFFDF8" stroke="#8A5A1F" stroke-width="2" />
@@ -131,13 +129,11 @@ const plateFoot = computed(() => first.value.foot !== 'model')
       <span class="at" style="top: 220px"><i>shaft ⌀</i><NumberField label="Shaft diameter" :model-value="size('shaftFootDiameterMm')" :min="LIMITS.shaftFootDiameterMm[0]" :max="10" @update:model-value="change('shaftFootDiameterMm', $event)" /></span>
       <span v-if="plateFoot" class="at" style="top: 248px"><i>foot height</i><NumberField label="Foot height" :model-value="size('footHeightMm')" :min="LIMITS.footHeightMm[0]" :max="5" @update:model-value="change('footHeightMm', $event)" /></span>
       <span class="at" style="top: 276px"><i>foot ⌀</i><NumberField label="Foot diameter" :model-value="size('footDiameterMm')" :min="LIMITS.footDiameterMm[0]" :max="30" @update:model-value="change('footDiameterMm', $event)" /></span>
-      <span class="scale quiet" style="top: 2px">{{ scale.toFixed(0) }} px/mm</span>
     </div>
     <p class="facts quiet">
-      {{ roles[first.role] }}, {{ first.foot === 'none' ? 'no way down' : gap === null ? 'measuring the gap' : `smallest gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, contact {{ (Math.PI * (first.sizes.tipDiameterMm / 2) ** 2).toFixed(2) }} mm²
+      {{ roles[first.role] }}, {{ first.foot === 'none' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `smallest gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, drawn at {{ scale.toFixed(0) }} and {{ FOOT_SCALE }} px/mm, contact {{ (Math.PI * (first.sizes.tipDiameterMm / 2) ** 2).toFixed(2) }} mm²
       <template v-if="first.byHand.length">, {{ first.byHand.length }} {{ first.byHand.length === 1 ? 'size' : 'sizes' }} set by hand</template>
     </p>
-    <p v-if="store.stilts.length && state.selectedStilts.length === 1" class="facts quiet">Drag the round grips on the model to move tip and foot.</p>
   </section>
 </template>
 
@@ -149,8 +145,7 @@ select { background: var(--panel); border: 1px solid var(--control); border-radi
 .drawing { position: relative; height: 302px; }
 .at { position: absolute; right: 0; display: flex; align-items: center; gap: 6px; }
 .at i { font-style: normal; color: var(--quiet); font-size: 12px; }
-.note { position: absolute; left: 104px; font-size: 11.5px; color: var(--quiet); background: var(--panel); padding: 0 3px; }
-.scale { position: absolute; left: 0; font-size: 11px; }
+.note { position: absolute; right: 0; font-size: 11.5px; color: var(--quiet); background: var(--panel); padding: 0 3px; }
 .grip { cursor: grab; }
 .facts { font-size: 12.5px; margin-top: 4px; }
 </style>

@@ -15,7 +15,7 @@ const verdict = computed(() => {
   if (props.view === 'pose') return 'Drag a ring, or write the numbers at the left.'
   return state.tool === 'place' ? 'Point at the underside of the model.' : 'Click a mark, or take Place.'
 })
-const scanning = computed(() => (state.scanState === 'scanning' ? `Scanning, ${Math.round(state.progress * 100)} %` : state.scanState === 'cancelled' ? 'Scan cancelled' : state.scanState === 'failed' ? 'Scan failed' : state.result ? `Scanned ${state.layerCount.toLocaleString('en')} layers` : ''))
+const scanning = computed(() => (state.scanState === 'scanning' ? `Scanning, ${Math.round(state.progress * 100)} %` : state.scanState === 'cancelled' ? 'Scan cancelled' : state.scanState === 'failed' ? 'Scan failed' : state.result ? `Scanned ${state.layerCount.toLocaleString('en')}` : ''))
 </script>
 
 <template>

@@ -45,8 +45,8 @@ export class Stage {
     host.append(this.renderer.domElement)
     this.renderer.domElement.style.display = 'block'
     this.camera.up.set(0, 0, 1)
-    this.scene.add(new HemisphereLight(0xffffff, 0xcfc4b0, 1.35))
-    const key = new DirectionalLight(0xffffff, 1.9), fill = new DirectionalLight(0xfff4e0, 0.5)
+    this.scene.add(new HemisphereLight(0xffffff, 0xd6ccb9, 1.75))
+    const key = new DirectionalLight(0xffffff, 2.1), fill = new DirectionalLight(0xfff4e0, 0.5)
     key.position.set(-0.5, 0.85, 0.7)
     fill.position.set(0.9, -0.3, 0.5)
     this.camera.add(key, fill)

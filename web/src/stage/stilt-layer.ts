@@ -16,6 +16,7 @@ export class StiltLayer {
   readonly #group = new Group()
   readonly #plain: Mesh<BufferGeometry, MeshLambertMaterial>
   readonly #selected: Mesh<BufferGeometry, MeshLambertMaterial>
+  readonly #halo: Mesh<BufferGeometry, MeshBasicMaterial>
   readonly #ghost: Mesh<BufferGeometry, MeshBasicMaterial>
   readonly #grips: Mesh<SphereGeometry, MeshBasicMaterial>[] = []
   readonly #solids = new WeakMap<Stilt, TriangleMesh>()
@@ -27,7 +28,10 @@ export class StiltLayer {
     this.#plain = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ color: PALETTE.stilt, flatShading: true, clippingPlanes }))
     this.#selected = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ color: PALETTE.accent, flatShading: true, emissive: PALETTE.accent, emissiveIntensity: 0.35 }))
     this.#ghost = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: PALETTE.stilt, transparent: true, opacity: 0.5, depthWrite: false }))
-    for (const m of [this.#plain, this.#selected, this.#ghost]) {
+    // the selection shines through whatever stands before it
+    this.#halo = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: PALETTE.accent, transparent: true, opacity: 0.42, depthTest: false, depthWrite: false }))
+    this.#halo.renderOrder = 2
+    for (const m of [this.#plain, this.#selected, this.#halo, this.#ghost]) {
       m.frustumCulled = false
       m.visible = false
     }
@@ -37,7 +41,7 @@ export class StiltLayer {
       grip.visible = false
       this.#grips.push(grip)
     }
-    this.#group.add(this.#plain, this.#selected, this.#ghost, ...this.#grips)
+    this.#group.add(this.#plain, this.#selected, this.#halo, this.#ghost, ...this.#grips)
     stage.scene.add(this.#group)
     stage.onFrame(() => this.#sizeGrips())
   }
@@ -52,7 +56,9 @@ export class StiltLayer {
       return m
     }
     show(this.#plain, joinMeshes(stilts.filter(s => !chosen.has(s.id)).map(solid)))
-    show(this.#selected, joinMeshes(stilts.filter(s => chosen.has(s.id)).map(solid)))
+    const chosenSolid = joinMeshes(stilts.filter(s => chosen.has(s.id)).map(solid))
+    show(this.#selected, chosenSolid)
+    show(this.#halo, chosenSolid)
     const one = selected.length === 1 ? stilts.find(s => s.id === selected[0]) : undefined
     this.#grips.forEach((grip, i) => {
       grip.visible = !!one && (i === 0 || one.foot === 'plate')

@@ -58,7 +58,7 @@ export class TurnRings {
       }
       p.needsUpdate = true
       const label = this.#labels.get(name) as Sprite
-      label.position.copy(center).addScaledVector(name === 'turnDeg' ? v.clone().negate() : name === 'tiltXDeg' ? v : u, radius)
+      label.position.copy(center).addScaledVector(name === 'turnDeg' ? v.clone().negate() : name === 'tiltXDeg' ? v.clone().sub(u).normalize() : u.clone().add(v).normalize(), radius)
     }
     this.#stage.invalidate()
   }

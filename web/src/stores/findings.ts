@@ -35,6 +35,14 @@ export interface Worklist {
   readonly open: number
 }
 
+/** Order of the worklist: what is lost, then what carries most; a large cup comes before details. The scan's own order holds within. */
+function weightOf(f: Finding): number {
+  if (f.kind === 'lost' || f.kind === 'floating') return 0
+  if (f.island) return { body: 1, limb: 2, detail: 4, flake: 6 }[f.island.class]
+  return (f.cup?.volumeMm3 ?? 0) >= LARGE_CUP_MM3 ? 3 : 5
+}
+const LARGE_CUP_MM3 = 100
+
 /** Everything the scan wants the person to look at, worst first, and stilts that lost their foot. */
 export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[]): Worklist {
   const findings: Finding[] = []
@@ -56,6 +64,7 @@ export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[]):
       findings.push({ key: `cup-${c.id}`, kind: sealed ? 'sealed' : 'cup', state: 'open', name: sealed ? 'Sealed' : 'Cup', figure: volumeText(c.volumeMm3), layer: c.firstLayer, lastLayer: c.lastLayer, at: c.at, cup: c })
     }
   }
+  findings.sort((a, b) => weightOf(a) - weightOf(b))
   return { findings, noted, open: findings.filter(f => f.state === 'open').length }
 }
 

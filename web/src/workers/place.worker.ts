@@ -19,6 +19,14 @@ function ready(): Surface {
   return surface
 }
 
+function ghostAt(at: SurfacePoint, gauge: string, id: number): Ghost {
+  const g = gaugeOf(gauge, gauges)
+  const route = routeStilt(ready(), at.point, at.normal, g, plate)
+  if (!route.ok) return { ok: false, at, reason: route.reason }
+  const role = gauge === 'heavy' ? 'carrier' : gauge === 'medium' ? 'structural' : 'detail'
+  return { ok: true, stilt: stiltOfRoute(ready(), id, g, role, route, at.normal), gapMm: route.gapMm, tight: route.tight }
+}
+
 const placeWorker = {
   /** Takes the mesh, builds its tree and gives smooth normals for drawing. */
   load(buffer: ArrayBuffer, placement: Placement, newGauges: readonly Gauge[], newPlate: Plate): Float32Array {
@@ -42,12 +50,13 @@ const placeWorker = {
   /** The stilt that would stand where a ray meets the model; null where it meets nothing. */
   ghost(origin: Vec3, direction: Vec3, gauge: string, id: number): Ghost | null {
     const at = ready().cast(origin, direction)
-    if (!at) return null
-    const g = gaugeOf(gauge, gauges)
-    const route = routeStilt(ready(), at.point, at.normal, g, plate)
-    if (!route.ok) return { ok: false, at, reason: route.reason }
-    const role = gauge === 'heavy' ? 'carrier' : gauge === 'medium' ? 'structural' : 'detail'
-    return { ok: true, stilt: stiltOfRoute(ready(), id, g, role, route, at.normal), gapMm: route.gapMm, tight: route.tight }
+    return at ? ghostAt(at, gauge, id) : null
+  },
+
+  /** The stilt that would hold the surface right under a point inside the model; null where that is no surface. */
+  ghostBelow(inside: Vec3, gauge: string, id: number): Ghost | null {
+    const at = ready().cast(inside, [0, 0, -1], 1)
+    return at ? ghostAt(at, gauge, id) : null
   },
 
   resize(stilt: Stilt, changes: Partial<StiltSizes>): Edited {
