@@ -95,13 +95,7 @@ export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: G
 
 /** The gap of an existing path, measured as in routing. */
 export function gapOfPath(surface: Surface, path: readonly Vec3[], sizes: StiltSizes, foot: 'plate' | 'model' = 'plate'): number {
-  if (foot === 'model') {
-    const tip = path[0], end = path[path.length - 1]
-    const length = Math.hypot(end[0] - tip[0], end[1] - tip[1], end[2] - tip[2])
-    const t = Math.min(TIP_LEFT_OUT_MM / length, 0.4)
-    const at = (s: number): Vec3 => [tip[0] + (end[0] - tip[0]) * s, tip[1] + (end[1] - tip[1]) * s, tip[2] + (end[2] - tip[2]) * s]
-    return Math.min(GAP_CEILING_MM, surface.gapOfBeam(at(t), at(1 - t), sizes.kneeDiameterMm / 2, sizes.shaftFootDiameterMm / 2))
-  }
+  if (foot === 'model') return gapOfStick(surface, path[0], path[path.length - 1], sizes)
   return Math.min(gapOfCone(surface, path[0], path[1], sizes), gapOfShaft(surface, path, sizes, -Infinity))
 }
 
@@ -239,6 +233,23 @@ function routeStick(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, w
   return null
 }
 
+/** The gap along a stick between its two cones, leaving out the last millimetre at both ends, or 40 % of a short one. */
+function gapOfStick(surface: Surface, tip: Vec3, foot: Vec3, sizes: StiltSizes): number {
+  const length = Math.hypot(foot[0] - tip[0], foot[1] - tip[1], foot[2] - tip[2]) || 1e-9
+  const ends = Math.min(TIP_LEFT_OUT_MM, length * 0.4)
+  const at = (s: number): Vec3 => [0, 1, 2].map(i => tip[i] + ((foot[i] - tip[i]) * s) / length) as unknown as Vec3
+  const stops = [[0, sizes.tipDiameterMm], [sizes.coneLengthMm, sizes.kneeDiameterMm], [length - sizes.footHeightMm, sizes.shaftFootDiameterMm], [length, sizes.footDiameterMm]]
+  let gap = GAP_CEILING_MM
+  for (let i = 0; i + 1 < stops.length; i++) {
+    const [s0, d0] = stops[i], [s1, d1] = stops[i + 1]
+    const from = Math.max(s0, ends), to = Math.min(s1, length - ends)
+    if (to <= from || s1 <= s0) continue
+    const diameter = (s: number): number => d0 + ((d1 - d0) * (s - s0)) / (s1 - s0)
+    gap = Math.min(gap, surface.gapOfBeam(at(from), at(to), diameter(from) / 2, diameter(to) / 2))
+  }
+  return gap
+}
+
 function stickBetween(surface: Surface, tip: Vec3, foot: Vec3, d: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
   const length = Math.hypot(foot[0] - tip[0], foot[1] - tip[1], foot[2] - tip[2])
   const cone = Math.min(wanted.coneLengthMm, length * 0.4)
@@ -249,8 +260,7 @@ function stickBetween(surface: Surface, tip: Vec3, foot: Vec3, d: Vec3, gauge: G
   const fitted = fitPenetration(surface, tip, d, { ...wanted, coneLengthMm: cone })
   const footPenetrationMm = Math.min(gauge.modelFootPenetrationMm, PENETRATION_SHARE * surface.thickness(foot, d))
   const sizes: StiltSizes = { ...fitted, kneeDiameterMm: middle, shaftFootDiameterMm: middle, footDiameterMm: footDiameter, footHeightMm: cone, footPenetrationMm }
-  const ends = Math.min(TIP_LEFT_OUT_MM, length * 0.4)
-  const gapMm = Math.min(GAP_CEILING_MM, surface.gapOfBeam(at(ends), at(length - ends), middle / 2, middle / 2, 0))
+  const gapMm = gapOfStick(surface, tip, foot, sizes)
   // in a crevice both ends fuse with their faces anyway; a longer stick must not run along the model
   if (length > CREVICE_MM && gapMm < (length < 2 * TIP_LEFT_OUT_MM + 1 ? 0.02 : GAP_FLOOR_MM)) return null
   const path = [tip, at(cone), at(length - cone), foot]

@@ -291,12 +291,17 @@ async function act(event: PointerEvent): Promise<void> {
   if (state.tool === 'place') {
     const answer = await ghostFor(aimAt(event))
     if (!answer) bench.say('There is no model under the pointer. Click on the model, from below if need be.')
-    else if (!answer.ok) bench.say(answer.reason)
-    else {
-      bench.putStilts('place stilt', [answer.stilt])
-      state.selectedStilts = [answer.stilt.id]
+    else if (!answer.ok) {
+      state.verdict = ''
+      bench.say(answer.reason)
+    } else {
+      // numbered only now: another click may have been answered meanwhile
+      const stilt = { ...answer.stilt, id: store.nextStiltId }
+      bench.putStilts('place stilt', [stilt])
+      state.selectedStilts = [stilt.id]
       state.selectedFinding = null
-      bench.say(`Stilt ${answer.stilt.id} placed: ${verdictOf(answer.stilt.path, answer.gapMm)}.`)
+      state.verdict = ''
+      bench.say(`Stilt ${stilt.id} placed: ${verdictOf(answer.stilt.path, answer.gapMm)}.`)
     }
     return
   }
@@ -367,8 +372,8 @@ function pageOf(point: [number, number, number]): { x: number; y: number } | nul
 }
 
 defineExpose({ nextView, escape, storePicture, whole: () => whole(true) })
-// end-to-end tests aim at places on the model as a person sees them
-;(window as unknown as { oakStage?: { pageOf: typeof pageOf } }).oakStage = { pageOf }
+// end-to-end tests aim at places on the model as a person sees them, once the view stands still
+;(window as unknown as { oakStage?: object }).oakStage = { pageOf, still: () => stage?.still ?? false }
 </script>
 
 <template>

@@ -1,4 +1,5 @@
-import { Box3, BufferAttribute, BufferGeometry, CanvasTexture, Color, DoubleSide, Group, LineBasicMaterial, LineLoop, Mesh, MeshBasicMaterial, MeshLambertMaterial, NearestFilter, PlaneGeometry, SRGBColorSpace, Vector3 } from 'three'
+import type { Box3} from 'three';
+import { BufferAttribute, BufferGeometry, CanvasTexture, Color, DoubleSide, Group, LineBasicMaterial, LineLoop, Mesh, MeshBasicMaterial, MeshLambertMaterial, NearestFilter, PlaneGeometry, SRGBColorSpace, Vector3 } from 'three'
 import type { Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
 import type { Placement } from '@oak-stilts/core/pose'
 import { LAYER_CODES, type LayerPicture } from '@oak-stilts/core/scan'

@@ -1,4 +1,5 @@
-import { Box3, BufferAttribute, BufferGeometry, Color, DirectionalLight, Group, HemisphereLight, LineBasicMaterial, LineSegments, Matrix4, MOUSE, PerspectiveCamera, Plane, Ray, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from 'three'
+import type { Box3, Ray} from 'three';
+import { BufferAttribute, BufferGeometry, Color, DirectionalLight, Group, HemisphereLight, LineBasicMaterial, LineSegments, Matrix4, MOUSE, PerspectiveCamera, Plane, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Placement } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
@@ -30,8 +31,7 @@ export class Stage {
   #frame = 0
   #fly = 0
   #observer: ResizeObserver
-  /** Frames drawn so far; tests wait for it to stand still. */
-  frames = 0
+  #flying = false
 
   constructor(readonly host: HTMLElement) {
     try {
@@ -65,13 +65,17 @@ export class Stage {
     this.#onFrame.push(listener)
   }
 
+  /** Whether nothing moves and the last change is drawn. */
+  get still(): boolean {
+    return this.#frame === 0 && !this.#flying
+  }
+
   /** Asks for a new picture with the next frame. */
   invalidate(): void {
     if (this.#frame) return
     this.#frame = requestAnimationFrame(() => {
       this.#frame = 0
       this.renderer.render(this.scene, this.camera)
-      this.frames++
       for (const l of this.#onFrame) l()
     })
   }
@@ -126,6 +130,7 @@ export class Stage {
 
   moveTo(target: Vector3, eye: Vector3, animate: boolean): void {
     cancelAnimationFrame(this.#fly)
+    this.#flying = false
     const calm = !animate || window.matchMedia('(prefers-reduced-motion: reduce)').matches
     if (calm) {
       this.controls.target.copy(target)
@@ -135,6 +140,7 @@ export class Stage {
       return
     }
     const fromTarget = this.controls.target.clone(), fromEye = this.camera.position.clone()
+    this.#flying = true
     const start = performance.now(), length = 320
     const step = (): void => {
       const t = Math.min(1, (performance.now() - start) / length), s = t * t * (3 - 2 * t)
@@ -143,6 +149,7 @@ export class Stage {
       this.controls.update()
       this.invalidate()
       if (t < 1) this.#fly = requestAnimationFrame(step)
+      else this.#flying = false
     }
     step()
   }

@@ -1,0 +1,58 @@
+import { describe, expect, it } from 'vitest'
+import { joinMeshes, prepareMesh, type Mesh } from '../mesh'
+import { ModelScan } from '../scan'
+import { GAUGES, Surface } from '../stilts'
+import { box, sphere } from '../testing/shapes'
+import { holdOpenIslands, type HoldResult } from './index'
+
+const raster = { pixelMm: 0.05, layerMm: 0.05 }
+const plate = { widthMm: 150, depthMm: 80 }
+
+function hold(mesh: Mesh, only?: ReadonlySet<number>): HoldResult {
+  const prepared = prepareMesh(mesh).mesh
+  const scan = new ModelScan(prepared, raster)
+  const steps = holdOpenIslands(scan, scan.runToEnd(), new Surface(prepared), [], { gauges: GAUGES, plate, only })
+  for (;;) {
+    const step = steps.next()
+    if (step.done) return step.value
+  }
+}
+
+describe('holding open islands', () => {
+  const scene = joinMeshes([sphere([0, 0, 12], 4, 64), sphere([14, 0, 9], 1.2, 40), sphere([-14, 3, 20], 2.4, 40), sphere([0, 14, 15], 0.4, 24)])
+
+  it('puts a stilt of fitting gauge under each, so that a scan finds none open', () => {
+    const { added, notHeld, result } = hold(scene)
+    expect(result.islands.map(i => i.state)).toEqual(['held', 'held', 'held', 'held'])
+    expect(result.floating).toEqual([])
+    expect(notHeld).toEqual([])
+    const gaugeAt = (x: number): string | undefined => added.find(s => Math.abs(s.path[0][0] - x) < 1)?.gauge
+    // the body carries, the limb is structural, details get finer ones
+    expect([gaugeAt(0), gaugeAt(-14), gaugeAt(14)]).toEqual(['heavy', 'medium', 'light'])
+    expect(added.find(s => s.path[0][1] > 13)?.gauge).toBe('fine')
+  })
+
+  it('spreads tips over a broad flat so that all of it is within reach', () => {
+    const { added, result } = hold(box([-8, -5, 6], [8, 5, 9]))
+    expect(result.islands.map(i => i.state)).toEqual(['held'])
+    for (let x = -7.9; x < 8; x += 0.5) {
+      for (let y = -4.9; y < 5; y += 0.5) expect(Math.min(...added.map(s => Math.hypot(s.path[0][0] - x, s.path[0][1] - y)))).toBeLessThan(2.1)
+    }
+  })
+
+  it('lists what cannot be held, with the reason', () => {
+    const walls = [box([-30, -30, 0], [30, -29, 60]), box([-30, 29, 0], [30, 30, 60]), box([-30, -30, 0], [-29, 30, 60]), box([29, -30, 0], [30, 30, 60]), box([-30, -30, 0], [30, 30, 2])]
+    const { added, notHeld, result } = hold(joinMeshes([...walls, sphere([0, 0, 50], 3, 40)]))
+    expect(added).toEqual([])
+    expect(notHeld).toHaveLength(1)
+    expect(notHeld[0].reason).toMatch(/blocked within 45°/)
+    expect(result.islands.map(i => i.state)).toEqual(['open'])
+  })
+
+  it('holds only what it is asked for, and gives the same plan for the same model', () => {
+    const ids = new Set([hold(scene).result.islands[1].id])
+    const one = hold(scene, ids)
+    expect(one.result.islands.filter(i => i.state === 'held').map(i => i.id)).toEqual([...ids])
+    expect(hold(scene, ids).added).toEqual(one.added)
+  })
+})

@@ -1,0 +1,97 @@
+import { createRequire } from 'node:module'
+import type * as OpenCv from '@techstark/opencv-js'
+import bunny from 'bunny'
+import Module from 'manifold-3d'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { prepareMesh, volumeOf, type Mesh } from '../mesh'
+import { placementOf, placeMesh } from '../pose'
+import { knot } from '../testing/shapes'
+import { labelLayer, newLabels } from './layer-labels'
+import { ModelScan } from './index'
+
+// Reference libraries, run beside the scan: manifold-3d cuts the same planes, OpenCV labels the same rasters.
+// Open data set: Stanford bunny (Stanford 3D Scanning Repository), as the npm package "bunny" carries it.
+const raster = { pixelMm: 0.05, layerMm: 0.05 }
+const HEIGHTS = 40
+
+let wasm: Awaited<ReturnType<typeof Module>>
+let cv: typeof OpenCv
+// an import would be taken for a promise, since the module is a thenable that gives itself
+const cvModule = createRequire(import.meta.url)('@techstark/opencv-js') as { then(done: (c: typeof OpenCv) => void): void }
+beforeAll(async () => {
+  wasm = await Module()
+  wasm.setup()
+  await new Promise<void>(resolve => {
+    cvModule.then(c => {
+      cv = c
+      resolve()
+    })
+  })
+}, 120000)
+
+function bunnyMesh(): Mesh {
+  const flat = bunny.positions.flatMap(([x, y, z]: number[]) => [x, -z, y])
+  const high = Math.max(...flat.filter((_: number, i: number) => i % 3 === 2)), low = Math.min(...flat.filter((_: number, i: number) => i % 3 === 2))
+  // 40 mm tall
+  const scale = 40 / (high - low)
+  return { positions: Float32Array.from(flat, (v: number) => v * scale), triangles: Uint32Array.from(bunny.cells.flat()) }
+}
+
+const models: [string, () => Mesh][] = [['the Stanford bunny', bunnyMesh], ['a torus knot', () => knot(900, 40, 12, 7, 2.2, [0, 0, 20])]]
+
+describe.each(models)('%s beside the reference libraries', (_, make) => {
+  const prepared = prepareMesh(make())
+  const placement = placementOf(prepared.mesh.positions, { tiltXDeg: 12, tiltYDeg: -7, turnDeg: 20, liftMm: 5 }, 0.05)
+  const scan = new ModelScan(prepared.mesh, raster, placement)
+  const result = scan.runToEnd()
+  const layers = Array.from({ length: HEIGHTS }, (_, i) => 102 + Math.floor(((result.layerCount - 106) * i) / HEIGHTS))
+
+  it('has the layer areas that manifold-3d cuts, within half a percent or a pixel of its outline', () => {
+    const placed = placeMesh(prepared.mesh, placement)
+    const solid = new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: placed.positions, triVerts: placed.triangles }))
+    expect(solid.volume()).toBeCloseTo(volumeOf(prepared.mesh), 0)
+    for (const k of layers) {
+      const cut = solid.slice((k + 0.5) * 0.05)
+      const outline = cut.toPolygons().reduce((sum, p) => sum + p.reduce((l, q, i) => l + Math.hypot(q[0] - p[(i + 1) % p.length][0], q[1] - p[(i + 1) % p.length][1]), 0), 0)
+      expect(Math.abs(result.areaMm2[k] - cut.area())).toBeLessThanOrEqual(Math.max(0.005 * cut.area(), 0.2 * outline * 0.05 + 0.01))
+      cut.delete()
+    }
+    const volume = result.areaMm2.reduce((a, b) => a + b, 0) * 0.05
+    expect(volume / solid.volume()).toBeCloseTo(1, 2)
+    solid.delete()
+  })
+
+  it('has the regions and their areas that OpenCV labels, and the enclosed empty ones', () => {
+    const { rows } = scan.frame
+    for (const k of layers.filter((_, i) => i % 4 === 0)) {
+      const { model } = scan.layerSpans(k)
+      const x0 = Math.min(...model.pairs) - 1, width = Math.max(...model.pairs) - x0 + 2
+      const image = new cv.Mat(rows + 2, width, cv.CV_8UC1, new cv.Scalar(0))
+      for (let r = 0; r < rows; r++) for (let s = model.starts[r]; s < model.starts[r + 1]; s++) image.data.fill(255, (r + 1) * width + model.pairs[2 * s] - x0, (r + 1) * width + model.pairs[2 * s + 1] - x0)
+      const own = newLabels()
+      labelLayer(model.starts, 0, rows, model.pairs, own)
+      const areas = (inverted: boolean): number[] => {
+        const source = new cv.Mat()
+        if (inverted) cv.bitwise_not(image, source)
+        else image.copyTo(source)
+        const labels = new cv.Mat(), stats = new cv.Mat(), centers = new cv.Mat()
+        const n = cv.connectedComponentsWithStats(source, labels, stats, centers, 4, cv.CV_32S)
+        const outside = inverted ? labels.intAt(0, 0) : 0
+        const out: number[] = []
+        for (let i = 1; i < n; i++) if (i !== outside) out.push(stats.intAt(i, cv.CC_STAT_AREA))
+        for (const m of [source, labels, stats, centers]) m.delete()
+        return out.sort((a, b) => a - b)
+      }
+      const solid = new Array<number>(own.solidCount).fill(0), empty = new Array<number>(own.emptyCount).fill(0)
+      for (let r = 0; r < rows; r++) {
+        for (let s = model.starts[r]; s < model.starts[r + 1]; s++) {
+          solid[own.solid[s]] += model.pairs[2 * s + 1] - model.pairs[2 * s]
+          if (own.empty[s] >= 0) empty[own.empty[s]] += model.pairs[2 * s] - model.pairs[2 * s - 1]
+        }
+      }
+      expect(solid.sort((a, b) => a - b)).toEqual(areas(false))
+      expect(empty.sort((a, b) => a - b)).toEqual(areas(true))
+      image.delete()
+    }
+  })
+})

@@ -1,0 +1,191 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { joinMeshes, prepareMesh, volumeOf, type Vec3 } from '../mesh'
+import { placementOf } from '../pose'
+import { box, moved, sphere } from '../testing/shapes'
+import { gapOfPath, gaugeOf, GAUGES, graphOfStilt, moveFoot, regaugeStilt, reseatStilts, resizeStilt, routeStilt, sizesOf, solidOfStilt, stiltOfRoute, stiltsOfGraph, Surface, type Route, type Stilt } from './index'
+
+const plate = { widthMm: 150, depthMm: 80 }
+const medium = gaugeOf('medium')
+const ball = sphere([0, 0, 20], 6, 96)
+const surface = new Surface(ball)
+
+function routed(s: Surface, point: Vec3, normal: Vec3, gauge = medium): Route {
+  const r = routeStilt(s, point, normal, gauge, plate)
+  if (!r.ok) throw new Error(r.reason)
+  return r
+}
+function placed(s: Surface, point: Vec3, normal: Vec3, gauge = medium): Stilt {
+  return stiltOfRoute(s, 1, gauge, 'structural', routed(s, point, normal, gauge), normal)
+}
+
+describe('built-in gauges', () => {
+  // Common practice and from memory, as the table of the gauges gives them
+  it('grow from fine to heavy and fit under a lift of 5 mm', () => {
+    expect(GAUGES.map(g => g.tipDiameterMm)).toEqual([0.2, 0.35, 0.5, 0.8])
+    for (const g of GAUGES) {
+      expect(g.coneShortestMm + g.footHeightMm + 0.2).toBeLessThan(5)
+      expect(g.tipDiameterMm).toBeLessThan(g.kneeDiameterMm)
+    }
+  })
+})
+
+describe('surface', () => {
+  it('measures gaps to within its tolerance (closed form: distance of a line to a sphere)', () => {
+    fc.assert(fc.property(fc.double({ min: 6.5, max: 10, noNaN: true }), fc.double({ min: 0, max: 360, noNaN: true }), (distance, deg) => {
+      const a = (deg * Math.PI) / 180
+      const at = (z: number): Vec3 => [Math.cos(a) * distance, Math.sin(a) * distance, z]
+      const gap = surface.gapOfBeam(at(40), at(1), 0.4, 0.4)
+      const exact = distance - 6 - 0.4
+      // the ball is a polyhedron inside its sphere, by at most 0.004 of its radius
+      expect(gap).toBeGreaterThan(exact - 0.02)
+      expect(gap).toBeLessThan(exact * 1.08 + 0.06)
+    }), { numRuns: 40 })
+  })
+  it('sees a beam that runs through', () => {
+    expect(surface.gapOfBeam([0, 0, 40], [0, 0, 0], 0.5, 0.5)).toBeLessThan(0)
+  })
+  it('measures thickness along a direction', () => {
+    expect(surface.thickness([0, 0, 14], [0, 0, 1])).toBeCloseTo(12, 1)
+  })
+})
+
+describe('routing', () => {
+  it('goes straight down under a lowest point', () => {
+    const r = routed(surface, [0, 0, 14], [0, 0, -1])
+    expect(r.path).toEqual([[0, 0, 14], [0, 0, 11], [0, 0, 0]])
+    expect([r.leanDeg, r.foot]).toEqual([0, 'plate'])
+    expect(r.sizes.penetrationMm).toBe(0.3)
+  })
+
+  it('leans or goes around where the way is blocked, within limit and gap', () => {
+    const shelf = new Surface(joinMeshes([ball, box([-3, -3, 4], [3, 3, 5])]))
+    const r = routed(shelf, [0, 0, 14], [0, 0, -1])
+    expect(r.leanDeg).toBeGreaterThan(0)
+    expect(r.leanDeg).toBeLessThanOrEqual(45.01)
+    expect(r.gapMm).toBeGreaterThanOrEqual(medium.gapMm)
+    expect(gapOfPath(shelf, r.path, r.sizes)).toBeCloseTo(r.gapMm, 6)
+  })
+
+  it('stands on the model where the plate is out of reach', () => {
+    const floor = new Surface(joinMeshes([ball, box([-60, -38, 4], [60, 38, 5])]))
+    const r = routed(floor, [0, 0, 14], [0, 0, -1])
+    expect(r.foot).toBe('model')
+    expect(r.path[r.path.length - 1][2]).toBeCloseTo(5, 4)
+    expect(r.sizes.footPenetrationMm).toBeLessThanOrEqual(0.4 * 1 + 1e-6)
+  })
+
+  it('says why nothing can stand', () => {
+    const no = (s: Surface, p: Vec3, n: Vec3): string => {
+      const r = routeStilt(s, p, n, medium, plate)
+      return r.ok ? 'stands' : r.problem
+    }
+    expect(no(surface, [0, 0, 26], [0, 0, 1])).toBe('faces-up')
+    expect(no(new Surface(sphere([0, 0, 7.4], 6, 64)), [0, 0, 1.4], [0, 0, -1])).toBe('too-low')
+    expect(no(new Surface(moved(ball, [90, 0, 0])), [90, 0, 14], [0, 0, -1])).toBe('off-plate')
+    // in a box without a way out, too deep for a stick
+    const walls = [box([-30, -30, 0], [30, -29, 60]), box([-30, 29, 0], [30, 30, 60]), box([-30, -30, 0], [-29, 30, 60]), box([29, -30, 0], [30, 30, 60])]
+    const pit = new Surface(joinMeshes([sphere([0, 0, 50], 6, 64), ...walls, box([-30, -30, 0], [30, 30, 2])]))
+    expect(no(pit, [0, 0, 44], [0, 0, -1])).toBe('blocked')
+  })
+
+  it('never comes nearer than the floor, wherever one points', () => {
+    fc.assert(fc.property(fc.double({ min: 0, max: 360, noNaN: true }), fc.double({ min: -88, max: 5, noNaN: true }), fc.constantFrom(...GAUGES), (azimuth, elevation, gauge) => {
+      const a = (azimuth * Math.PI) / 180, e = (elevation * Math.PI) / 180
+      const hit = surface.cast([Math.cos(a) * Math.cos(e) * 20, Math.sin(a) * Math.cos(e) * 20, 20 + Math.sin(e) * 20], [-Math.cos(a) * Math.cos(e), -Math.sin(a) * Math.cos(e), -Math.sin(e)])
+      expect(hit).not.toBeNull()
+      if (!hit) return
+      const r = routeStilt(surface, hit.point, hit.normal, gauge, plate)
+      if (!r.ok || r.foot === 'model') return
+      expect(r.gapMm).toBeGreaterThanOrEqual(0.25)
+      // the same with a plain walk along the path
+      const { path, sizes } = r
+      for (let i = 1; i + 1 < path.length; i++) {
+        for (let t = 0; t <= 1; t += 0.02) {
+          const p = [0, 1, 2].map(x => path[i][x] + (path[i + 1][x] - path[i][x]) * t)
+          expect(Math.hypot(p[0], p[1], p[2] - 20) - 6).toBeGreaterThan(0.22 + sizes.kneeDiameterMm / 2 - 0.02)
+        }
+      }
+    }), { numRuns: 60 })
+  })
+
+  it('goes in by at most 40 % of the local thickness (common practice)', () => {
+    const sheet = new Surface(box([-5, -5, 10], [5, 5, 10.5]))
+    expect(routed(sheet, [0, 0, 10], [0, 0, -1], gaugeOf('heavy')).sizes.penetrationMm).toBeCloseTo(0.2, 6)
+  })
+})
+
+describe('solids', () => {
+  const shelf = new Surface(joinMeshes([ball, box([-3, -3, 4], [3, 3, 5])]))
+  const floor = new Surface(joinMeshes([ball, box([-60, -38, 4], [60, 38, 5])]))
+  const all = GAUGES.flatMap(g => [placed(surface, [0, 0, 14], [0, 0, -1], g), placed(shelf, [0, 0, 14], [0, 0, -1], g), placed(floor, [0, 0, 14], [0, 0, -1], g)])
+
+  it('are closed and face outward', () => {
+    for (const s of all) {
+      const mesh = solidOfStilt(s)
+      const { report } = prepareMesh(mesh)
+      expect([report.unclosedEdges, report.shells, report.turnedShells, report.sheets]).toEqual([0, 1, 0, 0])
+      expect(volumeOf(mesh)).toBeGreaterThan(0)
+    }
+  })
+
+  it('have the volume of their frustums (closed form, regular 16-gons), upright', () => {
+    const s = placed(surface, [0, 0, 14], [0, 0, -1])
+    const polygon = (16 / 2) * Math.sin((2 * Math.PI) / 16)
+    const frustum = (d: number, e: number, h: number): number => (polygon * h * ((d / 2) ** 2 + ((d / 2) * e) / 2 + (e / 2) ** 2)) / 3
+    const z = sizesOf(medium)
+    const exact = frustum(0.5, 0.5, 0.3) + frustum(0.5, 1.2, 3) + frustum(1.2, 1.5, 11 - z.footHeightMm) + frustum(1.5, 4.5, z.footHeightMm * 0.6) + frustum(4.5, 4.5, z.footHeightMm * 0.4)
+    expect(volumeOf(solidOfStilt(s)) / exact).toBeCloseTo(1, 4)
+  })
+})
+
+describe('the graph', () => {
+  it('comes back as the stilts that made it', () => {
+    const floor = new Surface(joinMeshes([ball, box([-60, -38, 4], [60, 38, 5])]))
+    for (const s of [placed(surface, [0, 0, 14], [0, 0, -1]), { ...placed(floor, [0, 0, 14], [0, 0, -1]), id: 7 }]) {
+      const back = stiltsOfGraph(graphOfStilt(s))
+      expect(back.broken).toBe(0)
+      expect(back.stilts[0]).toMatchObject({ id: s.id, gauge: s.gauge, role: s.role, foot: s.foot, path: s.path })
+      for (const [name, v] of Object.entries(s.sizes)) expect(back.stilts[0].sizes[name as keyof typeof s.sizes]).toBeCloseTo(v, 9)
+    }
+  })
+  it('leaves out what is incomplete and counts it', () => {
+    const g = graphOfStilt(placed(surface, [0, 0, 14], [0, 0, -1]))
+    expect(stiltsOfGraph({ nodes: g.nodes, beams: g.beams.slice(1) })).toMatchObject({ stilts: [], broken: 1 })
+  })
+})
+
+describe('editing', () => {
+  const s = placed(surface, [0, 0, 14], [0, 0, -1])
+  it('changes sizes and remembers which were set by hand', () => {
+    const r = resizeStilt(surface, s, { tipDiameterMm: 0.7 }, medium, plate)
+    expect(r.ok && [r.stilt.sizes.tipDiameterMm, r.stilt.byHand, r.stilt.path]).toEqual([0.7, ['tipDiameterMm'], s.path])
+    const longer = resizeStilt(surface, s, { coneLengthMm: 5 }, medium, plate)
+    expect(longer.ok && longer.stilt.path[1]).toEqual([0, 0, 9])
+    if (!r.ok) return
+    const heavy = regaugeStilt(surface, r.stilt, gaugeOf('heavy'), plate)
+    expect(heavy.ok && [heavy.stilt.gauge, heavy.stilt.sizes.tipDiameterMm, heavy.stilt.sizes.kneeDiameterMm]).toEqual(['heavy', 0.7, 1.8])
+  })
+  it('leans to a moved foot within the limit and refuses beyond, with the reason', () => {
+    const r = moveFoot(surface, s, 4, 0, plate, 0.25)
+    expect(r.ok && r.stilt.path[2]).toEqual([4, 0, 0])
+    const far = moveFoot(surface, s, 14, 0, plate, 0.25)
+    expect(!far.ok && far.reason).toMatch(/lean 5\d°/)
+  })
+  it('seats stilts anew on a new pose and lists what cannot be', () => {
+    const mesh = ball
+    const before = placementOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 14 }, 0.05)
+    const posed = new Surface(mesh, before)
+    const stilt = placed(posed, [0, 0, 14], [0, 0, -1])
+    posed.setPlacement(placementOf(mesh.positions, { tiltXDeg: 30, tiltYDeg: 0, turnDeg: 0, liftMm: 14 }, 0.05))
+    const seated = reseatStilts(posed, [stilt], GAUGES, plate)
+    expect(seated.lost).toEqual([])
+    expect(posed.distance(seated.stilts[0].path[0])).toBeLessThan(1e-3)
+    expect(seated.stilts[0].contact).toEqual(stilt.contact)
+    posed.setPlacement(placementOf(mesh.positions, { tiltXDeg: 180, tiltYDeg: 0, turnDeg: 0, liftMm: 14 }, 0.05))
+    const over = reseatStilts(posed, [stilt], GAUGES, plate)
+    expect(over.lost.map(l => l.id)).toEqual([1])
+    expect(over.stilts[0].foot).toBe('none')
+    expect(solidOfStilt(over.stilts[0]).triangles.length).toBe(0)
+  })
+})

@@ -1,0 +1,4 @@
+declare module 'bunny' {
+  const mesh: { positions: number[][]; cells: number[][] }
+  export default mesh
+}

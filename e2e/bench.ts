@@ -1,0 +1,167 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { mkdtempSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { chromium, type Browser, type BrowserContext, type Locator, type Page } from 'playwright-core'
+import type { Job, JobSummary } from '@oak-stilts/core/contract'
+
+export const ROOT = join(dirname(fileURLToPath(import.meta.url)), '..')
+
+export function temporaryFolder(): string {
+  return mkdtempSync(join(tmpdir(), 'oak-stilts-e2e-'))
+}
+
+/** A server process of its own on a data folder, as `npm start` runs it. */
+export class TestServer {
+  url = ''
+  #process: ChildProcess | null = null
+  #port = 0
+  constructor(readonly dataFolder = temporaryFolder(), readonly seed = true) {}
+
+  async start(): Promise<void> {
+    const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'server', 'main.ts')], {
+      cwd: ROOT, env: { ...process.env, DATA_DIR: this.dataFolder, PORT: String(this.#port), SEED: this.seed ? '1' : '0' },
+    })
+    this.#process = child
+    this.url = await new Promise((resolve, reject) => {
+      let said = ''
+      child.stdout.on('data', (chunk: Buffer) => {
+        said += chunk.toString()
+        const found = /is at (http:\S+)/.exec(said)
+        if (found) resolve(found[1])
+      })
+      child.stderr.on('data', (chunk: Buffer) => (said += chunk.toString()))
+      child.on('exit', code => reject(new Error(`The server ended with code ${code}: ${said}`)))
+    })
+    // started again, it is found under the same address
+    this.#port = Number(new URL(this.url).port)
+  }
+
+  /** Ends the process at once, as a lost power supply would. */
+  kill(): Promise<void> {
+    return this.#end('SIGKILL')
+  }
+
+  stop(): Promise<void> {
+    return this.#end('SIGTERM')
+  }
+
+  #end(signal: NodeJS.Signals): Promise<void> {
+    const child = this.#process
+    if (!child || child.exitCode !== null || child.signalCode !== null) return Promise.resolve()
+    return new Promise(resolve => {
+      child.once('exit', () => resolve())
+      child.kill(signal)
+    })
+  }
+
+  async jobs(): Promise<JobSummary[]> {
+    return (await (await fetch(`${this.url}/api/jobs`)).json()) as JobSummary[]
+  }
+
+  async job(id: string): Promise<Job> {
+    return (await (await fetch(`${this.url}/api/jobs/${id}`)).json()) as Job
+  }
+
+  async idOf(name: string): Promise<string> {
+    const found = (await this.jobs()).find(j => j.name === name)
+    if (!found) throw new Error(`There is no job "${name}".`)
+    return found.id
+  }
+}
+
+export function launch(): Promise<Browser> {
+  return chromium.launch({
+    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+    args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run'],
+  })
+}
+
+export interface Size {
+  readonly width: number
+  readonly height: number
+}
+
+/** A page with the bench on it, and the steps that a person would take. */
+export class BenchPage {
+  readonly errors: string[] = []
+  constructor(readonly page: Page) {
+    page.on('pageerror', error => this.errors.push(error.message))
+  }
+
+  static async open(browser: Browser | BrowserContext, size: Size = { width: 1280, height: 800 }): Promise<BenchPage> {
+    const page = 'newContext' in browser ? await (await browser.newContext({ viewport: size, acceptDownloads: true })).newPage() : await browser.newPage()
+    page.setDefaultTimeout(45000)
+    return new BenchPage(page)
+  }
+
+  get stage(): Locator {
+    return this.page.getByRole('application', { name: 'Stage' })
+  }
+
+  /** Waits until the scan of what is shown has ended. */
+  async scanned(): Promise<void> {
+    await this.page.getByRole('status', { name: 'Scan', exact: true }).filter({ hasText: 'Scanned' }).waitFor()
+  }
+
+  async saved(): Promise<void> {
+    await this.page.getByRole('status', { name: 'Saved state' }).filter({ hasText: /^Saved$/ }).waitFor()
+  }
+
+  async message(text: string | RegExp): Promise<string> {
+    const found = this.page.getByRole('status', { name: 'Message' }).filter({ hasText: text })
+    await found.waitFor()
+    return (await found.textContent()) ?? ''
+  }
+
+  /** Writes into a number field and leaves it. */
+  async write(label: string | RegExp, text: string): Promise<void> {
+    const field = this.page.getByLabel(label)
+    await field.fill(text)
+    await field.press('Enter')
+  }
+
+  field(label: string | RegExp): Promise<string> {
+    return this.page.getByLabel(label).inputValue()
+  }
+
+  /** Number of open findings as the tab says it. */
+  async openCount(): Promise<number> {
+    return Number((await this.page.getByRole('tab', { name: /^Findings/ }).textContent())?.replace(/\D/g, ''))
+  }
+
+  async stiltCount(): Promise<number> {
+    return Number((await this.page.getByRole('tab', { name: /^Stilts/ }).textContent())?.replace(/\D/g, ''))
+  }
+
+  async layer(): Promise<number> {
+    return Number(await this.page.getByRole('slider', { name: 'Layer track' }).getAttribute('aria-valuenow'))
+  }
+
+  /** Waits until the view has stopped moving and is drawn. */
+  async still(): Promise<void> {
+    await this.page.waitForFunction(() => (window as unknown as { oakStage?: { still(): boolean } }).oakStage?.still())
+    // once more, for a flight that a worker's answer starts
+    await this.page.waitForTimeout(250)
+    await this.page.waitForFunction(() => (window as unknown as { oakStage?: { still(): boolean } }).oakStage?.still())
+  }
+
+  /** Where a build point is on the page. */
+  async at(point: readonly [number, number, number]): Promise<{ x: number; y: number }> {
+    const found = await this.page.evaluate(p => (window as unknown as { oakStage: { pageOf(p: unknown): { x: number; y: number } | null } }).oakStage.pageOf(p), [...point])
+    if (!found) throw new Error('The point is behind the eye.')
+    return found
+  }
+
+  /** Presses, moves in steps and lets go, as a hand does. */
+  async drag(from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> {
+    await this.page.mouse.move(from.x, from.y)
+    await this.page.mouse.down()
+    for (let i = 1; i <= 6; i++) await this.page.mouse.move(from.x + ((to.x - from.x) * i) / 6, from.y + ((to.y - from.y) * i) / 6)
+  }
+
+  async release(): Promise<void> {
+    await this.page.mouse.up()
+  }
+}

@@ -1,0 +1,82 @@
+import { writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import type { Browser } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { joinMeshes, writeStl } from '../core/mesh'
+import { box, sphere } from '../core/testing/shapes'
+import { BenchPage, launch, temporaryFolder, TestServer } from './bench'
+
+const server = new TestServer(temporaryFolder(), false)
+const files = temporaryFolder()
+let browser: Browser
+let bench: BenchPage
+
+function file(name: string, bytes: Uint8Array | string): string {
+  const path = join(files, name)
+  writeFileSync(path, bytes)
+  return path
+}
+
+beforeAll(async () => {
+  await server.start()
+  browser = await launch()
+  bench = await BenchPage.open(browser)
+  await bench.page.goto(`${server.url}/jobs`)
+})
+afterAll(async () => {
+  await browser?.close()
+  await server.stop()
+})
+
+describe('bringing a model in', () => {
+  const good = writeStl(box([0, 0, 0], [10, 10, 10]), 'box')
+  const nan = good.slice()
+  new DataView(nan.buffer).setFloat32(84 + 12, NaN, true)
+
+  it.each<[string, Uint8Array | string, RegExp]>([
+    ['empty.stl', '', /This file is empty/],
+    ['picture.stl', new Uint8Array(4000).map((_, i) => (i * 197 + (i >> 3)) & 255), /not an STL file/],
+    ['short.stl', good.slice(0, good.length - 120), /cut short: it announces 12 triangles and holds 9/],
+    ['nan.stl', nan, /1 coordinates in this file are not numbers/],
+    ['text.stl', 'solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0', /cut short/],
+    ['nothing.stl', writeStl({ positions: new Float32Array(0), triangles: new Uint32Array(0) }, 'none'), /holds no triangles/],
+  ])('says what is wrong with %s and leaves the rest untouched', async (name, bytes, sentence) => {
+    await bench.page.getByLabel('STL file').setInputFiles(file(name, bytes))
+    const alert = bench.page.getByRole('alert')
+    await alert.filter({ hasText: sentence }).waitFor()
+    expect(await alert.textContent()).toContain(`${name} was not brought in`)
+    expect(await server.jobs()).toEqual([])
+  })
+
+  it('asks whether a model made to stand is kept on the plate, with keep chosen', async () => {
+    await bench.page.getByLabel('STL file').setInputFiles(file('Standing box.stl', writeStl(joinMeshes([box([0, 0, 3], [10, 10, 8]), sphere([30, 5, 12], 4)]), 'x')))
+    await bench.page.getByRole('heading', { name: 'This file looks made to stand' }).waitFor()
+    expect(await bench.page.getByLabel(/Keep on the plate/).isChecked()).toBe(true)
+    await bench.scanned()
+    await bench.page.getByRole('button', { name: 'Stand it so' }).click()
+    await bench.saved()
+    const job = await server.job(await server.idOf('Standing box'))
+    expect(job.pose.liftMm).toBe(0)
+    expect(job.mesh).toMatchObject({ triangles: 12 + 48 * 46, unclosedEdges: 0, shells: 2 })
+    expect(await bench.page.getByText('Unclosed edges').isVisible()).toBe(true)
+  })
+
+  it('keeps a renamed job and lists it with a picture', async () => {
+    await bench.page.getByLabel('Job name').fill('Box and ball')
+    await bench.page.getByLabel('Job name').press('Enter')
+    await bench.saved()
+    await bench.page.getByRole('link', { name: 'Jobs', exact: true }).click()
+    await bench.page.getByRole('link', { name: 'Open Box and ball' }).waitFor()
+    const picture = bench.page.getByRole('img', { name: 'Picture of Box and ball' })
+    await expect.poll(() => picture.evaluate(e => (e as HTMLImageElement).naturalWidth)).toBe(480)
+  })
+
+  it('copies and deletes', async () => {
+    await bench.page.getByRole('button', { name: 'Copy Box and ball' }).click()
+    await bench.page.getByRole('link', { name: 'Open Box and ball (copy)' }).waitFor()
+    await bench.page.getByRole('button', { name: 'Delete Box and ball (copy)' }).click()
+    await bench.page.getByRole('button', { name: 'Delete', exact: true }).click()
+    await expect.poll(async () => (await server.jobs()).length).toBe(1)
+    expect(bench.errors).toEqual([])
+  })
+})

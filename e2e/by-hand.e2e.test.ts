@@ -1,0 +1,146 @@
+import type { Browser } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { BenchPage, launch, TestServer } from './bench'
+
+const server = new TestServer()
+let browser: Browser
+let bench: BenchPage
+let id = ''
+
+beforeAll(async () => {
+  await server.start()
+  browser = await launch()
+  bench = await BenchPage.open(browser, { width: 1280, height: 665 })
+  id = await server.idOf("Diver's bell")
+  await bench.page.goto(`${server.url}/jobs/${id}/hold`)
+  await bench.scanned()
+})
+afterAll(async () => {
+  await browser?.close()
+  await server.stop()
+})
+
+describe('the bench by hand', () => {
+  it('steps through layers and findings by keyboard', async () => {
+    await bench.stage.focus()
+    await bench.page.keyboard.press('Home')
+    expect(await bench.layer()).toBe(1)
+    await bench.page.keyboard.press('ArrowRight')
+    await bench.page.keyboard.press('Shift+ArrowRight')
+    expect(await bench.layer()).toBe(12)
+    await bench.page.keyboard.press('n')
+    await bench.page.getByRole('region', { name: 'Body island' }).waitFor()
+    expect(await bench.layer()).toBe(101)
+    await bench.page.keyboard.press('n')
+    await bench.page.getByRole('region', { name: 'Limb island' }).waitFor()
+    await bench.page.keyboard.press('Shift+n')
+    await bench.page.getByRole('region', { name: 'Body island' }).waitFor()
+  })
+
+  it('shows the cup: where it begins, what it encloses, how it ends', async () => {
+    await bench.page.getByRole('option', { name: /^Cup, 20/ }).click()
+    const sheet = bench.page.getByRole('region', { name: 'Cup' })
+    await sheet.waitFor()
+    expect(await sheet.textContent()).toMatch(/where it joins the outside/)
+    const picture = bench.page.getByRole('img', { name: /Layer \d+ from above/ })
+    await expect.poll(() => picture.getAttribute('aria-label')).toMatch(/1 enclosed/)
+  })
+
+  it('explains its keys from the table that binds them', async () => {
+    await bench.stage.focus()
+    await bench.page.keyboard.press('?')
+    const sheet = bench.page.getByRole('dialog', { name: 'Keys and gestures' })
+    await sheet.waitFor()
+    expect(await sheet.textContent()).toContain('Hold open islands')
+    await bench.page.keyboard.press('Escape')
+    await sheet.waitFor({ state: 'hidden' })
+  })
+
+  it('holds one finding, then moves its foot and tip by dragging', async () => {
+    await bench.page.getByRole('option', { name: /Limb island/ }).nth(4).click()
+    await bench.page.getByRole('button', { name: 'Hold this island' }).click()
+    await bench.message(/1 stilt was placed/)
+    await bench.scanned()
+    await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
+    await bench.page.getByRole('option', { name: /^Stilt 1/ }).click()
+    await bench.saved()
+    const before = await server.job(id)
+    const foot = before.nodes.find(n => n.kind === 'foot'), tip = before.nodes.find(n => n.kind === 'tip')
+    expect(foot && tip).toBeTruthy()
+    if (!foot || !tip) return
+    await bench.stage.focus()
+    // seen whole, from the front
+    await bench.page.keyboard.press('o')
+    await bench.still()
+    const from = await bench.at(foot.at)
+    await bench.drag(from, { x: from.x + 9, y: from.y + 1 })
+    await bench.message(/mm, lean/)
+    await bench.release()
+    await bench.saved()
+    const moved = (await server.job(id)).nodes.find(n => n.kind === 'foot')
+    expect(Math.hypot((moved?.at[0] ?? 0) - foot.at[0], (moved?.at[1] ?? 0) - foot.at[1])).toBeGreaterThan(0.3)
+    expect(moved?.at[2]).toBe(0)
+    await bench.page.keyboard.press('Control+z')
+    await bench.saved()
+    expect((await server.job(id)).nodes.find(n => n.kind === 'foot')?.at).toEqual(foot.at)
+    const tipAt = await bench.at(tip.at)
+    await bench.drag(tipAt, { x: tipAt.x + 3, y: tipAt.y - 5 })
+    await bench.page.waitForTimeout(300)
+    await bench.release()
+    await bench.saved()
+    expect((await server.job(id)).nodes.find(n => n.kind === 'tip')?.at).not.toEqual(tip.at)
+  })
+
+  it('places forty stilts by clicking, and undo takes all of them back', async () => {
+    await bench.stage.focus()
+    const before = await bench.stiltCount()
+    await bench.page.keyboard.press('p')
+    await bench.page.keyboard.press('1')
+    const host = await bench.stage.boundingBox()
+    if (!host) throw new Error('There is no stage.')
+    let placed = 0
+    for (let i = 0; placed < 40 && i < 140; i++) {
+      // a grid over the lower half of the bell, where its skin looks down
+      await bench.page.mouse.click(host.x + host.width * (0.42 + 0.012 * (i % 14)), host.y + host.height * (0.6 + 0.018 * Math.floor(i / 14)))
+      await bench.page.waitForTimeout(60)
+      placed = (await bench.stiltCount()) - before
+    }
+    // the last clicks may still be on their way
+    await bench.page.waitForTimeout(1500)
+    placed = (await bench.stiltCount()) - before
+    expect(placed).toBeGreaterThanOrEqual(40)
+    for (let i = 0; i < placed; i++) await bench.page.keyboard.press('Control+z')
+    expect(await bench.stiltCount()).toBe(before)
+    await bench.page.keyboard.press('Escape')
+  })
+
+  it('tilts by dragging a ring, and stilts stay with the part', async () => {
+    const stilts = await bench.stiltCount()
+    expect(stilts).toBe(1)
+    await bench.page.getByRole('link', { name: 'Pose' }).click()
+    await bench.still()
+    const pose = (await server.job(id)).pose
+    // a point of the ring about z, in front of the part
+    const host = await bench.stage.boundingBox()
+    if (!host) throw new Error('There is no stage.')
+    let grabbed: { x: number; y: number } | null = null
+    for (let y = host.y + host.height * 0.45; y < host.y + host.height * 0.8 && !grabbed; y += 3) {
+      await bench.page.mouse.move(host.x + host.width / 2, y)
+      if ((await bench.stage.evaluate(e => getComputedStyle(e).cursor)) === 'grab') grabbed = { x: host.x + host.width / 2, y }
+    }
+    expect(grabbed).not.toBeNull()
+    if (!grabbed) return
+    await bench.drag(grabbed, { x: grabbed.x + 60, y: grabbed.y - 3 })
+    await bench.release()
+    await bench.message(/seated anew/)
+    await bench.scanned()
+    await bench.saved()
+    const after = await server.job(id)
+    expect(after.pose).not.toEqual(pose)
+    expect(after.nodes.filter(n => n.kind === 'tip')).toHaveLength(1)
+    await bench.page.keyboard.press('Control+z')
+    await bench.saved()
+    expect((await server.job(id)).pose).toEqual(pose)
+    expect(bench.errors).toEqual([])
+  })
+})

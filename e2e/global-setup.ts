@@ -1,0 +1,6 @@
+import { demoStl } from '../server'
+
+/** Makes the demo models once before the first browser starts; later runs find them ready. */
+export default async function setup(): Promise<void> {
+  await Promise.all((['heron', 'bell', 'kelp'] as const).map(demoStl))
+}

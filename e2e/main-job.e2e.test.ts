@@ -1,0 +1,133 @@
+import { execFileSync } from 'node:child_process'
+import { readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { unzipSync } from 'fflate'
+import type { Browser } from 'playwright-core'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { ScanReportSchema } from '@oak-stilts/core/contract'
+import { BenchPage, launch, ROOT, temporaryFolder, TestServer } from './bench'
+
+const server = new TestServer()
+let browser: Browser
+let bench: BenchPage
+const files = temporaryFolder()
+
+beforeAll(async () => {
+  await server.start()
+  browser = await launch()
+  bench = await BenchPage.open(browser)
+})
+afterAll(async () => {
+  await browser?.close()
+  await server.stop()
+})
+
+describe('the main job, once through', () => {
+  it('opens the heron on the first visit, scanned', async () => {
+    await bench.page.goto(server.url)
+    await bench.page.getByLabel('Job name').waitFor()
+    expect(await bench.page.getByLabel('Job name').inputValue()).toBe('Wading heron')
+    await bench.scanned()
+    expect(await bench.openCount()).toBeGreaterThanOrEqual(30)
+  })
+
+  it('tilts by number, and the scan follows by itself', async () => {
+    const before = await bench.openCount()
+    await bench.page.getByRole('link', { name: 'Pose' }).click()
+    await bench.write(/^Tilt about x/, '15')
+    await bench.page.getByRole('status', { name: 'Scan', exact: true }).filter({ hasText: 'Scanning' }).waitFor()
+    await bench.scanned()
+    await bench.page.getByRole('link', { name: /^Hold/ }).click()
+    expect(await bench.openCount()).not.toBe(before)
+    expect((await server.job(await server.idOf('Wading heron'))).pose.tiltXDeg).toBe(15)
+  })
+
+  it('places a stilt by clicking under an island', async () => {
+    const row = bench.page.getByRole('option', { name: /Limb island/ }).first()
+    await row.click()
+    await bench.page.getByRole('region', { name: 'Limb island' }).waitFor()
+    const center = await bench.page.getByRole('region', { name: 'Limb island' }).locator('dd').allTextContents()
+    const [x, y] = center[5].split(',').map(parseFloat), z = parseFloat(center[0].split(',')[1])
+    await bench.still()
+    const open = await bench.openCount()
+    await bench.stage.focus()
+    await bench.page.keyboard.press('p')
+    await bench.page.keyboard.press('2')
+    const at = await bench.at([x, y, z])
+    await bench.page.mouse.move(at.x + 2, at.y + 1)
+    await bench.message(/mm, (upright|lean).*gap/)
+    await bench.page.mouse.click(at.x, at.y)
+    await bench.message(/^Stilt 1 placed/)
+    await bench.scanned()
+    expect(await bench.stiltCount()).toBe(1)
+    expect(await bench.openCount()).toBe(open - 1)
+    await bench.page.keyboard.press('Escape')
+  })
+
+  it('changes its sizes on the side elevation, undoes and redoes', async () => {
+    await bench.page.getByRole('region', { name: /Stilt 1, side elevation/ }).waitFor()
+    expect(await bench.field(/^Tip diameter/)).toBe('0.35')
+    await bench.write(/^Tip diameter/, '+=0.10')
+    await expect.poll(() => bench.field(/^Tip diameter/)).toBe('0.45')
+    await bench.page.getByRole('button', { name: 'Undo' }).click()
+    await expect.poll(() => bench.field(/^Tip diameter/)).toBe('0.35')
+    await bench.page.getByRole('button', { name: 'Redo' }).click()
+    await expect.poll(() => bench.field(/^Tip diameter/)).toBe('0.45')
+    await bench.saved()
+    const job = await server.job(await server.idOf('Wading heron'))
+    expect(job.nodes.find(n => n.kind === 'tip')).toMatchObject({ diameterMm: 0.45, byHand: ['tipDiameterMm'] })
+  })
+
+  it('holds all open islands', async () => {
+    await bench.scanned()
+    await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
+    await bench.message(/stilts were placed\.$/)
+    await bench.scanned()
+    await bench.page.getByRole('status', { name: 'Findings' }).filter({ hasText: /Every island is held|All .* settled/ }).waitFor()
+    expect(await bench.stiltCount()).toBeGreaterThan(30)
+  })
+
+  it('exports a file that scans clean where it stands', async () => {
+    await bench.page.getByRole('button', { name: 'Export' }).click()
+    const [download] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByText('Model with stilts, STL').click()])
+    const path = join(files, 'supported.stl')
+    await download.saveAs(path)
+    const out = execFileSync('npm', ['run', '--silent', 'cli', '--', 'scan', path, '--as-is'], { cwd: ROOT, maxBuffer: 1 << 28 }).toString()
+    const report = ScanReportSchema.parse(JSON.parse(out))
+    expect(report.mesh.unclosedEdges).toBe(0)
+    expect(report.layers.unclosedRows).toBe(0)
+    expect(report.islands.filter(i => i.state !== 'noted')).toEqual([])
+    // the stilts stand on the plate
+    expect(report.layers.areaMm2[0]).toBeGreaterThan(10)
+  })
+
+  it('exports a 3MF with two objects, and the plan as JSON that loads again', async () => {
+    const save = async (item: string): Promise<Buffer> => {
+      await bench.page.getByRole('button', { name: 'Export' }).click()
+      const [download] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByText(item).click()])
+      const path = join(files, download.suggestedFilename())
+      await download.saveAs(path)
+      return readFileSync(path)
+    }
+    const model = Buffer.from(unzipSync(await save('Model and stilts as two objects, 3MF'))['3D/3dmodel.model']).toString()
+    expect(model.match(/<object /g)).toHaveLength(2)
+    await save('Plan of the stilts, JSON')
+    const count = await bench.stiltCount()
+    await bench.stage.focus()
+    await bench.page.keyboard.press('Control+a')
+    await bench.page.keyboard.press('Delete')
+    await expect.poll(() => bench.stiltCount()).toBe(0)
+    await bench.page.getByLabel('Plan file').setInputFiles(join(files, 'Wading heron - plan.json'))
+    await bench.message(/stilts were loaded/)
+    await expect.poll(() => bench.stiltCount()).toBe(count)
+    await bench.saved()
+  })
+
+  it('has everything again after a reload', async () => {
+    const count = await bench.stiltCount()
+    await bench.page.reload()
+    await bench.scanned()
+    expect(await bench.stiltCount()).toBe(count)
+    expect(bench.errors).toEqual([])
+  })
+})

@@ -1,0 +1,42 @@
+import js from '@eslint/js'
+import vue from 'eslint-plugin-vue'
+import tseslint from 'typescript-eslint'
+
+/** Who may import whom inside core: a ladder without circles. */
+const LADDER = {
+  mesh: [],
+  contract: [],
+  pose: ['mesh'],
+  scan: ['mesh', 'pose'],
+  stilts: ['mesh', 'pose', 'contract'],
+  plan: ['mesh', 'pose', 'scan', 'stilts', 'contract'],
+}
+const rooms = Object.keys(LADDER)
+
+const forbid = (groups, message) => ({ 'no-restricted-imports': ['error', { patterns: [{ group: groups, message }] }] })
+const OUTSIDE_CORE = ['@oak-stilts/server*', '@oak-stilts/web*', '@oak-stilts/cli*', '@oak-stilts/demo*', 'express', 'vue', 'kysely', 'libsql', 'node:*', 'fs', 'path', 'three/addons/*']
+
+export default tseslint.config(
+  { ignores: ['**/dist/**', '**/node_modules/**', 'data/**'] },
+  js.configs.recommended,
+  ...tseslint.configs.recommended,
+  ...vue.configs['flat/essential'],
+  { files: ['**/*.vue'], languageOptions: { parserOptions: { parser: tseslint.parser } } },
+  {
+    rules: {
+      'no-undef': 'off',
+      '@typescript-eslint/no-non-null-assertion': 'error',
+      '@typescript-eslint/consistent-type-imports': 'error',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      'vue/multi-word-component-names': 'off',
+    },
+  },
+  { files: ['core/**/*.ts'], ignores: ['**/*.test.ts'], rules: forbid(OUTSIDE_CORE, 'core is pure computation: no page, no server, no file system.') },
+  ...rooms.map(room => ({
+    files: [`core/${room}/**/*.ts`], ignores: ['**/*.test.ts'],
+    rules: forbid([...OUTSIDE_CORE, ...rooms.filter(r => r !== room && !LADDER[room].includes(r)).flatMap(r => [`../${r}`, `../${r}/*`]), ...LADDER[room].map(r => `../${r}/*`), '../testing', '../testing/*'], `core/${room} may import only the faces of: ${LADDER[room].join(', ') || 'nothing'}.`),
+  })),
+  { files: ['web/**/*.{ts,vue}'], rules: forbid(['@oak-stilts/server*', '@oak-stilts/cli*', '@oak-stilts/demo*', '**/server/*', '**/cli/*'], 'The page shares only core with the others.') },
+  { files: ['server/**/*.ts'], rules: forbid(['@oak-stilts/web*', '@oak-stilts/cli*', 'vue', 'three'], 'The server shares only core and the demo with the others.') },
+  { files: ['cli/**/*.ts', 'demo/**/*.ts'], rules: forbid(['@oak-stilts/web*', '@oak-stilts/server*', 'vue', 'express'], 'Command line and demo build on core alone.') },
+)
