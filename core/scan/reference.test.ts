@@ -76,9 +76,9 @@ describe.each(models)('%s beside the reference libraries', (_, make) => {
         else image.copyTo(source)
         const labels = new cv.Mat(), stats = new cv.Mat(), centers = new cv.Mat()
         const n = cv.connectedComponentsWithStats(source, labels, stats, centers, 4, cv.CV_32S)
-        const outside = inverted ? labels.intAt(0, 0) : 0
+        const outside = inverted ? labels.data32S[0] : 0
         const out: number[] = []
-        for (let i = 1; i < n; i++) if (i !== outside) out.push(stats.intAt(i, cv.CC_STAT_AREA))
+        for (let i = 1; i < n; i++) if (i !== outside) out.push(stats.data32S[i * stats.cols + cv.CC_STAT_AREA])
         for (const m of [source, labels, stats, centers]) m.delete()
         return out.sort((a, b) => a - b)
       }

@@ -35,7 +35,7 @@ function draw(): void {
   context.fillStyle = '#FFFDF8'
   context.fillRect(0, 0, width, height)
   const low = height < 90
-  const yScale = 11, yArea = low ? 16 : 20, yAreaEnd = low ? 38 : 50, yIsland = low ? 47 : 63, yCup = low ? 58 : 79, yStilt = low ? 67 : 94
+  const yScale = 11, yArea = low ? 16 : 20, yAreaEnd = low ? 38 : 50, yIsland = low ? 45 : 63, yCup = low ? 55 : 79, yStilt = low ? 65 : 94
   context.font = "11px 'IBM Plex Sans', sans-serif"
   context.fillStyle = '#6A6254'
   context.textBaseline = 'middle'
@@ -73,7 +73,7 @@ function draw(): void {
   }
   hits = []
   const islands = state.shown.filter(f => f.kind === 'island' || f.kind === 'floating').sort((a, b) => a.layer - b.layer)
-  drawClusters(context, islands, x, yIsland)
+  drawClusters(context, islands, x, yIsland, low)
   for (const f of state.shown) {
     if (f.kind !== 'cup' && f.kind !== 'sealed') continue
     const a = x(f.layer), b = Math.max(a + 3, x(f.lastLayer + 1))
@@ -116,7 +116,7 @@ function drawScale(context: CanvasRenderingContext2D, x: (k: number) => number, 
   context.font = "11px 'IBM Plex Sans', sans-serif"
 }
 
-function drawClusters(context: CanvasRenderingContext2D, list: readonly Finding[], x: (k: number) => number, y: number): void {
+function drawClusters(context: CanvasRenderingContext2D, list: readonly Finding[], x: (k: number) => number, y: number, low: boolean): void {
   for (let i = 0; i < list.length;) {
     const start = x(list[i].layer)
     let j = i + 1
@@ -127,9 +127,9 @@ function drawClusters(context: CanvasRenderingContext2D, list: readonly Finding[
       drawMark(context, group[0].kind, group.some(f => f.state === 'open'), middle - 6, y - 6, 12, '#FFFDF8')
       if (group.length > 1) {
         context.fillStyle = '#24211C'
-        context.textAlign = 'center'
+        context.textAlign = low ? 'left' : 'center'
         context.font = "9.5px 'IBM Plex Mono', monospace"
-        context.fillText(String(group.length), middle, y + 11)
+        context.fillText(String(group.length), low ? middle + 6 : middle, low ? y : y + 11)
         context.font = "11px 'IBM Plex Sans', sans-serif"
       }
       hits.push({ x: middle, y, findings: group })

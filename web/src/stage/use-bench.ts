@@ -152,12 +152,16 @@ function createBench() {
       store.apply({ label, pose: next, poseSettled: true })
       return
     }
-    state.busy = `Seating ${stilts.length} stilts anew`
-    const seated = await w.place.reseat(placementOf(model.value.mesh.positions, next, job.printer.pixelMm), stilts)
-    state.busy = ''
+    state.busy = stilts.length === 1 ? 'Seating the stilt anew' : `Seating ${stilts.length} stilts anew`
+    let seated
+    try {
+      seated = await w.place.reseat(placementOf(model.value.mesh.positions, next, job.printer.pixelMm), stilts)
+    } finally {
+      state.busy = ''
+    }
     if (!store.job) return
     store.apply({ ...stiltsEdit(store.job, label, seated.stilts), pose: next, poseSettled: true })
-    say(seated.lost.length === 0 ? `All ${stilts.length} stilts were seated anew.` : `${stilts.length - seated.lost.length} stilts were seated anew; ${seated.lost.length} found no way down and are listed.`)
+    say(seated.lost.length === 0 ? (stilts.length === 1 ? 'The stilt was seated anew.' : `All ${stilts.length} stilts were seated anew.`) : `${stilts.length - seated.lost.length} stilts were seated anew; ${seated.lost.length} found no way down and are listed.`)
   }
 
   function settlePose(liftMm: number): void {

@@ -1,0 +1,79 @@
+import { spawnSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { describe, expect, it } from 'vitest'
+import { PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
+import { joinMeshes, prepareMesh, readStl, writeStl } from '../core/mesh'
+import { bowl, sphere } from '../core/testing/shapes'
+
+const folder = mkdtempSync(join(tmpdir(), 'oak-stilts-cli-'))
+const root = join(import.meta.dirname, '..')
+const scene = join(folder, 'scene.stl')
+writeFileSync(scene, writeStl(joinMeshes([bowl(6, 1, 8, 2, 0, 64), sphere([14, 0, 6], 3, 48)]), 'scene'))
+
+function cli(...args: string[]): { code: number | null; out: string; err: string } {
+  const r = spawnSync(process.execPath, ['--import', 'tsx', join(root, 'cli', 'main.ts'), ...args], { cwd: root, maxBuffer: 1 << 28 })
+  return { code: r.status, out: r.stdout.toString(), err: r.stderr.toString() }
+}
+
+describe('the command line', () => {
+  it('scans to the published form', () => {
+    const r = cli('scan', scene, '--json')
+    expect([r.code, r.err]).toEqual([0, ''])
+    const report = ScanReportSchema.parse(JSON.parse(r.out))
+    expect(report).toMatchObject({ layerHeightMm: 0.05, pixelMm: 0.05, layerCount: 100 + 180, mesh: { unclosedEdges: 0 } })
+    expect(report.islands.map(i => [i.class, i.state])).toEqual([['body', 'open'], ['limb', 'open']])
+    // the ball goes on above the bowl's rim, so the cup ends where it joins the outside
+    expect(report.suction.map(s => [s.firstLayer, s.lastLayer, s.ends])).toEqual([[140, 259, 'vent']])
+    expect(report.layers.areaMm2).toHaveLength(280)
+  })
+
+  it('takes pose, layer and pixel, also negative angles', () => {
+    const r = JSON.parse(cli('scan', scene, '--layer', '0.1', '--pixel', '0.1', '--tilt-x', '-180', '--lift', '2').out) as { layerCount: number; suction: unknown[] }
+    expect(r.layerCount).toBe(20 + 90)
+    // hung upside down the bowl opens to the vat below
+    expect(r.suction).toEqual([])
+  })
+
+  it('holds, exports, and what it exports scans clean as it stands', () => {
+    const plan = join(folder, 'plan.json'), stl = join(folder, 'out.stl'), stilts = join(folder, 'stilts.stl'), package3mf = join(folder, 'out.3mf')
+    const held = cli('hold', scene, '--tilt-y', '10', '--out', plan)
+    expect(held.code).toBe(0)
+    expect(JSON.parse(held.out)).toMatchObject({ openIslands: 0, notHeld: [] })
+    expect(PlanFileSchema.parse(JSON.parse(readFileSync(plan, 'utf8'))).pose).toMatchObject({ tiltYDeg: 10 })
+    expect(cli('export', scene, '--plan', plan, '--out', stl).code).toBe(0)
+    expect(cli('export', scene, '--plan', plan, '--out', stilts, '--stilts-only').code).toBe(0)
+    expect(cli('export', scene, '--plan', plan, '--out', package3mf).code).toBe(0)
+    expect(readFileSync(package3mf).subarray(0, 2).toString()).toBe('PK')
+    const solid = prepareMesh(readStl(readFileSync(stilts))).report
+    expect([solid.unclosedEdges, solid.turnedShells, solid.sheets]).toEqual([0, 0, 0])
+    expect(solid.shells).toBe((JSON.parse(held.out) as { stilts: number }).stilts)
+    const report = ScanReportSchema.parse(JSON.parse(cli('scan', stl, '--as-is').out))
+    expect(report.islands.filter(i => i.state !== 'noted')).toEqual([])
+    // the scan of the source with its plan says the same
+    const withPlan = ScanReportSchema.parse(JSON.parse(cli('scan', scene, '--plan', plan).out))
+    expect(withPlan.islands.map(i => i.state)).toEqual(withPlan.islands.map(i => (i.class === 'flake' && i.state === 'noted' ? 'noted' : 'held')))
+  })
+
+  it.each<[string, string[], RegExp]>([
+    ['no command', [], /A command is missing/],
+    ['an unknown command', ['slice', scene], /no command "slice"/],
+    ['no file', ['scan'], /takes one file/],
+    ['a missing file', ['scan', join(folder, 'none.stl')], /cannot be read/],
+    ['a file that is no STL', ['scan', join(root, 'package.json')], /not an STL file/],
+    ['a layer of nothing', ['scan', scene, '--layer', '0'], /--layer takes a number/],
+    ['an angle that is none', ['scan', scene, '--tilt-x', 'steep'], /--tilt-x takes a number/],
+    ['as-is with a pose', ['scan', scene, '--as-is', '--lift', '3'], /does not go with/],
+    ['an unknown option', ['scan', scene, '--fast'], /Unknown option/],
+    ['a plan that is none', ['scan', scene, '--plan', join(root, 'package.json')], /not a plan of stilts/],
+    ['no place to write to', ['export', scene, '--out', 'x.stl'], /needs --plan/],
+    ['another format', ['export', scene, '--plan', scene, '--out', 'x.obj'], /\.stl or \.3mf/],
+  ])('refuses %s with a sentence and exit code 2', (_, args, sentence) => {
+    const r = cli(...args)
+    expect([r.code, r.out]).toEqual([2, ''])
+    expect(r.err).toMatch(sentence)
+    expect(r.err).not.toMatch(/\n\s+at /)
+    expect(existsSync('x.stl')).toBe(false)
+  })
+})

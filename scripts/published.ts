@@ -1,0 +1,13 @@
+import { z } from 'zod'
+import { PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
+import { openApiDocument } from '../server/api/openapi'
+
+/** The published files by name, made from the Zod definitions. */
+export function publishedFiles(): [string, string][] {
+  const text = (value: unknown): string => JSON.stringify(value, null, 2) + '\n'
+  return [
+    ['plan.schema.json', text(z.toJSONSchema(PlanFileSchema))],
+    ['scan-report.schema.json', text(z.toJSONSchema(ScanReportSchema))],
+    ['openapi.json', text(openApiDocument())],
+  ]
+}
