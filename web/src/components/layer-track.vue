@@ -36,7 +36,7 @@ function draw(): void {
   context.fillRect(0, 0, width, height)
   const low = height < 90
   const yScale = 11, yArea = low ? 16 : 20, yAreaEnd = low ? 38 : 50, yIsland = low ? 45 : 63, yCup = low ? 55 : 79, yStilt = low ? 65 : 94
-  context.font = "11px 'IBM Plex Sans', sans-serif"
+  context.font = `${low ? 9.5 : 11}px 'IBM Plex Sans', sans-serif`
   context.fillStyle = '#6A6254'
   context.textBaseline = 'middle'
   context.textAlign = 'left'

@@ -1,6 +1,6 @@
-import { BufferAttribute, BufferGeometry, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, type Ray, Sphere, SphereGeometry, Vector3 } from 'three'
+import { BackSide, BufferAttribute, BufferGeometry, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, type Ray, Sphere, SphereGeometry, Vector3 } from 'three'
 import { joinMeshes, type Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
-import { axisOf, solidOfStilt, type Stilt } from '@oak-stilts/core/stilts'
+import { axisOf, GAUGES, solidOfStilt, type Stilt } from '@oak-stilts/core/stilts'
 import { PALETTE } from '../styles/palette'
 import type { Stage } from './stage'
 
@@ -18,6 +18,8 @@ export class StiltLayer {
   readonly #selected: Mesh<BufferGeometry, MeshLambertMaterial>
   readonly #halo: Mesh<BufferGeometry, MeshBasicMaterial>
   readonly #ghost: Mesh<BufferGeometry, MeshBasicMaterial>
+  readonly #casing: Mesh<BufferGeometry, MeshBasicMaterial>
+  readonly #rings: Mesh<BufferGeometry, MeshBasicMaterial>
   readonly #grips: Mesh<SphereGeometry, MeshBasicMaterial>[] = []
   readonly #solids = new WeakMap<Stilt, TriangleMesh>()
   #stilts: readonly Stilt[] = []
@@ -28,10 +30,19 @@ export class StiltLayer {
     this.#plain = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ color: PALETTE.stilt, flatShading: true, clippingPlanes }))
     this.#selected = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ color: PALETTE.accent, flatShading: true, emissive: PALETTE.accent, emissiveIntensity: 0.35 }))
     this.#ghost = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: PALETTE.stilt, transparent: true, opacity: 0.5, depthWrite: false }))
+    // a paper-coloured rim around every stilt, so that shafts part where they cross
+    this.#casing = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: PALETTE.paper, side: BackSide, clippingPlanes }))
+    this.#casing.material.onBeforeCompile = shader => {
+      shader.vertexShader = shader.vertexShader.replace('#include <project_vertex>', `#include <project_vertex>
+        vec3 outward = normalize(normalMatrix * normal);
+        mvPosition.xyz += outward * (-mvPosition.z * 0.0012);
+        gl_Position = projectionMatrix * mvPosition;`)
+    }
+    this.#rings = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: '#E9E2D0', clippingPlanes }))
     // the selection shines through whatever stands before it
     this.#halo = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: PALETTE.accent, transparent: true, opacity: 0.42, depthTest: false, depthWrite: false }))
     this.#halo.renderOrder = 2
-    for (const m of [this.#plain, this.#selected, this.#halo, this.#ghost]) {
+    for (const m of [this.#plain, this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost]) {
       m.frustumCulled = false
       m.visible = false
     }
@@ -41,7 +52,7 @@ export class StiltLayer {
       grip.visible = false
       this.#grips.push(grip)
     }
-    this.#group.add(this.#plain, this.#selected, this.#halo, this.#ghost, ...this.#grips)
+    this.#group.add(this.#plain, this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost, ...this.#grips)
     stage.scene.add(this.#group)
     stage.onFrame(() => this.#sizeGrips())
   }
@@ -56,6 +67,9 @@ export class StiltLayer {
       return m
     }
     show(this.#plain, joinMeshes(stilts.filter(s => !chosen.has(s.id)).map(solid)))
+    const all = joinMeshes(stilts.map(solid))
+    show(this.#casing, all, true)
+    show(this.#rings, joinMeshes(stilts.map(gaugeRings)))
     const chosenSolid = joinMeshes(stilts.filter(s => chosen.has(s.id)).map(solid))
     show(this.#selected, chosenSolid)
     show(this.#halo, chosenSolid)
@@ -122,11 +136,41 @@ export class StiltLayer {
   }
 }
 
-function show(target: Mesh, mesh: TriangleMesh): void {
+const RING_SIDES = 12
+
+/** One to four pale rings above the foot tell the gauges apart; drawn only, never exported. */
+function gaugeRings(stilt: Stilt): TriangleMesh {
+  const count = stilt.foot === 'plate' ? GAUGES.findIndex(g => g.id === stilt.gauge) + 1 : 0
+  const axis = axisOf(stilt)
+  const foot = axis[axis.length - 1], above = axis[axis.length - 2]
+  const rise = above[2] - foot[2]
+  const positions: number[] = [], triangles: number[] = []
+  for (let i = 0; i < count; i++) {
+    const low = 0.7 + i * 0.75, high = low + 0.38
+    if (high > rise) break
+    const base = positions.length / 3
+    for (const h of [low, high]) {
+      const t = h / rise
+      const radius = stilt.sizes.shaftFootDiameterMm / 2 + 0.03
+      for (let s = 0; s < RING_SIDES; s++) {
+        const a = (2 * Math.PI * s) / RING_SIDES
+        positions.push(foot[0] + (above[0] - foot[0]) * t + radius * Math.cos(a), foot[1] + (above[1] - foot[1]) * t + radius * Math.sin(a), foot[2] + h)
+      }
+    }
+    for (let s = 0; s < RING_SIDES; s++) {
+      const u = (s + 1) % RING_SIDES
+      triangles.push(base + s, base + u, base + RING_SIDES + u, base + s, base + RING_SIDES + u, base + RING_SIDES + s)
+    }
+  }
+  return { positions: Float32Array.from(positions), triangles: Uint32Array.from(triangles) }
+}
+
+function show(target: Mesh, mesh: TriangleMesh, normals = false): void {
   target.geometry.dispose()
   const geometry = new BufferGeometry()
   geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
   geometry.setIndex(new BufferAttribute(mesh.triangles, 1))
+  if (normals) geometry.computeVertexNormals()
   target.geometry = geometry
   target.visible = mesh.triangles.length > 0
 }

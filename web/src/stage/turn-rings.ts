@@ -6,6 +6,8 @@ import type { Stage } from './stage'
 export type TurnName = 'tiltXDeg' | 'tiltYDeg' | 'turnDeg'
 
 const SEGMENTS = 96
+/** Cosine between a ring's axis and the eye under which the ring counts as seen edge on. */
+const EDGE_ON = 0.25
 const NAMES: readonly TurnName[] = ['tiltXDeg', 'tiltYDeg', 'turnDeg']
 const LABELS: Record<TurnName, string> = { tiltXDeg: 'tilt x', tiltYDeg: 'tilt y', turnDeg: 'turn z' }
 
@@ -19,6 +21,7 @@ export class TurnRings {
   readonly #rings = new Map<TurnName, Line<BufferGeometry, LineBasicMaterial>>()
   readonly #labels = new Map<TurnName, Sprite>()
   readonly #center = new Vector3()
+  #radius = 10
   #pose: Pose | null = null
 
   constructor(stage: Stage) {
@@ -46,6 +49,7 @@ export class TurnRings {
 
   set(center: Vector3, radius: number, pose: Pose): void {
     this.#center.copy(center)
+    this.#radius = radius
     this.#pose = pose
     for (const name of NAMES) {
       const [u, v] = this.#basis(name)
@@ -92,7 +96,15 @@ export class TurnRings {
   /** The angle on a ring's plane where a ray meets it, degrees; null where it runs along the plane. */
   angleAt(name: TurnName, ray: Ray): number | null {
     const [u, v] = this.#basis(name)
-    const hit = ray.intersectPlane(new Plane().setFromNormalAndCoplanarPoint(new Vector3().crossVectors(u, v), this.#center), new Vector3())
+    const axis = new Vector3().crossVectors(u, v)
+    const toEye = this.#stage.camera.position.clone().sub(this.#center).normalize()
+    if (Math.abs(axis.dot(toEye)) < EDGE_ON) {
+      // seen edge on, the ring is a line: what counts is how far its near side is pulled along it
+      const facing = ray.intersectPlane(new Plane().setFromNormalAndCoplanarPoint(toEye, this.#center), new Vector3())
+      const along = axis.clone().cross(toEye).normalize()
+      return facing ? (facing.sub(this.#center).dot(along) / this.#radius) * (180 / Math.PI) : null
+    }
+    const hit = ray.intersectPlane(new Plane().setFromNormalAndCoplanarPoint(axis, this.#center), new Vector3())
     if (!hit) return null
     hit.sub(this.#center)
     return (Math.atan2(hit.dot(v), hit.dot(u)) * 180) / Math.PI

@@ -29,7 +29,14 @@ export const useBenchStore = defineStore('bench', () => {
   const shown = computed(() => worklist.value.findings.filter(f => showSettled.value || f.state === 'open'))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
   const openIslands = computed(() => worklist.value.findings.filter(f => f.kind === 'island' && f.state === 'open'))
-  const layerCount = computed(() => result.value?.layerCount ?? 0)
+  /** Layers up to the last one that has material; a point thinner than a pixel may leave empty ones above. */
+  const layerCount = computed(() => {
+    const r = result.value
+    if (!r) return 0
+    let n = r.layerCount
+    while (n > 1 && r.areaMm2[n - 1] === 0) n--
+    return n
+  })
 
   function setPlayhead(layer: number): void {
     playhead.value = Math.max(0, Math.min(layerCount.value - 1, Math.round(layer)))
