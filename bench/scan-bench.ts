@@ -81,8 +81,8 @@ if (largest) {
   const before = scan.runToEnd()
   // a pointer that wanders over the model: rays from all sides, the same every time
   const rays: [Vec3, Vec3][] = []
-  for (let i = 0; i < 2000; i++) {
-    const a = i * 2.39996, h = 8 + (55 * i) / 2000
+  for (let i = 0; i < 600; i++) {
+    const a = i * 2.39996, h = 8 + (55 * i) / 600
     rays.push([[Math.cos(a) * 120, Math.sin(a) * 120, h - 12], [-Math.cos(a), -Math.sin(a), 0.1]])
   }
   const times: number[] = [], casts: number[] = []

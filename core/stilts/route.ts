@@ -43,7 +43,9 @@ const LEAST_SHAFT_MM = 0.2
 const UP_LIMIT_DEG = 15
 
 const DETOURS_MM = [1.2, 2, 3, 4.5, 6.5, 9, 12, 16, 21, 28]
-const AZIMUTHS = 24
+const AZIMUTHS = 16
+/** Ways that are measured in search of a wider gap once one that is tight was found. */
+const MORE_WAYS = 8
 
 /**
  * Finds the way from a surface point to the plate: straight down from the knee; else leaning, and straight down again as soon
@@ -65,25 +67,23 @@ export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: G
   }
   let best: Route | null = null
   let offPlate = false
-  for (const direction of coneDirections(normal)) {
-    for (const coneLength of coneLengths(wanted.coneLengthMm, shortest, room, direction)) {
-      const sizes = fitPenetration(surface, point, direction, { ...wanted, coneLengthMm: coneLength })
-      const knee: Vec3 = [point[0] + direction[0] * coneLength, point[1] + direction[1] * coneLength, point[2] + direction[2] * coneLength]
-      const coneGap = gapOfCone(surface, point, knee, sizes)
-      if (coneGap < GAP_FLOOR_MM) continue
-      for (const rest of waysDown(surface, knee, direction, sizes, gauge)) {
-        const foot = rest[rest.length - 1]
-        if (!onPlate(foot, sizes, plate)) {
-          offPlate = true
-          continue
-        }
-        const path = [point, knee, ...rest]
-        const need = best ? best.gapMm : GAP_FLOOR_MM
-        const gapMm = Math.min(coneGap, gapOfShaft(surface, path, sizes, need))
-        if (gapMm < GAP_FLOOR_MM || (best && gapMm <= best.gapMm)) continue
-        best = { ok: true, foot: 'plate', path, sizes, gapMm, ...shaftNumbers(path), tight: gapMm < gauge.gapMm }
-        if (!best.tight) return best
+  let more = MORE_WAYS
+  search: for (const [direction, coneLength] of cones(normal, wanted.coneLengthMm, shortest, room)) {
+    const knee: Vec3 = [point[0] + direction[0] * coneLength, point[1] + direction[1] * coneLength, point[2] + direction[2] * coneLength]
+    const coneGap = gapOfCone(surface, point, knee, wanted)
+    if (coneGap < GAP_FLOOR_MM || (best && coneGap <= best.gapMm)) continue
+    const sizes = fitPenetration(surface, point, direction, { ...wanted, coneLengthMm: coneLength })
+    for (const rest of waysDown(surface, knee, direction, sizes, gauge)) {
+      if (!onPlate(rest[rest.length - 1], sizes, plate)) {
+        offPlate = true
+        continue
       }
+      if (best && more-- <= 0) break search
+      const path = [point, knee, ...rest]
+      const gapMm = Math.min(coneGap, gapOfShaft(surface, path, sizes, best ? best.gapMm : GAP_FLOOR_MM))
+      if (gapMm < GAP_FLOOR_MM || (best && gapMm <= best.gapMm)) continue
+      best = { ok: true, foot: 'plate', path, sizes, gapMm, ...shaftNumbers(path), tight: gapMm < gauge.gapMm }
+      if (!best.tight) return best
     }
   }
   if (best) return best
@@ -123,13 +123,16 @@ function coneDirections(normal: Vec3): Vec3[] {
   if (lean > 0.05) out.push(at(lean, azimuth), at(lean / 2, azimuth))
   out.push([0, 0, -1])
   // other sides of the cone's range, for points that sit in a nook
-  for (let i = 0; i < 6; i++) out.push(at(limit, azimuth + (i * Math.PI) / 3))
+  for (let i = 0; i < 4; i++) out.push(at(limit, azimuth + (i * Math.PI) / 2))
   return out
 }
 
-function coneLengths(wanted: number, shortest: number, room: number, direction: Vec3): number[] {
-  const longest = Math.min(wanted, room / -direction[2])
-  return longest > shortest + 0.3 ? [longest, shortest] : [longest]
+/** Cones to try, best first: full length in all directions, then the shortest in the directions nearest to the normal. */
+function* cones(normal: Vec3, wanted: number, shortest: number, room: number): Generator<[Vec3, number]> {
+  const directions = coneDirections(normal)
+  const longest = (d: Vec3): number => Math.min(wanted, room / -d[2])
+  for (const d of directions) yield [d, longest(d)]
+  for (const d of directions.slice(0, 3)) if (longest(d) > shortest + 0.3) yield [d, shortest]
 }
 
 /** Never deeper than the share of the local thickness that a tip may take. */
@@ -162,7 +165,7 @@ function gapOfShaft(surface: Surface, path: readonly Vec3[], sizes: StiltSizes, 
     const end: Vec3 = i + 1 === last ? [foot[0], foot[1], sizes.footHeightMm] : path[i + 1]
     const after = before + lengths[i + 1]
     const radius = (t: number): number => (sizes.kneeDiameterMm + (sizes.shaftFootDiameterMm - sizes.kneeDiameterMm) * t) / 2
-    gap = Math.min(gap, surface.gapOfBeam(path[i], end, radius(before / total), radius(after / total), enoughBelowMm))
+    gap = Math.min(gap, surface.gapOfBeam(path[i], end, radius(before / total), radius(after / total)))
     if (gap < enoughBelowMm) return gap
     before = after
   }

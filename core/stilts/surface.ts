@@ -1,4 +1,4 @@
-import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three'
+import { type Box3, BufferAttribute, BufferGeometry, DoubleSide, Line3, Ray, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import type { Mesh, Vec3 } from '../mesh'
 import { AS_IS, placeDirection, placePoint, unplaceDirection, unplacePoint, type Placement } from '../pose'
@@ -13,10 +13,6 @@ export interface SurfacePoint {
 
 /** Room above which gaps are not told apart, mm. */
 export const GAP_CEILING_MM = 5
-/** How exactly the smallest gap along a beam is measured: mm, and as a share of wider gaps. */
-const GAP_TOLERANCE_MM = 0.01
-const GAP_TOLERANCE_SHARE = 0.06
-
 /**
  * The model's surface for ray casts and distances. The tree is built once in the source's coordinates; a change of pose only
  * changes the placement, since a pose is rigid.
@@ -26,6 +22,9 @@ export class Surface {
   #placement: Placement
   readonly #point = new Vector3()
   readonly #ray = new Ray()
+  readonly #segment = new Line3()
+  readonly #along = new Vector3()
+  readonly #onSegment = new Vector3()
   readonly #target = { point: new Vector3(), distance: 0, faceIndex: 0 }
 
   constructor(mesh: Mesh, placement: Placement = AS_IS) {
@@ -93,22 +92,38 @@ export class Surface {
   }
 
   /**
-   * The smallest gap between a tapered beam and the surface, to 0.01 mm or 6 %; negative where the beam runs through it. Steps along the
-   * axis as far as the distance allows: a distance field changes at most as fast as one moves.
-   * @param enoughBelowMm stops as soon as the gap is under this
+   * The smallest gap between a tapered beam and the surface, at most `GAP_CEILING_MM`; negative where the beam touches it or runs
+   * through it. One descent of the tree that always follows the nearer branch and leaves out what is farther than the best so far.
    */
-  gapOfBeam(a: Vec3, b: Vec3, radiusA: number, radiusB: number, enoughBelowMm = -Infinity): number {
-    const length = Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2])
-    const slope = length + Math.abs(radiusB - radiusA)
+  gapOfBeam(a: Vec3, b: Vec3, radiusA: number, radiusB: number): number {
+    const from = unplacePoint(this.#placement, a), to = unplacePoint(this.#placement, b)
+    const { start, end } = this.#segment
+    start.set(...from)
+    end.set(...to)
+    const along = this.#along.subVectors(end, start)
+    const length2 = along.lengthSq()
+    const widest = Math.max(radiusA, radiusB)
     let best = GAP_CEILING_MM
-    if (slope === 0) return this.distance(a) - radiusA
-    for (let t = 0; ;) {
-      const radius = radiusA + (radiusB - radiusA) * t
-      const gap = this.distance([a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t], GAP_CEILING_MM + radius) - radius
-      if (gap < best) best = gap
-      if (best < enoughBelowMm || t >= 1) return best
-      t = Math.min(1, t + Math.max(gap - best, GAP_TOLERANCE_MM, gap * GAP_TOLERANCE_SHARE) / slope)
+    // a box is at least as far as its bounding sphere
+    const nearest = (box: Box3): number => {
+      box.getCenter(this.#point)
+      const half = Math.hypot(box.max.x - box.min.x, box.max.y - box.min.y, box.max.z - box.min.z) / 2
+      const p = this.#point.sub(start)
+      const t = length2 > 0 ? Math.max(0, Math.min(1, p.dot(along) / length2)) : 0
+      return Math.hypot(p.x - along.x * t, p.y - along.y * t, p.z - along.z * t) - half
     }
+    this.#tree.shapecast({
+      boundsTraverseOrder: nearest,
+      intersectsBounds: (_box, _leaf, score) => (score ?? 0) - widest < best,
+      intersectsTriangle: triangle => {
+        const distance = triangle.closestPointToSegment(this.#segment, undefined, this.#onSegment)
+        const t = length2 > 0 ? Math.max(0, Math.min(1, this.#onSegment.sub(start).dot(along) / length2)) : 0
+        const gap = distance - (radiusA + (radiusB - radiusA) * t)
+        if (gap < best) best = gap
+        return false
+      },
+    })
+    return best
   }
 
   /** Thickness of the model at a surface point, measured inward along a direction, mm; Infinity where the ray does not come out. */

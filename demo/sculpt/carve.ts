@@ -3,8 +3,8 @@ import type { Mesh } from '@oak-stilts/core/mesh'
 import type { Piece } from './field'
 import { polygonize } from './polygonize'
 
-/** How far simplification may move a surface, mm: well under a pixel. */
-const SIMPLIFY_MM = 0.012
+/** How far thinning out triangles may move a surface, mm: well under a pixel. */
+const THINNING_MM = 0.012
 
 /** A sculpture as a closed mesh, with triangles that add nothing taken out again. Deterministic. */
 export async function carve(pieces: readonly Piece[], cellMm: number): Promise<Mesh> {
@@ -12,7 +12,7 @@ export async function carve(pieces: readonly Piece[], cellMm: number): Promise<M
   const wasm = await Module()
   wasm.setup()
   const solid = new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: raw.positions, triVerts: largestShell(raw) }))
-  const simple = solid.simplify(SIMPLIFY_MM)
+  const simple = solid.simplify(THINNING_MM)
   const out = simple.getMesh()
   const positions = out.numProp === 3 ? out.vertProperties.slice() : Float32Array.from({ length: out.numVert * 3 }, (_, i) => out.vertProperties[Math.floor(i / 3) * out.numProp + (i % 3)])
   const mesh = { positions, triangles: out.triVerts.slice() }
