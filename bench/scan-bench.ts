@@ -40,13 +40,12 @@ function cutAll(solid: InstanceType<typeof wasm.Manifold>, layerCount: number): 
 
 function compare(name: string, mesh: Mesh): void {
   const scans: number[] = [], cuts: number[] = []
-  let facts = ''
   // the scan alone first, so that its memory is its own
   for (let run = 0; run <= RUNS; run++) {
     const [result, time] = timed(() => new ModelScan(mesh, raster).runToEnd())
     if (run > 0) scans.push(time)
-    facts = `${result.layerCount} layers, ${result.islands.length} islands, ${result.cups.length + result.smallCups} cups`
     if (run === RUNS) {
+      const facts = `${result.layerCount} layers, ${result.islands.length} islands, ${result.cups.length + result.smallCups} cups`
       const memory = process.resourceUsage().maxRSS / 1024
       const [solid, build] = timed(() => new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: mesh.positions, triVerts: mesh.triangles })))
       for (let r = 0; r <= RUNS; r++) {

@@ -88,7 +88,13 @@ describe('the bench by hand', () => {
     await bench.page.waitForTimeout(300)
     await bench.release()
     await bench.saved()
-    expect((await server.job(id)).nodes.find(n => n.kind === 'tip')?.at).not.toEqual(tip.at)
+    const dragged = (await server.job(id)).nodes.find(n => n.kind === 'tip')?.at
+    expect(dragged).not.toEqual(tip.at)
+    // the same without a pointer
+    await bench.page.keyboard.down('t')
+    await bench.page.keyboard.press('Shift+ArrowLeft')
+    await bench.page.keyboard.up('t')
+    await expect.poll(async () => (await server.job(id)).nodes.find(n => n.kind === 'tip')?.at).not.toEqual(dragged)
   })
 
   it('places forty stilts by clicking, and undo takes all of them back', async () => {

@@ -1,20 +1,31 @@
 import type { Gauge } from '../contract'
 import type { Vec3 } from '../mesh'
-import { LEAN_LIMIT_DEG } from './gauges'
+import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
 import { gapOfPath, routeStilt, stiltOfRoute, type NoRoute, type Plate, type Route } from './route'
 import { shaftOf, sizesOf, type SizeName, type Stilt, type StiltSizes } from './stilt'
 import type { Surface } from './surface'
 
 export type Edited = { readonly ok: true; readonly stilt: Stilt; readonly gapMm: number } | NoRoute
 
-/** Gives a stilt new sizes. Its way down stays where it is as far as it still fits; a longer or shorter cone is routed anew. */
+/**
+ * Gives a stilt new sizes. Its way down stays where it is as long as its gap allows; else, and for another cone length, it is routed
+ * anew. Refused where it would come nearer to the model than it may, or go in deeper than the part's thickness allows.
+ */
 export function resizeStilt(surface: Surface, stilt: Stilt, changes: Partial<StiltSizes>, gauge: Gauge, plate: Plate): Edited {
   const sizes = { ...stilt.sizes, ...changes }
   const byHand = [...new Set([...stilt.byHand, ...(Object.keys(changes) as SizeName[])])]
   const normal = stiltNormal(surface, stilt)
+  if (changes.penetrationMm !== undefined) {
+    const [tip, knee] = stilt.path
+    const thickness = surface.thickness(tip, [tip[0] - knee[0], tip[1] - knee[1], tip[2] - knee[2]])
+    if (changes.penetrationMm > PENETRATION_SHARE * thickness + 1e-6) {
+      return { ok: false, problem: 'too-deep', reason: `The part is ${thickness.toFixed(2)} mm thick here, and a tip goes in by at most 40 % of that: ${(PENETRATION_SHARE * thickness).toFixed(2)} mm.` }
+    }
+  }
   if (changes.coneLengthMm === undefined && stilt.foot !== 'none') {
-    const next: Stilt = { ...stilt, sizes, byHand }
-    return { ok: true, stilt: next, gapMm: gapOfPath(surface, next.path, sizes, stilt.foot) }
+    const gapMm = gapOfPath(surface, stilt.path, sizes, stilt.foot)
+    // what was tight already, such as a bead in a crevice, may stay as tight
+    if (gapMm >= Math.min(GAP_FLOOR_MM, gapOfPath(surface, stilt.path, stilt.sizes, stilt.foot)) - 1e-6) return { ok: true, stilt: { ...stilt, sizes, byHand }, gapMm }
   }
   const route = routeStilt(surface, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, plate, sizes)
   return fromRoute(surface, stilt, route, normal, gauge, byHand)

@@ -6,7 +6,7 @@ import { shaftOf, sizesOf, type SizeName, type Stilt, type StiltSizes } from './
 import { GAP_CEILING_MM, type Surface } from './surface'
 
 /** Why no stilt can stand at a point. */
-export type RouteProblem = 'faces-up' | 'too-low' | 'blocked' | 'off-plate'
+export type RouteProblem = 'faces-up' | 'too-low' | 'blocked' | 'off-plate' | 'too-deep'
 
 /** A stilt that can stand, with what was measured on the way. */
 export interface Route {
@@ -45,7 +45,9 @@ const UP_LIMIT_DEG = 15
 const DETOURS_MM = [1.2, 2, 3, 4.5, 6.5, 9, 12, 16, 21, 28]
 const AZIMUTHS = 16
 /** Ways that are measured in search of a wider gap once one that is tight was found. */
-const MORE_WAYS = 8
+const MORE_WAYS = 9
+/** Only every seventh of them, so that they reach out to wider detours. */
+const EVERY = 7
 
 /**
  * Finds the way from a surface point to the plate: straight down from the knee; else leaning, and straight down again as soon
@@ -67,7 +69,7 @@ export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: G
   }
   let best: Route | null = null
   let offPlate = false
-  let more = MORE_WAYS
+  let more = MORE_WAYS, passed = 0
   search: for (const [direction, coneLength] of cones(normal, wanted.coneLengthMm, shortest, room)) {
     const knee: Vec3 = [point[0] + direction[0] * coneLength, point[1] + direction[1] * coneLength, point[2] + direction[2] * coneLength]
     const coneGap = gapOfCone(surface, point, knee, wanted)
@@ -78,6 +80,7 @@ export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: G
         offPlate = true
         continue
       }
+      if (best && passed++ % EVERY !== 0) continue
       if (best && more-- <= 0) break search
       const path = [point, knee, ...rest]
       const gapMm = Math.min(coneGap, gapOfShaft(surface, path, sizes, best ? best.gapMm : GAP_FLOOR_MM))

@@ -166,6 +166,19 @@ describe('editing', () => {
     const heavy = regaugeStilt(surface, r.stilt, gaugeOf('heavy'), plate)
     expect(heavy.ok && [heavy.stilt.gauge, heavy.stilt.sizes.tipDiameterMm, heavy.stilt.sizes.kneeDiameterMm]).toEqual(['heavy', 0.7, 1.8])
   })
+  it('obeys the gap when sizes change: goes another way, or refuses', () => {
+    const wall = new Surface(joinMeshes([ball, box([1.4, -30, 1], [2.4, 30, 9])]))
+    const near = placed(wall, [0, 0, 14], [0, 0, -1])
+    expect(near.path).toHaveLength(3)
+    const thick = resizeStilt(wall, near, { shaftFootDiameterMm: 3, kneeDiameterMm: 2.4 }, medium, plate)
+    if (thick.ok) {
+      expect(thick.stilt.path).not.toEqual(near.path)
+      expect(thick.gapMm).toBeGreaterThanOrEqual(0.25)
+    } else expect(thick.reason).toMatch(/blocked/)
+    const sheet = new Surface(box([-5, -5, 10], [5, 5, 10.5]))
+    const deep = resizeStilt(sheet, placed(sheet, [0, 0, 10], [0, 0, -1]), { penetrationMm: 0.3 }, medium, plate)
+    expect(!deep.ok && deep.reason).toMatch(/0\.50 mm thick here.*0\.20 mm/)
+  })
   it('leans to a moved foot within the limit and refuses beyond, with the reason', () => {
     const r = moveFoot(surface, s, 4, 0, plate, 0.25)
     expect(r.ok && r.stilt.path[2]).toEqual([4, 0, 0])

@@ -128,8 +128,8 @@ export class Surface {
 
   /** Thickness of the model at a surface point, measured inward along a direction, mm; Infinity where the ray does not come out. */
   thickness(point: Vec3, inward: Vec3): number {
-    const skin = 0.002
+    const skin = 0.002 / (Math.hypot(...inward) || 1)
     const hit = this.cast([point[0] + inward[0] * skin, point[1] + inward[1] * skin, point[2] + inward[2] * skin], inward)
-    return hit ? hit.distanceMm + skin : Infinity
+    return hit ? hit.distanceMm + 0.002 : Infinity
   }
 }

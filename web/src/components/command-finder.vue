@@ -8,7 +8,7 @@ const emit = defineEmits<{ run: [id: string] }>()
 const text = ref('')
 const at = ref(0)
 const input = ref<HTMLInputElement | null>(null)
-const found = computed(() => BINDINGS.filter(b => b.keys.length > 0 && b.id !== 'command' && b.does.toLowerCase().includes(text.value.trim().toLowerCase())))
+const found = computed(() => BINDINGS.filter(b => b.keys.length > 0 && b.id !== 'command' && b.id !== 'nudge' && b.does.toLowerCase().includes(text.value.trim().toLowerCase())))
 watch(text, () => (at.value = 0))
 watch(shown, async open => {
   text.value = ''

@@ -371,7 +371,15 @@ function pageOf(point: [number, number, number]): { x: number; y: number } | nul
   return stage?.toPage(point) ?? null
 }
 
-defineExpose({ nextView, escape, storePicture, whole: () => whole(true) })
+/** The directions to the right and up on the screen, in build coordinates. */
+function screenAxes(): { right: Vec3; up: Vec3 } | null {
+  if (!stage) return null
+  const right = new Vector3(), up = new Vector3(), toEye = new Vector3()
+  stage.camera.matrixWorld.extractBasis(right, up, toEye)
+  return { right: [right.x, right.y, right.z], up: [up.x, up.y, up.z] }
+}
+
+defineExpose({ screenAxes, nextView, escape, storePicture, whole: () => whole(true) })
 // end-to-end tests aim at places on the model as a person sees them, once the view stands still
 ;(window as unknown as { oakStage?: object }).oakStage = { pageOf, still: () => stage?.still ?? false }
 </script>

@@ -11,6 +11,8 @@ export interface Binding {
   readonly always?: boolean
 }
 
+const NUDGES = ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown'].flatMap(a => [`t+${a}`, `t+Shift+${a}`])
+
 export const BINDINGS: readonly Binding[] = [
   { id: 'pointer-click', keys: [], shown: 'Left click', does: 'Act: select, or place in Place', group: 'Pointer' },
   { id: 'pointer-drag', keys: [], shown: 'Left drag', does: 'Drag a handle, tip or foot; elsewhere turn the view', group: 'Pointer' },
@@ -40,6 +42,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'gauge-2', keys: ['2'], shown: '2', does: 'Light gauge', group: 'Stilts' },
   { id: 'gauge-3', keys: ['3'], shown: '3', does: 'Medium gauge', group: 'Stilts' },
   { id: 'gauge-4', keys: ['4'], shown: '4', does: 'Heavy gauge', group: 'Stilts' },
+  { id: 'nudge', keys: NUDGES, shown: 'T and arrows', does: 'Nudge the tip by 0.05 mm, with Shift 0.5', group: 'Stilts' },
   { id: 'delete', keys: ['Delete', 'Backspace'], shown: 'Delete', does: 'Delete the selected stilts', group: 'Stilts' },
   { id: 'select-all', keys: ['Mod+a'], shown: 'Ctrl/Cmd + A', does: 'Select all stilts', group: 'Stilts' },
   { id: 'undo', keys: ['Mod+z'], shown: 'Ctrl/Cmd + Z', does: 'Undo', group: 'Everywhere', always: true },
@@ -56,11 +59,11 @@ export function pressOf(event: KeyboardEvent): string {
   return `${event.ctrlKey || event.metaKey ? 'Mod+' : ''}${event.shiftKey ? 'Shift+' : ''}${digit}`
 }
 
-/** The binding that a key press stands for, or null. Letters are for fields while one has the focus. */
-export function bindingFor(event: KeyboardEvent): Binding | null {
+/** The binding that a key press stands for, or null. Letters are for fields while one has the focus. `nudging` while T is held. */
+export function bindingFor(event: KeyboardEvent, nudging = false): Binding | null {
   const target = event.target as HTMLElement | null
   const typing = !!target?.closest?.('input, textarea, select, [contenteditable]')
-  const press = pressOf(event)
+  const press = (nudging && event.key.startsWith('Arrow') ? 't+' : '') + pressOf(event)
   const found = BINDINGS.find(b => b.keys.includes(press))
   if (!found || (typing && !found.always)) return null
   // a focused button keeps Enter for itself, an open menu or dialog its arrows

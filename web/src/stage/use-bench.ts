@@ -212,7 +212,7 @@ function createBench() {
 
   function replace(label: string, edited: { ok: true; stilt: Stilt } | { ok: false; reason: string } | null): boolean {
     if (!edited) {
-      say('There is no model under the pointer.')
+      say('There is no surface within a millimetre of there.')
       return false
     }
     if (!edited.ok) {
@@ -221,6 +221,14 @@ function createBench() {
     }
     putStilts(label, [edited.stilt])
     return true
+  }
+
+  /** Moves the tip of the one selected stilt along the surface, by a vector in mm. */
+  async function nudge(by: Vec3): Promise<void> {
+    const stilt = store.stilts.find(s => s.id === state.selectedStilts[0])
+    if (!stilt || state.selectedStilts.length !== 1) return
+    const [x, y, z] = stilt.path[0]
+    replace('nudge tip', await current().workers.place.moveTipNear(stilt, [x + by[0], y + by[1], z + by[2]]))
   }
 
   async function resize(stilts: readonly Stilt[], changes: Partial<StiltSizes>, label: string): Promise<void> {
@@ -318,7 +326,7 @@ function createBench() {
   return {
     model, placement, picture, flyTo, notHeld,
     workers: () => current().workers,
-    open, close, rescan, cancel, setPose, settlePose, putStilts, hold, replace, resize, regauge, remove, goTo, step, exportFile, readPlan, say,
+    open, close, rescan, cancel, setPose, settlePose, putStilts, hold, nudge, resize, regauge, remove, goTo, step, exportFile, readPlan, say,
   }
 }
 

@@ -40,10 +40,12 @@ async function open(): Promise<void> {
 onMounted(() => {
   void open()
   window.addEventListener('keydown', key)
+  window.addEventListener('keyup', keyUp)
   document.title = 'Oak Stilts'
 })
 onBeforeUnmount(() => {
   window.removeEventListener('keydown', key)
+  window.removeEventListener('keyup', keyUp)
   bench.close()
 })
 watch(() => props.id, () => {
@@ -112,18 +114,31 @@ GAUGES.forEach((g, i) => (commands[`gauge-${i + 1}`] = () => {
   state.gauge = g.id
   bench.say(`${g.name} gauge, tip ${g.tipDiameterMm.toFixed(2)} mm.`)
 }))
+function nudge(event: KeyboardEvent): void {
+  const axes = stage.value?.screenAxes()
+  if (!axes) return
+  const along = event.key === 'ArrowLeft' || event.key === 'ArrowRight' ? axes.right : axes.up
+  const by = (event.shiftKey ? 0.5 : 0.05) * (event.key === 'ArrowLeft' || event.key === 'ArrowDown' ? -1 : 1)
+  void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
+}
 const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'tool-place', 'delete', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold')) return
   commands[id]?.()
 }
+let nudging = false
+function keyUp(event: KeyboardEvent): void {
+  if (event.key === 't' || event.key === 'T') nudging = false
+}
 function key(event: KeyboardEvent): void {
   if (helpShown.value || finderShown.value || store.saveState === 'stale') return
-  const binding = bindingFor(event)
+  if (event.key === 't' || event.key === 'T') nudging = true
+  const binding = bindingFor(event, nudging)
   if (!binding) return
   event.preventDefault()
-  run(binding.id)
+  if (binding.id === 'nudge') nudge(event)
+  else run(binding.id)
 }
 
 // --- a save that was refused ---------------------------------------------------------------------------------------------------

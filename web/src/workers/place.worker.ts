@@ -73,6 +73,12 @@ const placeWorker = {
     return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeOf(stilt.gauge, gauges), plate) : null
   },
 
+  /** Moves a tip to the surface nearest to a point; null where there is none within a millimetre. */
+  moveTipNear(stilt: Stilt, point: Vec3): Edited | null {
+    const at = ready().nearest(point, 1)
+    return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeOf(stilt.gauge, gauges), plate) : null
+  },
+
   moveFoot(stilt: Stilt, x: number, y: number): Edited {
     return moveFoot(ready(), stilt, x, y, plate, GAP_FLOOR_MM)
   },

@@ -1,0 +1,38 @@
+import { describe, expect, it } from 'vitest'
+import { ModelScan } from '@oak-stilts/core/scan'
+import { gaugeOf, sizesOf, type Stilt } from '@oak-stilts/core/stilts'
+import { joinMeshes } from '../../../core/mesh'
+import { bowl, box, sphere } from '../../../core/testing/shapes'
+import { adviceFor, volumeText, worklistOf } from './findings'
+
+const scene = joinMeshes([sphere([0, 0, 12], 4, 48), sphere([20, 0, 9], 2, 40), box([12, 0, 8], [12.1, 0.1, 8.1]), bowl(9, 1, 8, 2, 30, 64)])
+const result = new ModelScan(scene, { pixelMm: 0.1, layerMm: 0.1 }).runToEnd()
+const lost: Stilt = { id: 4, gauge: 'medium', role: 'structural', sizes: sizesOf(gaugeOf('medium')), byHand: [], contact: { point: [0, 0, 0], normal: [0, 0, -1] }, path: [[1, 2, 9], [1, 2, 6], [1, 2, 5]], foot: 'none' }
+
+describe('the worklist', () => {
+  const list = worklistOf(result, [lost])
+  it('puts what is lost first, then what carries most; a large cup before details', () => {
+    expect(list.findings.map(f => f.name)).toEqual(['Lost foot', 'Body', 'Limb', 'Limb', 'Cup', 'Flake'])
+    expect(list.open).toBe(6)
+  })
+  it('names findings so that they stay the same over scans', () => {
+    expect(new Set(list.findings.map(f => f.key)).size).toBe(list.findings.length)
+    expect(worklistOf(result, []).findings.map(f => f.key)).toEqual(list.findings.slice(1).map(f => f.key))
+  })
+  it('explains each in two sentences with what helps', () => {
+    for (const f of list.findings) {
+      const { why, help } = adviceFor(f)
+      for (const text of [why, help]) expect(text).toMatch(/^[A-Z].*\.$/)
+      expect(why + help).not.toMatch(/undefined|NaN|null/)
+    }
+    const body = list.findings[1]
+    expect(adviceFor(body).why).toContain(`Layer ${body.layer + 1} prints this region on nothing`)
+    expect(adviceFor({ ...body, state: 'settled' }).help).toMatch(/Nothing is left/)
+  })
+  it('is empty before the first scan', () => {
+    expect(worklistOf(null, [])).toEqual({ findings: [], noted: 0, open: 0 })
+  })
+  it('writes volumes with units and enough digits', () => {
+    expect([volumeText(5860), volumeText(41.234), volumeText(0.0512)]).toEqual(['5.86 cm³', '41.23 mm³', '0.051 mm³'])
+  })
+})
