@@ -37,7 +37,7 @@ describe('bringing a model in', () => {
     ['empty.stl', '', /This file is empty/],
     ['picture.stl', new Uint8Array(4000).map((_, i) => (i * 197 + (i >> 3)) & 255), /not an STL file/],
     ['short.stl', good.slice(0, good.length - 120), /cut short: it announces 12 triangles and holds 9/],
-    ['nan.stl', nan, /1 coordinates in this file are not numbers/],
+    ['nan.stl', nan, /1 coordinate in this file is not a number/],
     ['text.stl', 'solid a\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1 0', /cut short/],
     ['nothing.stl', writeStl({ positions: new Float32Array(0), triangles: new Uint32Array(0) }, 'none'), /holds no triangles/],
   ])('says what is wrong with %s and leaves the rest untouched', async (name, bytes, sentence) => {

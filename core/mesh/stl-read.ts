@@ -23,7 +23,7 @@ export function readStl(bytes: Uint8Array): Mesh {
   let bad = 0
   for (let i = 0; i < positions.length; i++) if (!Number.isFinite(positions[i])) bad++
   if (bad > 0) {
-    throw new MeshError('not-finite', `${bad} coordinates in this file are not numbers. Repair the model in the program that made it and export it again.`)
+    throw new MeshError('not-finite', `${bad === 1 ? '1 coordinate in this file is not a number' : `${bad} coordinates in this file are not numbers`}. Repair the model in the program that made it and export it again.`)
   }
   const triangles = new Uint32Array(positions.length / 3)
   for (let i = 0; i < triangles.length; i++) triangles[i] = i

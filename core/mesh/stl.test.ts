@@ -65,7 +65,7 @@ describe('STL', () => {
   it('counts coordinates that are no numbers', () => {
     const bytes = writeStl(ball, 'x')
     new DataView(bytes.buffer).setFloat32(84 + 12, Infinity, true)
-    expect(() => readStl(bytes)).toThrow(/1 coordinates/)
+    expect(() => readStl(bytes)).toThrow(/1 coordinate in this file is not a number/)
   })
 })
 
