@@ -5,6 +5,7 @@ import { LAYER_COLORS } from '../stage/model-layer'
 import { useBench } from '../stage/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import { fitCanvas } from './fit-canvas'
 
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 const canvas = ref<HTMLCanvasElement | null>(null)
@@ -45,14 +46,10 @@ const partBox = computed<[number, number, number, number] | null>(() => {
 })
 
 function draw(): void {
-  const c = canvas.value, context = c?.getContext('2d')
-  if (!c || !context) return
-  const ratio = Math.min(2, window.devicePixelRatio)
-  const width = c.clientWidth, height = c.clientHeight
-  c.width = Math.round(width * ratio)
-  c.height = Math.round(height * ratio)
+  const fitted = fitCanvas(canvas.value)
+  if (!fitted) return
+  const { context, width, height } = fitted
   look = lookOf(width, height)
-  context.setTransform(ratio, 0, 0, ratio, 0, 0)
   context.fillStyle = '#FFFFFF'
   context.fillRect(0, 0, width, height)
   const toX = (mm: number): number => width / 2 + (mm - look.cx) * look.scale

@@ -5,6 +5,7 @@ import { useBench } from '../stage/use-bench'
 import { useBenchStore } from '../stores/bench'
 import type { Finding } from '../stores/findings'
 import { useJobStore } from '../stores/job'
+import { fitCanvas } from './fit-canvas'
 
 // A canvas of our own: the lanes share one axis that zooms to single layers, marks cluster by screen distance and carry shapes, and
 // a drag must redraw thousands of layers within a frame.
@@ -25,13 +26,9 @@ interface Hit { readonly x: number; readonly y: number; readonly findings: Findi
 let hits: Hit[] = []
 
 function draw(): void {
-  const c = canvas.value, context = c?.getContext('2d')
-  if (!c || !context) return
-  const ratio = Math.min(2, window.devicePixelRatio)
-  const width = c.clientWidth, height = c.clientHeight
-  c.width = Math.round(width * ratio)
-  c.height = Math.round(height * ratio)
-  context.setTransform(ratio, 0, 0, ratio, 0, 0)
+  const fitted = fitCanvas(canvas.value)
+  if (!fitted) return
+  const { context, width, height } = fitted
   context.fillStyle = '#FFFDF8'
   context.fillRect(0, 0, width, height)
   const low = height < 90

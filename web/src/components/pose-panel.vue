@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import type { Pose } from '@oak-stilts/core/pose'
+import { placedBounds, type Pose } from '@oak-stilts/core/pose'
 import { useBench } from '../stage/use-bench'
 import { useJobStore } from '../stores/job'
 import NumberField from './number-field.vue'
@@ -13,14 +13,11 @@ function set(name: keyof Pose, value: number): void {
   if (pose.value) void bench.setPose({ ...pose.value, [name]: value }, name === 'liftMm' ? 'lift' : name === 'turnDeg' ? 'turn' : 'tilt')
 }
 const mesh = computed(() => store.job?.mesh)
-const height = computed(() => {
+const box = computed(() => {
   const m = bench.placement.value, model = bench.model.value
-  if (!m || !model) return null
-  let top = -Infinity
-  const p = model.mesh.positions
-  for (let i = 0; i < p.length; i += 3) top = Math.max(top, m[8] * p[i] + m[9] * p[i + 1] + m[10] * p[i + 2] + m[11])
-  return top
+  return m && model ? placedBounds(model.mesh.positions, m) : null
 })
+const height = computed(() => box.value?.max[2] ?? null)
 const notes = computed(() => {
   const m = mesh.value
   if (!m) return []
@@ -33,7 +30,14 @@ const notes = computed(() => {
   if (m.cavities) out.push(`${m.cavities} closed ${m.cavities === 1 ? 'cavity' : 'cavities'} inside.`)
   return out
 })
-const tooTall = computed(() => (height.value !== null && store.job && height.value > store.job.printer.heightMm ? `The part reaches ${height.value.toFixed(1)} mm, more than this printer's ${store.job.printer.heightMm} mm.` : null))
+const outside = computed(() => {
+  const b = box.value, printer = store.job?.printer
+  if (!b || !printer) return null
+  const [width, depth] = [b.max[0] - b.min[0], b.max[1] - b.min[1]]
+  if (b.max[2] > printer.heightMm) return `The part reaches ${b.max[2].toFixed(1)} mm, more than this printer's ${printer.heightMm} mm. Tilt it.`
+  if (width > printer.widthMm || depth > printer.depthMm) return `The part takes ${width.toFixed(1)} × ${depth.toFixed(1)} mm, more than the plate's ${printer.widthMm} × ${printer.depthMm} mm. Turn or tilt it.`
+  return null
+})
 </script>
 
 <template>
@@ -63,7 +67,7 @@ const tooTall = computed(() => (height.value !== null && store.job && height.val
         <dt>Top of the part</dt><dd class="figure">{{ height === null ? '–' : `${height.toFixed(2)} mm` }}</dd>
       </dl>
       <p v-for="n in notes" :key="n" class="hint">{{ n }}</p>
-      <p v-if="tooTall" class="hint warn">{{ tooTall }}</p>
+      <p v-if="outside" class="hint warn" role="status" aria-label="Outside the plate">{{ outside }}</p>
     </section>
   </aside>
 </template>
