@@ -11,6 +11,9 @@ export const LAYER_COLORS: Record<number, string> = {
   [LAYER_CODES.model]: '#8F8776', [LAYER_CODES.stilt]: PALETTE.stilt, [LAYER_CODES.islandOpen]: PALETTE.island, [LAYER_CODES.islandHeld]: '#6F86D6', [LAYER_CODES.cup]: '#A9B18D',
 }
 
+/** Fewer triangles than this are drawn with flat facets. */
+const COARSE_TRIANGLES = 40000
+
 /** The model on the stage, its section plane and the cut through the layer under the playhead. */
 export class ModelLayer {
   readonly group = new Group()
@@ -30,13 +33,18 @@ export class ModelLayer {
     geometry.setIndex(new BufferAttribute(mesh.triangles, 1))
     geometry.computeBoundingBox()
     this.#sourceBox = geometry.boundingBox as Box3
-    this.#material = new MeshLambertMaterial({ color: PALETTE.stone, clippingPlanes: [stage.section] })
+    // a coarse mesh is shown with the facets that it will print
+    this.#material = new MeshLambertMaterial({ color: PALETTE.stone, clippingPlanes: [stage.section], flatShading: mesh.triangles.length < 3 * COARSE_TRIANGLES })
     // skin that turns away from the eye darkens to ink, so that every form has an outline
     this.#material.onBeforeCompile = shader => {
       shader.uniforms.inkColor = { value: new Color(PALETTE.silhouette) }
       shader.fragmentShader = shader.fragmentShader
         .replace('void main() {', 'uniform vec3 inkColor;\nvoid main() {')
-        .replace('#include <opaque_fragment>', `float facing = abs(dot(normalize(vNormal), normalize(vViewPosition)));
+        // smooth normals lie across creases: there the face's own normal counts
+        .replace('#include <normal_fragment_begin>', `#include <normal_fragment_begin>
+          vec3 faceNormal = normalize(cross(dFdx(vViewPosition), dFdy(vViewPosition)));
+          normal = normalize(mix(faceNormal, normal, smoothstep(0.86, 0.985, dot(normal, faceNormal))));`)
+        .replace('#include <opaque_fragment>', `float facing = abs(dot(normal, normalize(vViewPosition)));
           outgoingLight = mix(outgoingLight, inkColor, smoothstep(0.3, 0.05, facing) * 0.7);
           #include <opaque_fragment>`)
     }
