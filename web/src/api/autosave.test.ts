@@ -7,10 +7,11 @@ const lift = (liftMm: number) => ({ label: 'lift', pose: { tiltXDeg: 0, tiltYDeg
 
 /** A server that keeps what it acknowledged and may fail on demand. */
 function server() {
-  const state = { revision: 0, lifts: [] as number[], batches: new Set<string>(), fail: '' as '' | 'before' | 'after' | 'stale' }
+  const state = { revision: 0, lifts: [] as number[], batches: new Set<string>(), fail: '' as '' | 'before' | 'after' | 'stale' | 'failed' }
   const send = async (batch: EditBatch): Promise<number> => {
     await Promise.resolve()
     if (state.fail === 'before') throw new ApiError('offline', 'no answer')
+    if (state.fail === 'failed') throw new ApiError('failed', 'The server failed at this.')
     if (state.fail === 'stale') throw new ApiError('stale', 'changed elsewhere')
     if (!state.batches.has(batch.batch)) {
       expect(batch.baseRevision).toBe(state.revision)
@@ -64,6 +65,19 @@ describe('the outbox', () => {
     expect(box.waiting.value).toBe(1)
     await expect(box.flush()).rejects.toThrow()
     expect(kept[kept.length - 1]).not.toBeNull()
+  })
+
+  it('tells any other refusal as it is, and tries again with the next edit', async () => {
+    const { state, send } = server()
+    const box = createOutbox({ revision: 0, send, keep: () => undefined, ...quick })
+    state.fail = 'failed'
+    box.push(lift(1))
+    await vi.waitFor(() => expect(box.state.value).toBe('refused'))
+    expect([box.problem.value, box.waiting.value]).toEqual(['The server failed at this.', 1])
+    state.fail = ''
+    box.push(lift(2))
+    await vi.waitFor(() => expect(box.state.value).toBe('saved'))
+    expect([state.lifts, box.problem.value]).toEqual([[1, 2], ''])
   })
 
   it('sends first what an earlier visit could not', async () => {

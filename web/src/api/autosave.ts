@@ -2,10 +2,13 @@ import { ref, type Ref } from 'vue'
 import type { Edit, EditBatch } from '@oak-stilts/core/contract'
 import { ApiError } from './client'
 
-export type SaveState = 'saved' | 'saving' | 'offline' | 'stale'
+/** `stale`: changed elsewhere; `refused`: the server cannot take it, for the reason in `problem`. */
+export type SaveState = 'saved' | 'saving' | 'offline' | 'stale' | 'refused'
 
 export interface Outbox {
   readonly state: Ref<SaveState>
+  /** Why the last batch was refused, as a sentence; empty where none was. */
+  readonly problem: Ref<string>
   /** Edits that the server has not acknowledged. */
   readonly waiting: Ref<number>
   push(edit: Edit): void
@@ -28,11 +31,12 @@ export interface OutboxOptions {
 
 /**
  * Sends edits in order, one batch at a time. A batch keeps its name over every retry, so that one whose answer was lost is applied once.
- * A refused batch (changed elsewhere) stops the box: nothing is merged silently.
+ * A batch that was changed elsewhere stops the box: nothing is merged silently.
  */
 export function createOutbox(options: OutboxOptions): Outbox {
   const state = ref<SaveState>('saved')
   const waiting = ref(0)
+  const problem = ref('')
   const delayMs = options.delayMs ?? 250, retryMs = options.retryMs ?? 2500
   let revision = options.revision
   let fresh: Edit[] = []
@@ -72,6 +76,7 @@ export function createOutbox(options: OutboxOptions): Outbox {
     try {
       revision = await options.send(batch)
       sending = null
+      problem.value = ''
       count()
       if (queue.length > 0 || fresh.length > 0) later(0)
     } catch (error) {
@@ -82,7 +87,9 @@ export function createOutbox(options: OutboxOptions): Outbox {
         state.value = 'offline'
         later(retryMs)
       } else {
-        state.value = 'stale'
+        // only a newer revision means another tab; any other refusal is told as it is and tried again with the next edit
+        state.value = code === 'stale' ? 'stale' : 'refused'
+        problem.value = (error as Error).message
         for (const d of done) d.reject(error as Error)
         done = []
       }
@@ -97,7 +104,7 @@ export function createOutbox(options: OutboxOptions): Outbox {
   }
   if (queue.length > 0) later(0)
   return {
-    state, waiting,
+    state, waiting, problem,
     push(edit) {
       fresh.push(edit)
       if (state.value === 'saved') state.value = 'saving'

@@ -15,6 +15,7 @@ const saved = computed(() => {
   if (store.saveState === 'saved') return 'Saved'
   if (store.saveState === 'offline') return `Server stopped, ${store.waiting} ${store.waiting === 1 ? 'change waits' : 'changes wait'}`
   if (store.saveState === 'stale') return 'Changed in another tab'
+  if (store.saveState === 'refused') return 'Not saved'
   return 'Saving'
 })
 
@@ -49,7 +50,7 @@ function takePlan(event: Event): void {
   <header class="bench-header">
     <RouterLink to="/jobs" class="mark" title="All jobs"><img src="/mark.svg" alt="" width="22" height="22" />Oak Stilts</RouterLink>
     <input v-if="store.job" class="name" :value="store.job.name" aria-label="Job name" maxlength="120" :style="{ width: `${Math.max(8, store.job.name.length + 1)}ch` }" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
-    <span class="quiet saved" :class="store.saveState" role="status" aria-label="Saved state">{{ saved }}</span>
+    <span class="quiet saved" :class="store.saveState" role="status" aria-label="Saved state" :title="store.saveProblem">{{ saved }}</span>
     <NPopover v-if="store.job" trigger="click" placement="bottom-start">
       <template #trigger>
         <button class="plain-button chip" aria-label="Printer and resin">{{ store.job.printer.name }} · {{ DEFAULT_RESIN }} · <span class="figure">{{ store.job.printer.layerMm.toFixed(2) }} mm</span></button>
@@ -82,7 +83,7 @@ function takePlan(event: Event): void {
 .name { border: 1px solid transparent; background: none; border-radius: 4px; padding: 2px 4px; min-width: 60px; max-width: 200px; text-overflow: ellipsis; }
 .name:hover { border-color: var(--divider); }
 .saved { font-size: 12.5px; }
-.saved.offline, .saved.stale { color: #560f2a; font-weight: 500; }
+.saved.offline, .saved.stale, .saved.refused { color: #560f2a; font-weight: 500; }
 .chip { font-size: 12.5px; }
 .printer { display: grid; gap: 4px; }
 nav { display: flex; gap: 16px; margin: 0 auto; }

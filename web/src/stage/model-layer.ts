@@ -1,5 +1,5 @@
 import type { Box3} from 'three';
-import { BufferAttribute, BufferGeometry, CanvasTexture, Color, DoubleSide, Group, LineBasicMaterial, LineLoop, Mesh, MeshBasicMaterial, MeshLambertMaterial, NearestFilter, PlaneGeometry, SRGBColorSpace, Vector3 } from 'three'
+import { BufferAttribute, BufferGeometry, CanvasTexture, Color, DoubleSide, Group, LineBasicMaterial, LineLoop, Mesh, MeshBasicMaterial, MeshLambertMaterial, NearestFilter, PlaneGeometry, SRGBColorSpace } from 'three'
 import type { Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
 import type { Placement } from '@oak-stilts/core/pose'
 import { LAYER_CODES, type LayerPicture } from '@oak-stilts/core/scan'
@@ -124,10 +124,6 @@ export class ModelLayer {
       this.#cut.visible = this.#stage.section.constant < 1e5
     }
     this.#stage.invalidate()
-  }
-
-  centerOf(): Vector3 {
-    return this.box().getCenter(new Vector3())
   }
 
   dispose(): void {

@@ -23,6 +23,7 @@ export const useJobStore = defineStore('job', () => {
 
   const stilts = computed<Stilt[]>(() => (job.value ? stiltsOfGraph(job.value).stilts : []))
   const saveState = computed(() => outbox.value?.state.value ?? 'saved')
+  const saveProblem = computed(() => outbox.value?.problem.value ?? '')
   const waiting = computed(() => outbox.value?.waiting.value ?? 0)
   const undoLabel = computed(() => done.value[done.value.length - 1]?.edit.label ?? null)
   const redoLabel = computed(() => undone.value[undone.value.length - 1]?.edit.label ?? null)
@@ -97,7 +98,7 @@ export const useJobStore = defineStore('job', () => {
 
   const nextStiltId = computed(() => stilts.value.reduce((n, s) => Math.max(n, s.id), 0) + 1)
 
-  return { job, stilts, nextStiltId, saveState, waiting, undoLabel, redoLabel, recovered, open, close, apply, undo, redo, flush: () => outbox.value?.flush() ?? Promise.resolve() }
+  return { job, stilts, nextStiltId, saveState, saveProblem, waiting, undoLabel, redoLabel, recovered, open, close, apply, undo, redo, flush: () => outbox.value?.flush() ?? Promise.resolve() }
 })
 
 /** The edit that puts stilts in, replacing those of the same number, and drops others. */

@@ -65,6 +65,10 @@ watch([() => store.job?.pose, () => store.stilts, () => state.scanState], () => 
   if (state.scanState === 'fresh' && store.undoLabel) pictureTimer = setTimeout(() => void stage.value?.storePicture(), 2500)
 })
 
+watch(() => store.saveProblem, problem => {
+  if (problem && store.saveState === 'refused') bench.say(`Not saved: ${problem} Your changes stay here and are sent again with the next one.`)
+})
+
 const selected = computed(() => store.stilts.filter(s => state.selectedStilts.includes(s.id)))
 
 function undo(): void {
