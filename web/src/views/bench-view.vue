@@ -196,7 +196,7 @@ function loadTheirs(): void {
           <StiltElevation v-if="view === 'hold' && selected.length" :stilts="selected" />
           <FindingSheet v-else-if="view === 'hold' && state.finding" :finding="state.finding" />
           <div v-else class="next quiet">
-            <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> islands hang<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
+            <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
             <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result">Islands are held. What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>
           </div>
         </div>
