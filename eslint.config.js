@@ -7,7 +7,7 @@ const LADDER = {
   mesh: [],
   contract: [],
   pose: ['mesh'],
-  scan: ['mesh', 'pose'],
+  scan: ['mesh', 'pose', 'contract'],
   stilts: ['mesh', 'pose', 'contract'],
   plan: ['mesh', 'pose', 'scan', 'stilts', 'contract'],
 }

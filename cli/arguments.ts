@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
-import { DEFAULT_PRINTER } from '@oak-stilts/core/contract'
+import { DEFAULT_PRINTER, DEFAULT_SETTINGS, type ScanSettings } from '@oak-stilts/core/contract'
 
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
@@ -17,11 +17,14 @@ export interface Options {
   readonly plan: string | null
   readonly out: string | null
   readonly stiltsOnly: boolean
+  readonly settings: ScanSettings
+  readonly ledges: boolean
 }
 
 export const USAGE = `Usage:
   scan FILE [--layer 0.05] [--pixel 0.05] [--tilt-x D] [--tilt-y D] [--turn D] [--lift MM | --as-is] [--plan PLAN.json] [--json]
-  hold FILE [same pose options] --out PLAN.json
+       [--flap MM] [--tip-hold MM] [--span MM] [--slope D] [--vent MM]
+  hold FILE [the same options] [--ledges] --out PLAN.json
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]`
 
 /** Reads the command line. @throws UsageError */
@@ -33,7 +36,8 @@ export function readArguments(argv: readonly string[]): Options {
       allowPositionals: true,
       options: {
         layer: { type: 'string' }, pixel: { type: 'string' }, 'tilt-x': { type: 'string' }, 'tilt-y': { type: 'string' }, turn: { type: 'string' },
-        lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, 'stilts-only': { type: 'boolean' },
+        lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
+        flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, 'stilts-only': { type: 'boolean' },
       },
     })
   } catch (error) {
@@ -62,6 +66,15 @@ export function readArguments(argv: readonly string[]): Options {
     },
     poseGiven: [values.lift, values['tilt-x'], values['tilt-y'], values.turn].some(v => v !== undefined),
     plan: values.plan ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
+    ledges: values.ledges === true,
+    settings: {
+      ...DEFAULT_SETTINGS,
+      flapMm: number(values.flap, '--flap', DEFAULT_SETTINGS.flapMm, 0.1, 20),
+      tipHoldMm: number(values['tip-hold'], '--tip-hold', DEFAULT_SETTINGS.tipHoldMm, 0.1, 20),
+      spanMm: number(values.span, '--span', DEFAULT_SETTINGS.spanMm, 0.1, 40),
+      slopeDeg: number(values.slope, '--slope', DEFAULT_SETTINGS.slopeDeg, 10, 80),
+      ventMm: number(values.vent, '--vent', DEFAULT_SETTINGS.ventMm, 0.1, 10),
+    },
   }
 }
 

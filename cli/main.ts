@@ -3,8 +3,8 @@ import { DEFAULT_PRINTER, PLAN_FORMAT, PlanFileSchema, type PlanFile, type ScanR
 import { joinMeshes, MeshError, prepareMesh, readStl, STL_LIMIT_BYTES, write3mf, writeStl, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
 import { AS_IS, placementOf, placeMesh, type Placement, type Pose } from '@oak-stilts/core/pose'
-import { ModelScan, type ScanResult } from '@oak-stilts/core/scan'
-import { GAUGES, graphOfStilt, reseatStilts, solidOfStilts, stiltsOfGraph, Surface, type Stilt } from '@oak-stilts/core/stilts'
+import { ModelScan, type Cup, type ScanResult } from '@oak-stilts/core/scan'
+import { GAUGES, graphOfStilt, reseatStilts, solidOfStilt, solidOfStilts, stiltsOfGraph, Surface, type Stilt } from '@oak-stilts/core/stilts'
 import { readArguments, UsageError, type Options } from './arguments'
 
 function main(): void {
@@ -71,31 +71,41 @@ function standOnPlate(options: Options): Posed {
 function scan(options: Options): void {
   const start = performance.now()
   const { prepared, placement, stilts } = standOnPlate(options)
-  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, placement)
-  model.setStilts(solidOfStilts(stilts))
+  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, placement, options.settings)
+  model.setStilts(stilts.map(solidOfStilt))
   const report = reportOf(prepared, model.runToEnd(), (performance.now() - start) / 1000)
   process.stdout.write(JSON.stringify(report) + '\n')
 }
 
 function reportOf(prepared: PreparedMesh, r: ScanResult, seconds: number): ScanReport {
   const { triangles, unclosedEdges, volumeMm3, sizeMm } = prepared.report
+  const s = r.signals
+  const known = (values: Float64Array): (number | null)[] => Array.from(values, v => (Number.isFinite(v) ? v : null))
+  const ventOf = ({ vent }: Cup): ScanReport['suction'][number]['vent'] => vent && { at: [...vent.at], direction: [...vent.direction], wallMm: vent.wallMm }
   return {
     layerHeightMm: r.layerMm, pixelMm: r.pixelMm, layerCount: r.layerCount,
     mesh: { triangles, unclosedEdges, volumeMm3, sizeMm: [...sizeMm] },
-    islands: r.islands.map(i => ({ layer: i.layer, zMm: i.zMm, areaMm2: i.areaMm2, center: [...i.center], joinsLayer: i.joinsLayer, volumeMm3: i.volumeMm3, class: i.class, state: i.state })),
-    suction: r.cups.map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, peakAreaMm2: c.peakAreaMm2, volumeMm3: c.volumeMm3, ends: c.ends })),
+    islands: r.islands.map(i => ({ layer: i.layer, zMm: i.zMm, areaMm2: i.areaMm2, center: [...i.center], joinsLayer: i.joinsLayer, volumeMm3: i.volumeMm3, class: i.class, state: i.state, heldShare: i.heldShare, hangingMm2: i.hangingMm2 })),
+    ledges: r.ledges.map(l => ({ kind: l.kind, firstLayer: l.firstLayer, lastLayer: l.lastLayer, reachMm: l.reachMm, areaMm2: l.areaMm2, spanMm: l.spanMm, state: l.state, at: [...l.at] })),
+    suction: r.cups.map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, peakAreaMm2: c.peakAreaMm2, volumeMm3: c.volumeMm3, ends: c.ends, pullN: c.pullN, at: [...c.at], bySupports: c.bySupports, choked: c.choked, vent: ventOf(c) })),
+    sealed: r.cups.filter(c => c.ends === 'closed' && !c.choked).map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, volumeMm3: c.volumeMm3, at: [...c.at], vent: ventOf(c) })),
+    pools: r.pools.map(p => ({ firstLayer: p.firstLayer, lastLayer: p.lastLayer, volumeMm3: p.volumeMm3, peakAreaMm2: p.peakAreaMm2, at: [...p.at] })),
     floatingStilts: r.floating.map(f => ({ layer: f.layer, center: [...f.center] })),
     layers: { areaMm2: Array.from(r.areaMm2), unclosedRows: r.unclosedRows },
+    signals: {
+      areaMm2: Array.from(s.areaMm2), newMm2: Array.from(s.newMm2), unheldMm2: Array.from(s.unheldMm2), regions: Array.from(s.regions), enclosedMm2: Array.from(s.enclosedMm2),
+      peelN: Array.from(s.peelN), centerX: known(s.centerX), centerY: known(s.centerY), offCenterMm: known(s.offCenterMm), jumps: Array.from(s.jumps),
+    },
     seconds,
   }
 }
 
 function hold(options: Options): void {
   const { prepared, placement, pose, stilts } = standOnPlate(options)
-  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, placement)
-  model.setStilts(solidOfStilts(stilts))
+  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, placement, options.settings)
+  model.setStilts(stilts.map(solidOfStilt))
   const before = model.runToEnd()
-  const steps = holdOpenIslands(model, before, new Surface(prepared.mesh, placement), stilts, { gauges: GAUGES, plate: DEFAULT_PRINTER })
+  const steps = holdOpenIslands(model, before, new Surface(prepared.mesh, placement), stilts, { gauges: GAUGES, plate: DEFAULT_PRINTER, ledges: options.ledges })
   let step = steps.next()
   while (!step.done) step = steps.next()
   const { added, notHeld, result } = step.value
@@ -105,8 +115,8 @@ function hold(options: Options): void {
     nodes: graphs.flatMap(g => g.nodes), beams: graphs.flatMap(g => g.beams),
   }
   writeFileSync(options.out as string, JSON.stringify(plan))
-  const open = result.islands.filter(i => i.state === 'open')
-  process.stdout.write(JSON.stringify({ out: options.out, stilts: graphs.length, added: added.length, openIslands: open.length, notHeld }) + '\n')
+  const count = (state: string): number => result.islands.filter(i => i.state === state).length
+  process.stdout.write(JSON.stringify({ out: options.out, stilts: graphs.length, added: added.length, openIslands: count('open'), partlyHeld: count('partly'), notHeld }) + '\n')
 }
 
 function exportFiles(options: Options): void {

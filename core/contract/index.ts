@@ -2,3 +2,4 @@
 export * from './plan'
 export * from './job'
 export * from './report'
+export * from './scan-settings'

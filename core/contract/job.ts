@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { ScanSettingsSchema, WaiverSchema } from './scan-settings'
 import { PlanBeamSchema, PlanNodeSchema, PoseSchema } from './plan'
 
 const count = z.number().int().nonnegative()
@@ -63,6 +64,9 @@ export const JobSchema = z.object({
   poseSettled: z.boolean(),
   nodes: z.array(PlanNodeSchema),
   beams: z.array(PlanBeamSchema),
+  /** What its scans count as held, small and steep. */
+  settings: ScanSettingsSchema,
+  waivers: z.array(WaiverSchema),
 })
 export type Job = z.infer<typeof JobSchema>
 
@@ -76,6 +80,9 @@ export const EditSchema = z.object({
   putBeams: z.array(PlanBeamSchema).max(200000).optional(),
   dropNodes: z.array(z.string()).max(200000).optional(),
   dropBeams: z.array(z.string()).max(200000).optional(),
+  settings: ScanSettingsSchema.optional(),
+  putWaivers: z.array(WaiverSchema).max(10000).optional(),
+  dropWaivers: z.array(z.string()).max(10000).optional(),
 })
 export type Edit = z.infer<typeof EditSchema>
 
@@ -101,7 +108,7 @@ export const ProblemSchema = z.object({
 export type Problem = z.infer<typeof ProblemSchema>
 
 /** The parts of a job that edits change. */
-export type JobContent = Pick<Job, 'name' | 'pose' | 'poseSettled' | 'nodes' | 'beams'>
+export type JobContent = Pick<Job, 'name' | 'pose' | 'poseSettled' | 'nodes' | 'beams' | 'settings' | 'waivers'>
 
 /** Applies an edit. Items that are put keep their place where the id is known and are appended where it is new. */
 export function applyEdit<T extends JobContent>(job: T, edit: Edit): T {
@@ -112,11 +119,14 @@ export function applyEdit<T extends JobContent>(job: T, edit: Edit): T {
     poseSettled: edit.poseSettled ?? job.poseSettled,
     nodes: patch(job.nodes, edit.putNodes, edit.dropNodes),
     beams: patch(job.beams, edit.putBeams, edit.dropBeams),
+    settings: edit.settings ?? job.settings,
+    waivers: patch(job.waivers, edit.putWaivers, edit.dropWaivers),
   }
 }
 
 /** The edit that takes `edit` back, to be asked for before it is applied. */
 export function inverseOf(job: JobContent, edit: Edit): Edit {
+  const waivers = undoPatch(job.waivers, edit.putWaivers, edit.dropWaivers)
   const nodes = undoPatch(job.nodes, edit.putNodes, edit.dropNodes), beams = undoPatch(job.beams, edit.putBeams, edit.dropBeams)
   return {
     label: edit.label,
@@ -125,6 +135,8 @@ export function inverseOf(job: JobContent, edit: Edit): Edit {
     ...(edit.poseSettled !== undefined && { poseSettled: job.poseSettled }),
     ...((edit.putNodes || edit.dropNodes) && { putNodes: nodes.put, dropNodes: nodes.drop }),
     ...((edit.putBeams || edit.dropBeams) && { putBeams: beams.put, dropBeams: beams.drop }),
+    ...(edit.settings !== undefined && { settings: job.settings }),
+    ...((edit.putWaivers || edit.dropWaivers) && { putWaivers: waivers.put, dropWaivers: waivers.drop }),
   }
 }
 

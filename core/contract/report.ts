@@ -1,38 +1,92 @@
 import { z } from 'zod'
 
 const count = z.number().int().nonnegative()
+const number = z.number()
+const point = z.tuple([number, number, number])
+const state = z.enum(['open', 'partly', 'held', 'noted', 'waived'])
+const series = z.array(number.nullable())
 
-/** What `scan` prints: layers from 0, layer k spans [k·h, (k+1)·h) above the plate; mm, mm², mm³. */
+/** Where a hole would let a cup breathe from its first layers on. */
+const VentSchema = z.object({
+  /** On the inner side of the wall. */
+  at: point,
+  /** The way out, a unit vector. */
+  direction: point,
+  wallMm: number,
+})
+
+/** What `scan` prints: layers from 0, layer k spans [k·h, (k+1)·h) above the plate; mm, mm², mm³, N; build coordinates. */
 export const ScanReportSchema = z.object({
-  layerHeightMm: z.number().positive(),
-  pixelMm: z.number().positive(),
+  layerHeightMm: number.positive(),
+  pixelMm: number.positive(),
   layerCount: count,
   mesh: z.object({
     triangles: count,
     unclosedEdges: count,
-    volumeMm3: z.number(),
-    sizeMm: z.tuple([z.number(), z.number(), z.number()]),
+    volumeMm3: number,
+    sizeMm: point,
   }),
   islands: z.array(z.object({
     layer: count,
-    zMm: z.number(),
-    areaMm2: z.number(),
-    center: z.tuple([z.number(), z.number(), z.number()]),
+    zMm: number,
+    areaMm2: number,
+    center: point,
     joinsLayer: count.nullable(),
-    volumeMm3: z.number(),
+    volumeMm3: number,
     class: z.enum(['flake', 'detail', 'limb', 'body']),
-    state: z.enum(['open', 'partly', 'held', 'noted', 'waived']),
+    state,
+    /** Share of what is laid before it joins that lies within reach of held material, 0 to 1. */
+    heldShare: number.min(0).max(1),
+    /** Area of it that is laid out of reach. */
+    hangingMm2: number,
+  })),
+  /** Regions attached to held material that reach too far out, and spans; noted where they carry themselves. */
+  ledges: z.array(z.object({
+    kind: z.enum(['ledge', 'bridge']),
+    firstLayer: count,
+    lastLayer: count,
+    reachMm: number,
+    areaMm2: number,
+    /** Distance of what holds it on opposite sides, where it is narrowest; null where one side holds it. */
+    spanMm: number.nullable(),
+    state,
+    at: point,
   })),
   suction: z.array(z.object({
     firstLayer: count,
     lastLayer: count,
-    peakAreaMm2: z.number(),
-    volumeMm3: z.number(),
+    peakAreaMm2: number,
+    volumeMm3: number,
     ends: z.enum(['vent', 'closed', 'open']),
+    /** Estimate of the vacuum's pull on the largest layer. */
+    pullN: number,
+    at: point,
+    bySupports: z.boolean(),
+    /** It reaches the outside, but only through passages narrower than the vent width. */
+    choked: z.boolean(),
+    vent: VentSchema.nullable(),
   })),
+  /** Cavities that are shut all around, which keep liquid resin inside. */
+  sealed: z.array(z.object({ firstLayer: count, lastLayer: count, volumeMm3: number, at: point, vent: VentSchema.nullable() })),
+  /** Resin that stays in the part as it hangs from the plate. */
+  pools: z.array(z.object({ firstLayer: count, lastLayer: count, volumeMm3: number, peakAreaMm2: number, at: point })),
   /** Stilts that begin in the air. */
-  floatingStilts: z.array(z.object({ layer: count, center: z.tuple([z.number(), z.number(), z.number()]) })),
-  layers: z.object({ areaMm2: z.array(z.number()), unclosedRows: count }),
-  seconds: z.number().nonnegative(),
+  floatingStilts: z.array(z.object({ layer: count, center: point })),
+  layers: z.object({ areaMm2: z.array(number), unclosedRows: count }),
+  /** One number a layer; null where a layer has none. Loads are estimates. */
+  signals: z.object({
+    areaMm2: z.array(number),
+    newMm2: z.array(number),
+    unheldMm2: z.array(number),
+    regions: z.array(count),
+    enclosedMm2: z.array(number),
+    peelN: z.array(number),
+    centerX: series,
+    centerY: series,
+    offCenterMm: series,
+    /** Layers in which area or load jumps. */
+    jumps: z.array(count),
+  }),
+  seconds: number.nonnegative(),
 })
 export type ScanReport = z.infer<typeof ScanReportSchema>

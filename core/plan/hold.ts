@@ -1,7 +1,7 @@
 import type { Gauge, Role } from '../contract'
 import type { Vec3 } from '../mesh'
-import { regionOf, type FindingState, type Island, type IslandClass, type ModelScan, type Region, type ScanResult } from '../scan'
-import { gaugeOf, routeStilt, solidOfStilts, stiltOfRoute, type Plate, type Stilt, type Surface } from '../stilts'
+import { layerOfLabel, pieceOfLabel, regionOf, type FindingState, type Island, type IslandClass, type ModelScan, type Region, type ScanResult } from '../scan'
+import { gaugeOf, routeStilt, solidOfStilt, stiltOfRoute, type Plate, type Stilt, type Surface } from '../stilts'
 
 /** An island that no stilt could be placed under. */
 export interface NotHeld {
@@ -24,12 +24,12 @@ export interface HoldOptions {
   readonly plate: Plate
   /** Only these islands; all open ones where left out. */
   readonly only?: ReadonlySet<number>
+  /** Holds what juts out too far as well; else only what begins on nothing, and all of it but what is a ledge of the body. */
+  readonly ledges?: boolean
 }
 
 /** Rounds of hold and scan before what is still open is given up. */
-const MOST_ROUNDS = 3
-/** A tip holds this far around itself (common practice, from memory); wider regions get more tips. */
-const TIP_REACH_MM = 2
+const MOST_ROUNDS = 4
 /** Tips under one island, at the most. */
 const MOST_TIPS = 200
 
@@ -56,31 +56,40 @@ export function* holdOpenIslands(scan: ModelScan, before: ScanResult, surface: S
   const reasons = new Map<number, string>()
   let result = before
   for (let round = 0; round < MOST_ROUNDS; round++) {
-    const open = result.islands.filter(i => isOpen(i.state) && (!options.only || options.only.has(i.id)))
+    const open = result.islands.filter(i => isOpen(i.state) && (!options.only || options.only.has(i.id))).map(i => withoutLedges(i, result, options))
+      .filter(i => i.state === 'open' || i.hanging.length > 0)
     if (open.length === 0) break
     let placed = 0
     for (const [done, island] of open.entries()) {
       if (done % 8 === 0) yield `Placing stilts: ${done} of ${open.length} islands`
       const tips = holdIsland(scan, surface, island, options, round, nextId)
       if (tips.stilts.length === 0) reasons.set(island.id, tips.reason)
-      else reasons.set(island.id, 'The tip does not reach the first layer of the region. Place one by hand beside it.')
+      else reasons.set(island.id, 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.')
       added.push(...tips.stilts)
       nextId += tips.stilts.length
       placed += tips.stilts.length
     }
     if (placed === 0) break
-    scan.setStilts(solidOfStilts([...own, ...added]))
-    const steps = scan.run()
-    for (let step = steps.next(); ; step = steps.next()) {
-      if (step.done) {
-        result = step.value
+    scan.setStilts([...own, ...added].map(solidOfStilt))
+    // vents are not asked for in between
+    for (const step of scan.run()) {
+      if (step.stage === 'reach' && step.result) {
+        result = step.result
         break
       }
-      yield `Scanning with stilts: band ${step.value.done} of ${step.value.total}`
+      yield `Scanning with stilts: ${Math.round((100 * step.done) / Math.max(1, step.total))} %`
     }
   }
-  const notHeld = result.islands.filter(i => isOpen(i.state) && reasons.has(i.id)).map(i => ({ island: i.id, layer: i.layer, class: i.class, reason: reasons.get(i.id) as string }))
+  if (added.length > 0) result = scan.runToEnd()
+  const notHeld = result.islands.map(i => withoutLedges(i, result, options)).filter(i => (i.state === 'open' || (i.state === 'partly' && i.hanging.length > 0)) && reasons.has(i.id)).map(i => ({ island: i.id, layer: i.layer, class: i.class, reason: reasons.get(i.id) as string }))
   return { added, notHeld, result }
+}
+
+/** Leaves a body's ledges to those who ask for them. */
+function withoutLedges(island: Island, result: ScanResult, { ledges }: HoldOptions): Island {
+  if (ledges || island.class !== 'body' || island.state !== 'partly') return island
+  const listed = new Set(result.ledges.flatMap(l => l.hanging))
+  return { ...island, hanging: island.hanging.filter(l => !listed.has(l)) }
 }
 
 function isOpen(state: FindingState): boolean {
@@ -90,28 +99,88 @@ function isOpen(state: FindingState): boolean {
 function holdIsland(scan: ModelScan, surface: Surface, island: Island, options: HoldOptions, round: number, firstId: number): { stilts: Stilt[]; reason: string } {
   const modelTree = scan.modelTree
   if (!modelTree) return { stilts: [], reason: 'The model has not been scanned.' }
+  const reach = scan.settings.tipHoldMm / scan.raster.pixelMm
+  if (island.state === 'partly') {
+    const gauges = GAUGES_FOR[island.class === 'body' ? 'limb' : island.class].map(n => gaugeOf(n, options.gauges))
+    return standAt(scan, surface, hangingSpots(scan, island, reach, round), gauges, island.class === 'body' ? 'structural' : ROLE_FOR[island.class], options, firstId)
+  }
   const region = regionOf(scan, island.layer, island.component - modelTree.graph.solidStarts[island.layer])
-  const { pixelMm } = scan.raster
   const names = island.class === 'detail' && island.volumeMm3 < FINE_UNDER_MM3 ? ['fine'] : GAUGES_FOR[island.class]
-  const gauges = names.map(n => gaugeOf(n, options.gauges))
+  const spots = spread(region, Math.floor(reach), round)
+  const points = spots.points.map(p => ({ ...p, layer: island.layer }))
+  return standAt(scan, surface, { points, wanted: spots.wanted }, names.map(n => gaugeOf(n, options.gauges)), ROLE_FOR[island.class], options, firstId)
+}
+
+/** Stands stilts at the first of some spots where they find a way down. */
+function standAt(scan: ModelScan, surface: Surface, spots: { points: readonly Spot[]; wanted: number }, gauges: readonly Gauge[], role: Role, options: HoldOptions, firstId: number): { stilts: Stilt[]; reason: string } {
+  const { pixelMm, layerMm } = scan.raster
   const stilts: Stilt[] = []
-  let reason = 'No point of its first layer lies on the surface.'
-  const spots = spread(region, Math.floor(TIP_REACH_MM / pixelMm), round)
-  const needed = spots.wanted
+  let reason = 'No point of it lies on the surface.'
   for (const spot of spots.points) {
-    if (stilts.length >= needed) break
-    const seat = seatBelow(surface, [(spot.pixel + 0.5) * pixelMm, (spot.row + 0.5) * pixelMm, island.zMm])
+    if (stilts.length >= spots.wanted) break
+    const seat = seatBelow(surface, [(spot.pixel + 0.5) * pixelMm, (spot.row + 0.5) * pixelMm, (spot.layer + 0.5) * layerMm])
     if (!seat) continue
     for (const gauge of gauges) {
       const route = routeStilt(surface, seat.point, seat.normal, gauge, options.plate)
       if (route.ok) {
-        stilts.push(stiltOfRoute(surface, firstId + stilts.length, gauge, ROLE_FOR[island.class], route, seat.normal))
+        stilts.push(stiltOfRoute(surface, firstId + stilts.length, gauge, role, route, seat.normal))
         break
       }
       reason = route.reason
     }
   }
   return { stilts, reason }
+}
+
+interface Spot {
+  readonly pixel: number
+  readonly row: number
+  readonly layer: number
+}
+
+/** Places looked at, at the most, when tips are spread over what hangs. */
+const MOST_SAMPLES = 3000
+
+/** Spreads tips over what hangs of an island that is held in part: where it reaches farthest first, then always what is farthest from all chosen. */
+function hangingSpots(scan: ModelScan, island: Island, reach: number, round: number): { points: Spot[]; wanted: number } {
+  const log = scan.reachLog
+  const samples: Spot[] = []
+  let deepest: { spot: Spot; reach: number } | null = null
+  let pixels = 0
+  for (const label of island.hanging) pixels += log[layerOfLabel(label)]?.pieces[pieceOfLabel(label)].pixels ?? 0
+  const every = Math.max(1, Math.floor(pixels / MOST_SAMPLES))
+  let count = 0
+  for (const label of island.hanging) {
+    const layer = layerOfLabel(label), number = pieceOfLabel(label), entry = log[layer]
+    if (!entry) continue
+    const piece = entry.pieces[number]
+    const spot = { pixel: piece.pixel, row: piece.row, layer }
+    if (!deepest || piece.reach > deepest.reach) deepest = { spot, reach: piece.reach }
+    for (let i = 0; i < entry.runs.length; i += 4) {
+      if (entry.runs[i + 3] !== number) continue
+      for (let x = entry.runs[i + 1]; x < entry.runs[i + 2]; x++) if (count++ % every === 0) samples.push({ pixel: x, row: entry.runs[i], layer })
+    }
+  }
+  if (!deepest || samples.length === 0) return { points: [], wanted: 0 }
+  const nearest = new Float64Array(samples.length).fill(Infinity)
+  const points: Spot[] = [deepest.spot]
+  // a little less than a tip holds, for its way there bends with the outline
+  const near = reach * 0.85
+  for (;;) {
+    const last = points[points.length - 1]
+    let next = -1
+    for (let i = 0; i < samples.length; i++) {
+      const d = Math.hypot(samples[i].pixel - last.pixel, samples[i].row - last.row)
+      if (d < nearest[i]) nearest[i] = d
+      if (next < 0 || nearest[i] > nearest[next]) next = i
+    }
+    if (nearest[next] <= near || points.length >= MOST_TIPS) break
+    points.push(samples[next])
+  }
+  const wanted = points.length
+  // where no way leads down from one of them, the samples in between are tried, other ones in every round
+  for (let i = round % 7; i < samples.length && points.length < wanted + 12; i += Math.max(1, Math.floor(samples.length / 12))) points.push(samples[i])
+  return { points, wanted }
 }
 
 /** The lowest surface point under a point of the first layer, which lies within the model. */

@@ -26,6 +26,8 @@ export interface Body {
   /** Rows and layers that the body can reach, from the origin on. */
   readonly rows: number
   readonly layers: number
+  /** Pixels that the body can reach, from the origin on. */
+  readonly columns: number
 }
 
 /**
@@ -37,7 +39,7 @@ export function bodyOf(mesh: Mesh, raster: Raster, placement: Placement = AS_IS)
   const m = placement
   const coords = new Float64Array(p.length)
   const sx = 1 / raster.pixelMm, sz = 1 / raster.layerMm
-  let minX = Infinity, minY = Infinity, minZ = Infinity, maxY = -Infinity, maxZ = -Infinity
+  let minX = Infinity, maxX = -Infinity, minY = Infinity, minZ = Infinity, maxY = -Infinity, maxZ = -Infinity
   for (let i = 0; i < p.length; i += 3) {
     const x = p[i], y = p[i + 1], z = p[i + 2]
     const gx = (Math.round(((m[0] * x + m[1] * y + m[2] * z + m[3]) * sx - 0.5) * STEPS) + 0.5) / STEPS
@@ -47,12 +49,13 @@ export function bodyOf(mesh: Mesh, raster: Raster, placement: Placement = AS_IS)
     coords[i + 1] = gy
     coords[i + 2] = gz
     if (gx < minX) minX = gx
+    if (gx > maxX) maxX = gx
     if (gy < minY) minY = gy
     if (gy > maxY) maxY = gy
     if (gz < minZ) minZ = gz
     if (gz > maxZ) maxZ = gz
   }
-  if (p.length === 0) return { coords, triangles: mesh.triangles, origin: [0, 0, 0], rows: 0, layers: 0 }
+  if (p.length === 0) return { coords, triangles: mesh.triangles, origin: [0, 0, 0], rows: 0, layers: 0, columns: 0 }
   const origin: [number, number, number] = [Math.floor(minX), Math.floor(minY), Math.floor(minZ)]
   const rows = Math.floor(maxY) - origin[1] + 1
   const layers = Math.floor(maxZ) - origin[2] + 1
@@ -64,7 +67,7 @@ export function bodyOf(mesh: Mesh, raster: Raster, placement: Placement = AS_IS)
     coords[i + 1] -= origin[1]
     coords[i + 2] -= origin[2]
   }
-  return { coords, triangles: mesh.triangles, origin, rows, layers }
+  return { coords, triangles: mesh.triangles, origin, rows, layers, columns: Math.floor(maxX) - origin[0] + 1 }
 }
 
 /** Triangles of a body grouped by the bands of layers that they reach. */

@@ -1,12 +1,11 @@
+import type { ScanSettings } from './settings'
+
 /** What hangs on an island: a few pixels, up to some mm³, more, or the whole part. */
 export type IslandClass = 'flake' | 'detail' | 'limb' | 'body'
 
-/** Limits of the classes (common practice, from memory). */
-export const CLASS_LIMITS = { flakeAreaMm2: 0.03, flakeVolumeMm3: 0.01, detailVolumeMm3: 8 }
-
 /** The class of an island by its largest layer and by what it gathers before it joins. */
-export function classOfIsland(isBody: boolean, largestAreaMm2: number, volumeMm3: number): IslandClass {
+export function classOfIsland(isBody: boolean, largestAreaMm2: number, volumeMm3: number, limits: ScanSettings): IslandClass {
   if (isBody) return 'body'
-  if (largestAreaMm2 <= CLASS_LIMITS.flakeAreaMm2 && volumeMm3 <= CLASS_LIMITS.flakeVolumeMm3) return 'flake'
-  return volumeMm3 <= CLASS_LIMITS.detailVolumeMm3 ? 'detail' : 'limb'
+  if (largestAreaMm2 <= limits.flakeAreaMm2 && volumeMm3 <= limits.flakeVolumeMm3) return 'flake'
+  return volumeMm3 <= limits.detailVolumeMm3 ? 'detail' : 'limb'
 }

@@ -4,21 +4,23 @@ import { PairCounter } from './pair-counter'
 import type { BandSpans, Frame } from './spans'
 
 /**
- * What touches what, for all layers: solid and enclosed empty components with integer areas, and edges to the layer below.
- * Components are numbered through all layers, in each layer by their first span.
+ * What touches what in some consecutive layers: solid and enclosed empty components with integer areas, and edges to the layer
+ * below. Components are numbered within their layer by their first span, so a chunk means the same wherever it is put together
+ * with others, and it travels between workers as it is.
  */
-export interface LayerGraph {
-  readonly layerCount: number
-  /** First solid component of every layer; one more entry ends the last. */
+export interface GraphChunk {
+  readonly firstLayer: number
+  readonly layers: number
+  /** First solid component of every layer in the arrays of the chunk; one more entry ends the last. */
   readonly solidStarts: Int32Array
   readonly solidPixels: Int32Array
   /** Sums of pixel and of row numbers over the component, for its centre. */
   readonly solidSumX: Float64Array
   readonly solidSumY: Float64Array
-  /** First row and first pixel of the component, absolute. */
+  /** First row of the component and its first pixel there, absolute. */
   readonly solidRow: Int32Array
   readonly solidPixel: Int32Array
-  /** Edges [edgeStarts[k], edgeStarts[k + 1]) go from components of layer k to those of layer k − 1 that they overlap. */
+  /** Edges [edgeStarts[l], edgeStarts[l + 1]) go from components of layer l to those of the layer below that they overlap. */
   readonly solidEdgeStarts: Int32Array
   readonly solidUpper: Int32Array
   readonly solidLower: Int32Array
@@ -27,17 +29,32 @@ export interface LayerGraph {
   readonly emptyPixels: Int32Array
   readonly emptyRow: Int32Array
   readonly emptyPixel: Int32Array
+  /** Box of the space: first and end pixel, end row (its first row is `emptyRow`). */
+  readonly emptyFrom: Int32Array
+  readonly emptyTo: Int32Array
+  readonly emptyRowEnd: Int32Array
   /** As for solid; an end of −1 is the outside. */
   readonly emptyEdgeStarts: Int32Array
   readonly emptyUpper: Int32Array
   readonly emptyLower: Int32Array
-  /** Solid pixels of every layer. */
+  /** Solid pixels, and rows whose crossings do not cancel, of every layer. */
   readonly layerPixels: Int32Array
+  readonly unclosedRows: Int32Array
+}
+
+/** The chunks of all layers in one; components are numbered through all layers. */
+export interface LayerGraph extends Omit<GraphChunk, 'firstLayer' | 'layers' | 'unclosedRows'> {
+  readonly layerCount: number
   readonly unclosedRows: number
 }
 
-/** Builds the graph from bands given in order; keeps only the layer before. */
-export class LayerGraphBuilder {
+/** Buffers of a chunk, to be handed over instead of copied. */
+export function buffersOf(chunk: GraphChunk): ArrayBuffer[] {
+  return Object.values(chunk).filter(v => ArrayBuffer.isView(v)).map(v => v.buffer as ArrayBuffer)
+}
+
+/** Builds a chunk from layers given in order; keeps only the layer before. */
+export class ChunkBuilder {
   readonly #frame: Frame
   readonly #solidStarts = new Int32List()
   readonly #solidPixels = new Int32List()
@@ -53,6 +70,9 @@ export class LayerGraphBuilder {
   readonly #emptyPixels = new Int32List()
   readonly #emptyRow = new Int32List()
   readonly #emptyPixel = new Int32List()
+  readonly #emptyFrom = new Int32List()
+  readonly #emptyTo = new Int32List()
+  readonly #emptyRowEnd = new Int32List()
   readonly #emptyEdgeStarts = new Int32List()
   readonly #emptyUpper = new Int32List()
   readonly #emptyLower = new Int32List()
@@ -65,24 +85,35 @@ export class LayerGraphBuilder {
   #pairs: Int32Array = new Int32Array(0)
   #base = 0
   #layers = 0
-  #unclosedRows = 0
+  #below = false
+  readonly #firstLayer: number
+  readonly #unclosedRows = new Int32List()
 
-  constructor(frame: Frame) {
+  constructor(frame: Frame, firstLayer: number) {
     this.#frame = frame
+    this.#firstLayer = firstLayer
+  }
+
+  /** Takes the layer under the first one, for its edges; it is not part of the chunk. */
+  prime(band: BandSpans, layer: number): void {
+    const base = layer * this.#frame.rows
+    labelLayer(band.starts, base, this.#frame.rows, band.pairs, this.#before)
+    this.#starts = band.starts
+    this.#pairs = band.pairs
+    this.#base = base
+    this.#below = true
   }
 
   /** Adds the next layers. */
   add(band: BandSpans): void {
-    const rows = this.#frame.rows
-    for (let l = 0; l < band.layers; l++) {
-      this.#addLayer(band, l * rows)
-      this.#unclosedRows += band.unclosedRows[l]
-    }
+    for (let l = 0; l < band.layers; l++) this.addLayer(band, l)
   }
 
-  #addLayer(band: BandSpans, base: number): void {
-    const rows = this.#frame.rows
+  /** Adds layer `layer` of a band as the next one. */
+  addLayer(band: BandSpans, layer: number): void {
+    const rows = this.#frame.rows, base = layer * rows
     const { starts, pairs } = band
+    this.#unclosedRows.push(band.unclosedRows[layer])
     const solidBase = this.#solidPixels.length, emptyBase = this.#emptyPixels.length
     this.#solidStarts.push(solidBase)
     this.#emptyStarts.push(emptyBase)
@@ -90,13 +121,14 @@ export class LayerGraphBuilder {
     this.#emptyEdgeStarts.push(this.#emptyUpper.length)
     labelLayer(starts, base, rows, pairs, this.#labels)
     this.#measure(starts, base, pairs, solidBase, emptyBase)
-    if (this.#layers > 0) this.#connect(starts, base, pairs, solidBase, emptyBase)
+    if (this.#below) this.#connect(starts, base, pairs)
     const labels = this.#labels
     this.#labels = this.#before
     this.#before = labels
     this.#starts = starts
     this.#pairs = pairs
     this.#base = base
+    this.#below = true
     this.#layers++
   }
 
@@ -114,6 +146,9 @@ export class LayerGraphBuilder {
       this.#emptyPixels.push(0)
       this.#emptyRow.push(0)
       this.#emptyPixel.push(0)
+      this.#emptyFrom.push(0)
+      this.#emptyTo.push(0)
+      this.#emptyRowEnd.push(0)
     }
     const pixels = this.#solidPixels.data, sumX = this.#solidSumX.data, sumY = this.#solidSumY.data
     const enclosed = this.#emptyPixels.data
@@ -138,7 +173,12 @@ export class LayerGraphBuilder {
           if (enclosed[emptyBase + e] === 0) {
             this.#emptyRow.data[emptyBase + e] = y
             this.#emptyPixel.data[emptyBase + e] = gapFrom
+            this.#emptyFrom.data[emptyBase + e] = gapFrom
+            this.#emptyTo.data[emptyBase + e] = from
           }
+          this.#emptyRowEnd.data[emptyBase + e] = y + 1
+          if (gapFrom < this.#emptyFrom.data[emptyBase + e]) this.#emptyFrom.data[emptyBase + e] = gapFrom
+          if (from > this.#emptyTo.data[emptyBase + e]) this.#emptyTo.data[emptyBase + e] = from
           enclosed[emptyBase + e] += from - gapFrom
         }
       }
@@ -146,7 +186,7 @@ export class LayerGraphBuilder {
     this.#layerPixels.push(total)
   }
 
-  #connect(starts: Int32Array, base: number, pairs: Int32Array, solidBase: number, emptyBase: number): void {
+  #connect(starts: Int32Array, base: number, pairs: Int32Array): void {
     const rows = this.#frame.rows
     const below = this.#starts, belowPairs = this.#pairs, belowBase = this.#base
     const first = starts[base], belowFirst = below[belowBase]
@@ -175,26 +215,37 @@ export class LayerGraphBuilder {
         })
       }
     }
-    const solidBelowBase = this.#solidStarts.data[this.#layers - 1], emptyBelowBase = this.#emptyStarts.data[this.#layers - 1]
     for (let e = 0; e < solids.length; e++) {
-      this.#solidUpper.push(solidBase + solids.upper[e])
-      this.#solidLower.push(solidBelowBase + solids.lower[e])
+      this.#solidUpper.push(solids.upper[e])
+      this.#solidLower.push(solids.lower[e])
       this.#solidOverlap.push(solids.count[e])
     }
     for (let e = 0; e < empties.length; e++) {
-      this.#emptyUpper.push(empties.upper[e] < 0 ? OUTSIDE : emptyBase + empties.upper[e])
-      this.#emptyLower.push(empties.lower[e] < 0 ? OUTSIDE : emptyBelowBase + empties.lower[e])
+      this.#emptyUpper.push(empties.upper[e])
+      this.#emptyLower.push(empties.lower[e])
     }
   }
 
-  /** The graph of all layers added. */
-  finish(): LayerGraph {
+  /** The solid component, within the layer added last, at a pixel; −1 where that is empty. */
+  solidAt(row: number, pixel: number): number {
+    const r = row - this.#frame.row0
+    if (r < 0 || r >= this.#frame.rows) return -1
+    const starts = this.#starts, pairs = this.#pairs, at = this.#base + r
+    for (let s = starts[at]; s < starts[at + 1]; s++) {
+      if (pairs[2 * s] <= pixel && pixel < pairs[2 * s + 1]) return this.#before.solid[s - starts[this.#base]]
+    }
+    return -1
+  }
+
+  /** The chunk of all layers added. */
+  finish(): GraphChunk {
     this.#solidStarts.push(this.#solidPixels.length)
     this.#emptyStarts.push(this.#emptyPixels.length)
     this.#solidEdgeStarts.push(this.#solidUpper.length)
     this.#emptyEdgeStarts.push(this.#emptyUpper.length)
     return {
-      layerCount: this.#layers,
+      firstLayer: this.#firstLayer,
+      layers: this.#layers,
       solidStarts: this.#solidStarts.toArray(),
       solidPixels: this.#solidPixels.toArray(),
       solidSumX: this.#solidSumX.toArray(),
@@ -209,11 +260,14 @@ export class LayerGraphBuilder {
       emptyPixels: this.#emptyPixels.toArray(),
       emptyRow: this.#emptyRow.toArray(),
       emptyPixel: this.#emptyPixel.toArray(),
+      emptyFrom: this.#emptyFrom.toArray(),
+      emptyTo: this.#emptyTo.toArray(),
+      emptyRowEnd: this.#emptyRowEnd.toArray(),
       emptyEdgeStarts: this.#emptyEdgeStarts.toArray(),
       emptyUpper: this.#emptyUpper.toArray(),
       emptyLower: this.#emptyLower.toArray(),
       layerPixels: this.#layerPixels.toArray(),
-      unclosedRows: this.#unclosedRows,
+      unclosedRows: this.#unclosedRows.toArray(),
     }
   }
 }

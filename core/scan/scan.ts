@@ -1,146 +1,185 @@
 import type { Mesh } from '../mesh'
 import { AS_IS, type Placement } from '../pose'
-import { bandIndexOf, bodyOf, type BandIndex, type Body, type Raster } from './body'
-import { CLASS_LIMITS, classOfIsland, type IslandClass } from './classes'
-import { groundedWhenLaid } from './grounding'
+import { aimsOf } from './aims'
+import { BandedBody } from './band-spans'
+import { bodyOf, type Body, type Raster } from './body'
+import { cupsOf, findHanging, poolsOf, type Cup, type FloatingStilt, type Island, type Ledge, type Pool } from './findings'
+import { joinLayers, sourcesOf, type LayerSource } from './join-chunks'
 import { joinTree, type JoinTree } from './join-tree'
-import { LayerGraphBuilder, type LayerGraph } from './layer-graph'
-import { labelLayer, newLabels, type LayerLabels } from './layer-labels'
-import { frameOf, orSpans, spansOfBand, spansOfLayers, SpanScratch, type BandSpans, type Frame } from './spans'
-import { findSuction, type CupEnd, type Suction } from './suction'
+import type { GraphChunk, LayerGraph } from './layer-graph'
+import { ReachRun, type LoggedReach } from './reach-run'
+import { DEFAULT_SETTINGS, type ScanSettings } from './settings'
+import { signalsOf, type Signals } from './signals'
+import { findChoked } from './passages'
+import { orSpans, type BandSpans, type Frame } from './spans'
+import { findPools, findSuction, type Suction } from './suction'
+import { proposeVents } from './vents'
+import { WholeGraph } from './whole-graph'
 
-export type FindingState = 'open' | 'partly' | 'held' | 'noted' | 'waived'
-
-/** A region of a layer that is printed on nothing. */
-export interface Island {
-  readonly id: number
-  /** First layer, counted from 0, and the height of its middle above the plate. */
-  readonly layer: number
-  readonly zMm: number
-  readonly areaMm2: number
-  /** Centre of its first layer, build coordinates. */
-  readonly center: readonly [number, number, number]
-  /** The layer where it joins something heavier; null where it never does. */
-  readonly joinsLayer: number | null
-  /** What it gathers before it joins. */
-  readonly volumeMm3: number
-  readonly largestAreaMm2: number
-  readonly class: IslandClass
-  readonly state: FindingState
-  /** Its component among the solid components of all layers of the model. */
-  readonly component: number
-}
-
-/** A space that pulls on the film while it is printed, or stays sealed. */
-export interface Cup {
-  readonly id: number
-  readonly firstLayer: number
-  readonly lastLayer: number
-  readonly peakAreaMm2: number
-  readonly peakLayer: number
-  readonly volumeMm3: number
-  readonly ends: CupEnd
-  /** A point of the space in its peak layer, build coordinates. */
-  readonly at: readonly [number, number, number]
-}
-
-/** A part of the stilts that hangs in the air when its first layer is printed. */
-export interface FloatingStilt {
-  readonly layer: number
-  readonly center: readonly [number, number, number]
-}
+/** What a result covers: layers so far; what touches what; reach as well; all. */
+export type ScanStage = 'layers' | 'graph' | 'reach' | 'all'
 
 export interface ScanResult {
   readonly layerMm: number
   readonly pixelMm: number
   readonly layerCount: number
+  readonly stage: ScanStage
+  /** Layers that the result speaks of; all of them but while the first stage is under way. */
+  readonly covered: number
   /** Worst first. */
   readonly islands: Island[]
+  /** What hangs most first; those that carry themselves last. */
+  readonly ledges: Ledge[]
   readonly cups: Cup[]
   /** Cups under the reporting limits. */
   readonly smallCups: number
+  readonly pools: Pool[]
   readonly floating: FloatingStilt[]
+  readonly signals: Signals
   /** Solid area of every layer, model and stilts, mm². */
   readonly areaMm2: Float64Array
   readonly unclosedRows: number
 }
 
-/** Limits under which suction is counted but not listed (common practice). */
-export const SUCTION_LIMITS = { peakAreaMm2: 1, layers: 4 }
-
-/** Layers that a flake may take to join and still be only noted. */
-const NOTED_WITHIN_LAYERS = 3
-
-/** Crossings per band that keep the working set in the cache; bands are at least 8 layers. */
-const BAND_LAYERS = 32
-
 export interface ScanProgress {
+  readonly stage: ScanStage
   readonly done: number
   readonly total: number
+  /** What is known once a stage is done. */
+  readonly result?: ScanResult
 }
 
 /**
- * The scan of one model on one raster and pose: the model's own graph, made once, and the graph of model and stilts, made again
- * whenever the stilts change. `run` is a generator so that its caller can show progress, breathe and stop between bands.
+ * The scan of one model on one raster and pose, kept up to date while its supports change. The stages follow each other: the
+ * model's own layers, once; the graph of model and supports; the reach; vents. `run` is a generator so that its caller can show
+ * progress, breathe and stop between bands; bands may be made elsewhere and handed in.
  */
 export class ModelScan {
   readonly raster: Raster
+  readonly settings: ScanSettings
   readonly model: Body
-  #stilts: Body | null = null
-  #modelGraph: LayerGraph | null = null
+  readonly #banded: BandedBody
+  readonly #chunks: (GraphChunk | null)[]
+  readonly #reach: ReachRun
+  #solids: readonly Mesh[] = []
+  #own: LayerGraph | null = null
   #tree: JoinTree | null = null
-  #suction: Suction | null = null
+  #aims: (readonly [number, number, number])[] = []
+  #ownSuction: Suction | null = null
+  #pools: Pool[] = []
+  #choked: Cup[] | null = null
+  #vented: Cup[] = []
+  #whole: WholeGraph | null = null
   #graph: LayerGraph | null = null
-  #frame: Frame
-  #modelIndex: BandIndex
-  #stiltIndex: BandIndex | null = null
-  readonly #scratch = new SpanScratch()
+  #suction: Suction | null = null
+  #grounded: Uint8Array | null = null
 
   /** @throws MeshError `too-big-to-scan` */
-  constructor(mesh: Mesh, raster: Raster, placement: Placement = AS_IS) {
+  constructor(mesh: Mesh, raster: Raster, placement: Placement = AS_IS, settings: ScanSettings = DEFAULT_SETTINGS) {
     this.raster = raster
+    this.settings = settings
     this.model = bodyOf(mesh, raster, placement)
-    this.#frame = frameOf([this.model])
-    this.#modelIndex = bandIndexOf(this.model, BAND_LAYERS, this.#frame.layerCount)
+    this.#banded = new BandedBody(this.model)
+    this.#chunks = Array.from({ length: this.#banded.bands }, () => null)
+    this.#reach = new ReachRun(this.#banded, raster, settings)
   }
 
-  /** Takes the stilts for the next run; null or an empty mesh for none. Their coordinates are build coordinates. */
-  setStilts(mesh: Mesh | null): void {
-    this.#stilts = mesh && mesh.triangles.length > 0 ? bodyOf(mesh, this.raster) : null
+  /** Takes the supports for the next run, one closed solid each; build coordinates. */
+  setStilts(solids: Mesh | readonly Mesh[] | null): void {
+    this.#solids = solids === null ? [] : Array.isArray(solids) ? solids : [solids as Mesh]
     this.#graph = null
   }
 
   get layerCount(): number {
-    return this.#frame.layerCount
+    return this.#whole?.frame.layerCount ?? this.#banded.frame.layerCount
   }
 
-  /** Sweeps all layers; yields after each band. */
+  /** Rows and layers of model and supports. */
+  get frame(): Frame {
+    return this.#whole?.frame ?? this.#banded.frame
+  }
+
+  /** Bands of the model's own layers. */
+  get bands(): number {
+    return this.#banded.bands
+  }
+
+  hasBand(band: number): boolean {
+    return this.#chunks[band] !== null
+  }
+
+  /** Makes the graph of one band. */
+  makeBand(band: number): GraphChunk {
+    return this.#banded.chunk(band)
+  }
+
+  /** Takes a band that was made elsewhere, with its spans where they came along. */
+  takeBand(band: number, chunk: GraphChunk, spans?: BandSpans): void {
+    this.#chunks[band] = chunk
+    if (spans) this.#banded.keep(band, spans)
+  }
+
+  /** Spans of a band of the model, which are no longer kept here: for another worker that takes them over. */
+  handOverSpans(band: number): BandSpans {
+    return this.#banded.release(band)
+  }
+
+  /** What is known from the bands at the bottom that are there without a gap. */
+  partial(): ScanResult {
+    const there = this.#chunks.findIndex(c => c === null)
+    const chunks = (there < 0 ? this.#chunks : this.#chunks.slice(0, there)) as GraphChunk[]
+    const own = joinLayers(sourcesOf(chunks))
+    const tree = joinTree(own), suction = findSuction(own)
+    return this.#resultOf({ own, tree, graph: own, suction, whole: null, reach: [], stage: 'layers', pools: [], choked: null })
+  }
+
+  /** Sweeps all layers; yields after each band and whenever more is known. */
   *run(): Generator<ScanProgress, ScanResult, void> {
-    const bodies = this.#stilts ? [this.model, this.#stilts] : [this.model]
-    const frame = frameOf(bodies)
-    const index = frame.layerCount === this.#frame.layerCount ? this.#modelIndex : bandIndexOf(this.model, BAND_LAYERS, frame.layerCount)
-    const stiltIndex = this.#stilts ? bandIndexOf(this.#stilts, BAND_LAYERS, frame.layerCount) : null
-    const modelBuilder = this.#modelGraph && this.#modelGraph.layerCount === frame.layerCount ? null : new LayerGraphBuilder(frame)
-    const unionBuilder = this.#stilts ? new LayerGraphBuilder(frame) : null
-    if (frame.rows > 0) {
-      for (let b = 0; b < index.bands; b++) {
-        const model = spansOfBand(this.model, index, b, frame, this.#scratch)
-        modelBuilder?.add(model)
-        if (unionBuilder && stiltIndex && this.#stilts) unionBuilder.add(orSpans(model, spansOfBand(this.#stilts, stiltIndex, b, frame, this.#scratch)))
-        yield { done: b + 1, total: index.bands }
+    const total = this.bands
+    for (let b = 0; b < total; b++) {
+      if (this.#chunks[b] === null) this.#chunks[b] = this.makeBand(b)
+      yield { stage: 'layers', done: b + 1, total }
+    }
+    if (!this.#own) {
+      const sources: LayerSource[] = sourcesOf(this.#chunks as GraphChunk[])
+      this.#own = joinLayers(sources)
+      this.#tree = joinTree(this.#own)
+      this.#aims = aimsOf(this.#banded, this.#own, this.#tree, this.raster)
+      this.#ownSuction = findSuction(this.#own)
+      this.#pools = poolsOf(findPools(this.#own), this.#own, this.raster, this.settings)
+      this.#whole = new WholeGraph(this.#banded, this.#own, sources, this.raster)
+    }
+    const whole = this.#whole as WholeGraph
+    if (!this.#graph) {
+      this.#graph = this.#solids.length === 0 && whole.sections.length === 0 ? this.#own : whole.update(this.#solids)
+      this.#reach.changed(whole.changedFrom, whole.changedTo)
+      this.#suction = this.#graph === this.#own ? this.#ownSuction : findSuction(this.#graph)
+    }
+    yield { stage: 'graph', done: total, total, result: this.#now('graph') }
+    const layers = this.#banded.frame.layerCount
+    for (const done of this.#reach.run(whole)) yield { stage: 'reach', done, total: layers }
+    yield { stage: 'reach', done: layers, total: layers, result: this.#now('reach') }
+    if (this.#choked === null) {
+      const steps = findChoked(this.#banded, this.#ownSuction as Suction, this.#own, this.raster, this.settings)
+      for (;;) {
+        const step = steps.next()
+        if (step.done) {
+          this.#choked = step.value
+          this.#vented = this.#proposeVents()
+          break
+        }
+        yield { stage: 'all', done: step.value, total: layers }
       }
     }
-    this.#frame = frame
-    this.#modelIndex = index
-    this.#stiltIndex = stiltIndex
-    if (modelBuilder) {
-      this.#modelGraph = modelBuilder.finish()
-      this.#tree = joinTree(this.#modelGraph)
-    }
-    this.#graph = unionBuilder ? unionBuilder.finish() : this.#modelGraph
-    const graph = this.#graph as LayerGraph
-    this.#suction = findSuction(graph)
-    return this.#result(graph)
+    return this.#now('all')
+  }
+
+  /** The part's own cups with their vents: holes go through its walls, whatever stands around. */
+  #proposeVents(): Cup[] {
+    const own = this.#own as LayerGraph, suction = this.#ownSuction as Suction, banded = this.#banded
+    const { cups } = cupsOf(suction, own, own, this.raster, this.settings)
+    const layers = { raster: this.raster, frame: banded.frame, layerSpans: (k: number) => oneLayer(banded.layer(k), banded.frame.rows) }
+    return proposeVents(layers, cups, suction, own)
   }
 
   /** All of `run` at once. */
@@ -152,141 +191,100 @@ export class ModelScan {
     }
   }
 
-  #result(graph: LayerGraph): ScanResult {
-    const { pixelMm, layerMm } = this.raster
-    const pixelArea = pixelMm * pixelMm, voxel = pixelArea * layerMm
-    const suction = this.#suction as Suction
-    const cups: Cup[] = []
-    let smallCups = 0
-    suction.cups.forEach((c, id) => {
-      const peakAreaMm2 = c.peakPixels * pixelArea
-      if (peakAreaMm2 < SUCTION_LIMITS.peakAreaMm2 || c.lastLayer - c.firstLayer + 1 < SUCTION_LIMITS.layers) {
-        smallCups++
-        return
-      }
-      const at = [(graph.emptyPixel[c.peakComponent] + 0.5) * pixelMm, (graph.emptyRow[c.peakComponent] + 0.5) * pixelMm, (c.peakLayer + 0.5) * layerMm] as const
-      cups.push({ id, firstLayer: c.firstLayer, lastLayer: c.lastLayer, peakAreaMm2, peakLayer: c.peakLayer, volumeMm3: c.volumePixels * voxel, ends: c.ends, at })
+  /** Runs as far as a stage: to the graph for islands, suction and signals, to the reach for ledges and held shares as well. */
+  runTo(stage: 'graph' | 'reach'): ScanResult {
+    for (const step of this.run()) if (step.result && step.stage === stage) return step.result
+    throw new Error('A run ended without a result.')
+  }
+
+  #now(stage: ScanStage): ScanResult {
+    return this.#resultOf({
+      own: this.#own as LayerGraph, tree: this.#tree as JoinTree, graph: this.#graph as LayerGraph, suction: this.#suction as Suction,
+      whole: this.#whole, reach: this.#reach.log, stage, pools: this.#pools, choked: this.#choked,
     })
-    cups.sort((a, b) => b.volumeMm3 - a.volumeMm3 || a.id - b.id)
-    const { islands, floating } = this.#settle(graph)
+  }
+
+  #resultOf(k: { own: LayerGraph; tree: JoinTree; graph: LayerGraph; suction: Suction; whole: WholeGraph | null; reach: readonly (LoggedReach | null)[]; stage: ScanStage; pools: Pool[]; choked: Cup[] | null }): ScanResult {
+    const { pixelMm, layerMm } = this.raster
+    const { islands, floating, ledges, grounded } = findHanging({ raster: this.raster, settings: this.settings, aims: k.stage === 'layers' ? aimsOf(this.#banded, k.own, k.tree, this.raster) : this.#aims, ...k })
+    const listed = cupsOf(k.suction, k.graph, k.own, this.raster, this.settings)
+    if (k.graph === this.#graph) this.#grounded = grounded
+    const signals = signalsOf(k.graph, grounded, k.suction, k.reach, pixelMm)
+    let cups = listed.cups
+    if (k.stage === 'all' && k.choked) cups = mergeChoked(cups, k.choked).map(c => (c.bySupports ? c : { ...c, vent: sameCup(c, this.#vented)?.vent ?? null }))
     return {
-      layerMm, pixelMm,
-      layerCount: graph.layerCount,
-      islands, cups, smallCups, floating,
-      areaMm2: Float64Array.from(graph.layerPixels, n => n * pixelArea),
-      unclosedRows: graph.unclosedRows,
+      layerMm, pixelMm, layerCount: k.stage === 'layers' ? this.#banded.frame.layerCount : k.graph.layerCount, covered: k.graph.layerCount, stage: k.stage,
+      islands, ledges, floating, cups, smallCups: listed.small, pools: k.pools,
+      signals, areaMm2: signals.areaMm2, unclosedRows: k.graph.unclosedRows,
     }
   }
 
-  /** States of the islands, judged in the graph of model and stilts, and stilts that begin in the air. */
-  #settle(graph: LayerGraph): { islands: Island[]; floating: FloatingStilt[] } {
-    const { pixelMm, layerMm } = this.raster
-    const pixelArea = pixelMm * pixelMm, voxel = pixelArea * layerMm
-    const own = this.#modelGraph as LayerGraph, tree = this.#tree as JoinTree
-    const grounded = groundedWhenLaid(graph)
-    const first = this.#stilts ? this.#unionComponents(own, tree) : null
-    const islandComponents = new Set<number>(first ?? [])
-    const islands = tree.islands.map((record, id): Island => {
-      const c = record.component
-      const area = own.solidPixels[c]
-      const largestAreaMm2 = record.largestPixels * pixelArea, volumeMm3 = record.volumePixels * voxel
-      const kind = classOfIsland(id === tree.body, largestAreaMm2, volumeMm3)
-      const held = first !== null && first[id] >= 0 && grounded[first[id]] === 1
-      const noted = kind === 'flake' && record.joinsLayer >= 0 && record.joinsLayer - record.firstLayer <= NOTED_WITHIN_LAYERS
-      const zMm = (record.firstLayer + 0.5) * layerMm
-      return {
-        id, layer: record.firstLayer, zMm, areaMm2: area * pixelArea,
-        center: [(own.solidSumX[c] / area + 0.5) * pixelMm, (own.solidSumY[c] / area + 0.5) * pixelMm, zMm],
-        joinsLayer: record.joinsLayer < 0 ? null : record.joinsLayer,
-        volumeMm3, largestAreaMm2, class: kind,
-        state: held ? 'held' : noted ? 'noted' : 'open',
-        component: c,
-      }
-    })
-    const rank: Record<IslandClass, number> = { body: 0, limb: 1, detail: 2, flake: 3 }
-    islands.sort((a, b) => rank[a.class] - rank[b.class] || b.volumeMm3 - a.volumeMm3 || a.id - b.id)
-    const floating: FloatingStilt[] = []
-    if (first) {
-      for (let k = 1; k < graph.layerCount; k++) {
-        const hasBelow = new Set<number>()
-        for (let e = graph.solidEdgeStarts[k]; e < graph.solidEdgeStarts[k + 1]; e++) hasBelow.add(graph.solidUpper[e])
-        for (let c = graph.solidStarts[k]; c < graph.solidStarts[k + 1]; c++) {
-          // what begins here without an island of the model in it begins with stilt pixels alone
-          if (hasBelow.has(c) || islandComponents.has(c)) continue
-          const n = graph.solidPixels[c]
-          if (n * pixelArea <= CLASS_LIMITS.flakeAreaMm2 && joinsGroundedWithin(graph, grounded, c, k, NOTED_WITHIN_LAYERS)) continue
-          floating.push({ layer: k, center: [(graph.solidSumX[c] / n + 0.5) * pixelMm, (graph.solidSumY[c] / n + 0.5) * pixelMm, (k + 0.5) * layerMm] })
-        }
-      }
-    }
-    return { islands, floating }
-  }
-
-  /** For every island the component of model and stilts, in its first layer, that holds its first pixel. */
-  #unionComponents(own: LayerGraph, tree: JoinTree): Int32Array {
-    const graph = this.#graph as LayerGraph
-    const found = new Int32Array(tree.islands.length).fill(-1)
-    const byLayer = new Map<number, number[]>()
-    tree.islands.forEach((island, id) => {
-      const list = byLayer.get(island.firstLayer)
-      if (list) list.push(id)
-      else byLayer.set(island.firstLayer, [id])
-    })
-    for (const [layer, ids] of byLayer) {
-      const picture = this.layerSpans(layer)
-      const labels = labelsOf(picture.all, this.#frame)
-      for (const id of ids) {
-        const c = tree.islands[id].component
-        const row = own.solidRow[c] - this.#frame.row0, pixel = own.solidPixel[c]
-        for (let s = picture.all.starts[row]; s < picture.all.starts[row + 1]; s++) {
-          if (picture.all.pairs[2 * s] <= pixel && pixel < picture.all.pairs[2 * s + 1]) found[id] = graph.solidStarts[layer] + labels.solid[s]
-        }
-      }
-    }
-    return found
-  }
-
-  /** Spans of one layer: the model's and those of model and stilts. Made again from the meshes at every call. */
+  /** Spans of one layer: the model's and those of model and stilts. */
   layerSpans(layer: number): { model: BandSpans; stilts: BandSpans | null; all: BandSpans } {
-    const model = this.#layerOf(this.model, this.#modelIndex, layer)
-    const stilts = this.#stilts && this.#stiltIndex ? this.#layerOf(this.#stilts, this.#stiltIndex, layer) : null
+    const whole = this.#whole
+    if (!whole) {
+      const model = oneLayer(this.#banded.layer(layer), this.frame.rows)
+      return { model, stilts: null, all: model }
+    }
+    const model = whole.modelSpans(layer, layer + 1)
+    const stilts = whole.supportSpans(layer)
     return { model, stilts, all: stilts ? orSpans(model, stilts) : model }
   }
 
-  #layerOf(body: Body, index: BandIndex, layer: number): BandSpans {
-    const band = Math.floor(layer / index.bandLayers)
-    return spansOfLayers(body, index.triangles.subarray(index.starts[band], index.starts[band + 1]), layer, 1, this.#frame, this.#scratch)
-  }
-
-  get frame(): Frame {
-    return this.#frame
-  }
-
-  /** The model's own graph and join tree, once a run has ended. */
+  /** The model's own graph and join tree, once the first stage has ended. */
   get modelTree(): { graph: LayerGraph; tree: JoinTree } | null {
-    return this.#modelGraph && this.#tree ? { graph: this.#modelGraph, tree: this.#tree } : null
+    return this.#own && this.#tree ? { graph: this.#own, tree: this.#tree } : null
   }
 
-  /** The graph of model and stilts and its suction, once a run has ended. */
+  /** The graph of model and stilts and its suction, once the second stage has ended. */
   get wholeSuction(): { graph: LayerGraph; suction: Suction } | null {
     return this.#graph && this.#suction ? { graph: this.#graph, suction: this.#suction } : null
   }
-}
 
-/** Whether what begins with a component of layer k meets something grounded within some layers: then it is a flake that joins at once. */
-function joinsGroundedWithin(graph: LayerGraph, grounded: Uint8Array, component: number, k: number, layers: number): boolean {
-  let reached = new Set([component])
-  for (let l = k + 1; l <= Math.min(k + layers, graph.layerCount - 1); l++) {
-    const next = new Set<number>()
-    for (let e = graph.solidEdgeStarts[l]; e < graph.solidEdgeStarts[l + 1]; e++) if (reached.has(graph.solidLower[e])) next.add(graph.solidUpper[e])
-    for (const c of next) if (grounded[c]) return true
-    reached = next
+  /** Over-reach by layer. */
+  get reachLog(): readonly (LoggedReach | null)[] {
+    return this.#reach.log
   }
-  return false
+
+  /** For every solid component of model and supports whether it is connected to the plate through layers up to its own. */
+  get grounded(): Uint8Array | null {
+    return this.#grounded
+  }
+
+  /** The component of model and supports, within layer k, that holds component `c` of the model's layer. */
+  holderOf(k: number, c: number): number {
+    return this.#whole ? this.#whole.holderOf(k, c) : c
+  }
+
+  /** Layers that were put together again when the supports changed last. */
+  get renewedLayers(): number {
+    return this.#whole?.renewed ?? 0
+  }
 }
 
-function labelsOf(spans: BandSpans, frame: Frame): LayerLabels {
-  const labels = newLabels()
-  labelLayer(spans.starts, 0, frame.rows, spans.pairs, labels)
-  return labels
+/** A cup that goes on behind a passage too narrow for a vent takes the place of the one that seemed to end there. */
+function mergeChoked(cups: readonly Cup[], choked: readonly Cup[]): Cup[] {
+  const out = [...cups]
+  for (const c of choked) {
+    const o = sameCup(c, out.filter(x => x.ends === 'vent' && !x.choked))
+    if (o) {
+      const same = out.indexOf(o)
+      out[same] = { ...o, firstLayer: Math.min(o.firstLayer, c.firstLayer), lastLayer: Math.max(o.lastLayer, c.lastLayer), peakAreaMm2: Math.max(o.peakAreaMm2, c.peakAreaMm2), pullN: Math.max(o.pullN, c.pullN), volumeMm3: Math.max(o.volumeMm3, c.volumeMm3), ends: c.ends, choked: true }
+    } else out.push(c)
+  }
+  return out.sort((a, b) => b.volumeMm3 - a.volumeMm3 || a.firstLayer - b.firstLayer || a.at[1] - b.at[1] || a.at[0] - b.at[0])
+}
+
+/** The cup of a list that shares layers with another one and lies in the same place. */
+function sameCup(c: Cup, list: readonly Cup[]): Cup | undefined {
+  return list.find(o => o.lastLayer >= c.firstLayer - 1 && o.firstLayer <= c.lastLayer + 1 && Math.hypot(o.at[0] - c.at[0], o.at[1] - c.at[1]) <= Math.sqrt(Math.max(o.peakAreaMm2, c.peakAreaMm2)))
+}
+
+function oneLayer({ spans, at }: { spans: BandSpans; at: number }, rows: number): BandSpans {
+  const first = spans.starts[at * rows], end = spans.starts[(at + 1) * rows]
+  return {
+    firstLayer: spans.firstLayer + at, layers: 1,
+    starts: spans.starts.slice(at * rows, (at + 1) * rows + 1).map(s => s - first),
+    pairs: spans.pairs.slice(2 * first, 2 * end), unclosedRows: spans.unclosedRows.slice(at, at + 1),
+  }
 }

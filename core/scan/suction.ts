@@ -1,3 +1,4 @@
+import { Int32List } from './growable'
 import { OUTSIDE } from './layer-labels'
 import type { LayerGraph } from './layer-graph'
 
@@ -22,6 +23,9 @@ export interface Suction {
   readonly cupOf: Int32Array
 }
 
+/** What the sweep needs to know of a graph. */
+export type EmptyGraph = Pick<LayerGraph, 'layerCount' | 'emptyStarts' | 'emptyPixels' | 'emptyEdgeStarts' | 'emptyUpper' | 'emptyLower' | 'layerPixels'>
+
 interface Cluster {
   firstLayer: number
   lastLayer: number
@@ -35,7 +39,7 @@ interface Cluster {
  * reaches the outside; what is not open pulls on the film, for the newest layer lies on it and the plate closes layer 0 from below.
  * Spaces that meet are one cup.
  */
-export function findSuction(graph: LayerGraph): Suction {
+export function findSuction(graph: EmptyGraph): Suction {
   const total = graph.emptyPixels.length
   const parent = new Int32Array(total + 1)
   for (let i = 0; i <= total; i++) parent[i] = i
@@ -128,4 +132,48 @@ function mergeClusters(a: Cluster, b: Cluster): Cluster {
     older.components = newer.components
   } else for (const c of newer.components) older.components.push(c)
   return older
+}
+
+/**
+ * Spaces that hold resin while the part hangs from the plate: the same sweep from the last layer down to the first, with the
+ * last layer open below. What is sealed all around is no pool, nor what the plate closes.
+ */
+export function findPools(graph: LayerGraph): CupRecord[] {
+  const n = graph.layerCount, total = graph.emptyPixels.length
+  const turned = new Int32Array(total), back = new Int32Array(total)
+  const emptyStarts = new Int32Array(n + 1), emptyPixels = new Int32Array(total), emptyEdgeStarts = new Int32Array(n + 1), layerPixels = new Int32Array(n)
+  let at = 0
+  for (let k = n - 1; k >= 0; k--) {
+    emptyStarts[n - 1 - k] = at
+    // layers below the part count too: through them it drains
+    layerPixels[n - 1 - k] = 1
+    for (let c = graph.emptyStarts[k]; c < graph.emptyStarts[k + 1]; c++) {
+      turned[c] = at
+      back[at] = c
+      emptyPixels[at++] = graph.emptyPixels[c]
+    }
+  }
+  emptyStarts[n] = at
+  const upper = new Int32List(), lower = new Int32List()
+  let top = n - 1
+  while (top > 0 && graph.layerPixels[top] === 0) top--
+  for (let k = n - 1; k >= 0; k--) {
+    emptyEdgeStarts[n - 1 - k] = upper.length
+    if (k >= top) {
+      for (let c = graph.emptyStarts[k]; c < graph.emptyStarts[k + 1]; c++) {
+        upper.push(turned[c])
+        lower.push(OUTSIDE)
+      }
+    }
+    if (k + 1 >= n) continue
+    for (let e = graph.emptyEdgeStarts[k + 1]; e < graph.emptyEdgeStarts[k + 2]; e++) {
+      upper.push(graph.emptyLower[e] === OUTSIDE ? OUTSIDE : turned[graph.emptyLower[e]])
+      lower.push(graph.emptyUpper[e] === OUTSIDE ? OUTSIDE : turned[graph.emptyUpper[e]])
+    }
+  }
+  emptyEdgeStarts[n] = upper.length
+  const { cups } = findSuction({ layerCount: n, emptyStarts, emptyPixels, emptyEdgeStarts, emptyUpper: upper.toArray(), emptyLower: lower.toArray(), layerPixels })
+  return cups.filter(c => c.ends === 'vent').map(c => ({
+    ...c, firstLayer: n - 1 - c.lastLayer, lastLayer: n - 1 - c.firstLayer, peakLayer: n - 1 - c.peakLayer, peakComponent: back[c.peakComponent],
+  }))
 }

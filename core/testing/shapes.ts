@@ -97,4 +97,26 @@ function normalize(v: Vec3): [number, number, number] {
   return [v[0] / l, v[1] / l, v[2] / l]
 }
 
+/** A body between two curves over x, low and high at every x, from y0 to y1: one closed solid. */
+export function curtain(xs: readonly number[], low: readonly number[], high: readonly number[], y0: number, y1: number): Mesh {
+  const n = xs.length
+  const positions: number[] = []
+  for (let i = 0; i < n; i++) positions.push(xs[i], y0, low[i], xs[i], y1, low[i], xs[i], y0, high[i], xs[i], y1, high[i])
+  const t: number[] = []
+  const quad = (a: number, b: number, c: number, d: number): void => {
+    t.push(a, b, c, a, c, d)
+  }
+  for (let i = 0; i + 1 < n; i++) {
+    const a = 4 * i, b = a + 4
+    quad(a, a + 1, b + 1, b)
+    quad(a + 2, b + 2, b + 3, a + 3)
+    quad(a, b, b + 2, a + 2)
+    quad(a + 1, a + 3, b + 3, b + 1)
+  }
+  quad(0, 2, 3, 1)
+  const e = 4 * (n - 1)
+  quad(e, e + 1, e + 3, e + 2)
+  return { positions: Float32Array.from(positions), triangles: Uint32Array.from(t) }
+}
+
 export { joinMeshes }

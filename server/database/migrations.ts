@@ -16,6 +16,11 @@ export const MIGRATIONS: readonly Step[] = [
       job_id TEXT NOT NULL REFERENCES jobs(id) ON DELETE CASCADE, id TEXT NOT NULL, data TEXT NOT NULL, PRIMARY KEY (job_id, id)) STRICT`.execute(db)
     await sql`CREATE TABLE marks (name TEXT PRIMARY KEY, value TEXT NOT NULL) STRICT`.execute(db)
   },
+  async db => {
+    await sql`ALTER TABLE jobs ADD COLUMN settings TEXT`.execute(db)
+    await sql`CREATE TABLE waivers (
+      job_id TEXT NOT NULL REFERENCES jobs(id) ON DELETE CASCADE, id TEXT NOT NULL, data TEXT NOT NULL, PRIMARY KEY (job_id, id)) STRICT`.execute(db)
+  },
 ]
 
 /** Brings a database to the newest version, each step in a transaction of its own. @throws where it comes from a newer program */

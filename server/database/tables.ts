@@ -11,10 +11,13 @@ export interface Tables {
     pose_settled: number
     last_batch: string | null
     picture_version: string | null
+    /** Null for the defaults. */
+    settings: string | null
     created_at: string
     updated_at: string
   }
   plan_nodes: { job_id: string; id: string; data: string }
   plan_beams: { job_id: string; id: string; data: string }
+  waivers: { job_id: string; id: string; data: string }
   marks: { name: string; value: string }
 }

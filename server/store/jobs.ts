@@ -1,6 +1,6 @@
 import { randomUUID } from 'node:crypto'
 import type { Kysely, Transaction } from 'kysely'
-import { DEFAULT_PRINTER, JobSchema, JobSummarySchema, type Edit, type EditBatch, type Job, type JobSummary, type MeshSummary } from '@oak-stilts/core/contract'
+import { DEFAULT_PRINTER, DEFAULT_SETTINGS, JobSchema, JobSummarySchema, type Edit, type EditBatch, type Job, type JobSummary, type MeshSummary } from '@oak-stilts/core/contract'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
 import type { Tables } from '../database/tables'
 
@@ -42,9 +42,11 @@ export class JobStore {
     if (!row) return null
     const nodes = await this.#db.selectFrom('plan_nodes').select('data').where('job_id', '=', id).orderBy('rowid' as 'id').execute()
     const beams = await this.#db.selectFrom('plan_beams').select('data').where('job_id', '=', id).orderBy('rowid' as 'id').execute()
+    const waivers = await this.#db.selectFrom('waivers').select('data').where('job_id', '=', id).orderBy('rowid' as 'id').execute()
     return JobSchema.parse({
       id: row.id, name: row.name, revision: row.revision, meshHash: row.mesh_hash, mesh: JSON.parse(row.mesh_summary), printer: JSON.parse(row.printer),
       pose: JSON.parse(row.pose), poseSettled: row.pose_settled === 1, nodes: nodes.map(n => JSON.parse(n.data)), beams: beams.map(b => JSON.parse(b.data)),
+      settings: { ...DEFAULT_SETTINGS, ...(row.settings === null ? {} : JSON.parse(row.settings)) }, waivers: waivers.map(w => JSON.parse(w.data)),
     })
   }
 
@@ -55,7 +57,7 @@ export class JobStore {
     const pose = job.pose ?? (job.mesh.looksStanding ? { ...DEFAULT_POSE, liftMm: 0 } : DEFAULT_POSE)
     await this.#db.insertInto('jobs').values({
       id, name: job.name, revision: 0, mesh_hash: job.meshHash, mesh_summary: JSON.stringify(job.mesh), printer: JSON.stringify(DEFAULT_PRINTER), pose: JSON.stringify(pose),
-      pose_settled: job.pose || !job.mesh.looksStanding ? 1 : 0, last_batch: null, picture_version: null, created_at: now, updated_at: now,
+      pose_settled: job.pose || !job.mesh.looksStanding ? 1 : 0, last_batch: null, picture_version: null, settings: null, created_at: now, updated_at: now,
     }).execute()
     return id
   }
@@ -67,7 +69,7 @@ export class JobStore {
       if (!row) return null
       const fresh = randomUUID(), now = new Date().toISOString()
       await trx.insertInto('jobs').values({ ...row, id: fresh, name, revision: 0, last_batch: null, created_at: now, updated_at: now }).execute()
-      for (const table of ['plan_nodes', 'plan_beams'] as const) {
+      for (const table of ['plan_nodes', 'plan_beams', 'waivers'] as const) {
         const items = await trx.selectFrom(table).select(['id', 'data']).where('job_id', '=', id).orderBy('rowid' as 'id').execute()
         for (const item of items) await trx.insertInto(table).values({ job_id: fresh, ...item }).execute()
       }
@@ -118,10 +120,11 @@ async function applyToRows(trx: Transaction<Tables>, job: string, edit: Edit): P
   const columns = {
     ...(edit.name !== undefined && { name: edit.name }),
     ...(edit.pose !== undefined && { pose: JSON.stringify(edit.pose) }),
+    ...(edit.settings !== undefined && { settings: JSON.stringify(edit.settings) }),
     ...(edit.poseSettled !== undefined && { pose_settled: edit.poseSettled ? 1 : 0 }),
   }
   if (Object.keys(columns).length > 0) await trx.updateTable('jobs').set(columns).where('id', '=', job).execute()
-  for (const [table, put, drop] of [['plan_nodes', edit.putNodes, edit.dropNodes], ['plan_beams', edit.putBeams, edit.dropBeams]] as const) {
+  for (const [table, put, drop] of [['plan_nodes', edit.putNodes, edit.dropNodes], ['plan_beams', edit.putBeams, edit.dropBeams], ['waivers', edit.putWaivers, edit.dropWaivers]] as const) {
     for (const id of drop ?? []) await trx.deleteFrom(table).where('job_id', '=', job).where('id', '=', id).execute()
     for (const item of put ?? []) {
       const data = JSON.stringify(item)

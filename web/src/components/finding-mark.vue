@@ -1,13 +1,16 @@
 <script setup lang="ts">
+import { useId } from 'vue'
 import { MARKS } from '../stage/marks'
-import type { FindingKind } from '../stores/findings'
+import type { FindingKind, ShownState } from '../stores/findings'
 
-defineProps<{ kind: FindingKind; open: boolean }>()
+defineProps<{ kind: FindingKind; state: ShownState }>()
+const id = useId()
 </script>
 
 <template>
   <svg width="16" height="16" viewBox="-0.5 -0.5 17 17" aria-hidden="true">
-    <path v-if="open" :d="MARKS[kind].path" :fill="MARKS[kind].color" fill-rule="evenodd" />
-    <path v-else :d="MARKS[kind].path" fill="none" :stroke="MARKS[kind].color" stroke-width="1.6" stroke-linejoin="round" />
+    <clipPath :id="id"><rect x="-1" y="8" width="18" height="9" /></clipPath>
+    <path v-if="state === 'open' || state === 'partly'" :d="MARKS[kind].path" :fill="MARKS[kind].color" fill-rule="evenodd" :clip-path="state === 'partly' ? `url(#${id})` : undefined" />
+    <path v-if="state !== 'open'" :d="MARKS[kind].path" fill="none" :stroke="MARKS[kind].color" stroke-width="1.6" stroke-linejoin="round" :stroke-dasharray="state === 'waived' ? '2.4 2' : undefined" />
   </svg>
 </template>

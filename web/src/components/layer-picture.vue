@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { LAYER_CODES } from '@oak-stilts/core/scan'
-import { LAYER_COLORS } from '../stage/model-layer'
+import { fillOf, REGION_LOOKS } from '../stage/layer-patterns'
 import { useBench } from '../stage/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
@@ -9,17 +9,23 @@ import { fitCanvas } from './fit-canvas'
 
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 const canvas = ref<HTMLCanvasElement | null>(null)
-const zoom = ref<'part' | 'plate' | 'exact'>('part')
+const zoom = ref<'part' | 'plate' | 'exact' | 'free'>('part')
 const pointer = ref<{ x: number; y: number } | null>(null)
+/** Whether what ends below this layer is drawn too. */
+const difference = ref(true)
 const pixelMm = computed(() => store.job?.printer.pixelMm ?? 0.05)
 
 interface Look { readonly cx: number; readonly cy: number; readonly scale: number }
 let look: Look = { cx: 0, cy: 0, scale: 1 }
+const free = ref<Look>({ cx: 0, cy: 0, scale: 1 })
+/** Screen pixels that a pixel of the printer takes at most. */
+const LARGEST_PX = 48
 
 /** Middle of the picture and screen pixels a mm. */
 function lookOf(width: number, height: number): Look {
   const printer = store.job?.printer
   const box = partBox.value
+  if (zoom.value === 'free') return free.value
   if (zoom.value === 'plate' && printer) return { cx: 0, cy: 0, scale: Math.min(width / (printer.widthMm + 6), height / (printer.depthMm + 10)) }
   if (zoom.value === 'exact') {
     const at = state.finding?.at
@@ -61,17 +67,19 @@ function draw(): void {
   }
   const picture = bench.picture.value
   if (picture) {
-    const p = pixelMm.value, s = picture.spans
+    const p = pixelMm.value, spans = picture.spans, cell = p * look.scale
     // what matters most is drawn last, and never smaller than a screen pixel
-    for (const code of [LAYER_CODES.cup, LAYER_CODES.model, LAYER_CODES.stilt, LAYER_CODES.islandHeld, LAYER_CODES.islandOpen]) {
-      const least = code === LAYER_CODES.islandOpen ? 1.6 : 1
-      context.fillStyle = code === LAYER_CODES.cup ? hatch(context) : LAYER_COLORS[code]
-      for (let i = 0; i < s.length; i += 4) {
-        if (s[i + 3] !== code) continue
-        const x = toX(s[i + 1] * p), y = toY((s[i] + 1) * p)
-        context.fillRect(x, y, Math.max(least, (s[i + 2] - s[i + 1]) * p * look.scale), Math.max(least, p * look.scale + 0.02))
+    for (const kind of REGION_LOOKS) {
+      if (kind.code === LAYER_CODES.gone && !difference.value) continue
+      const least = kind.code === LAYER_CODES.unheld || kind.code === LAYER_CODES.hanging ? 1.6 : kind.code === LAYER_CODES.fresh || kind.code === LAYER_CODES.gone ? 0 : 1
+      context.fillStyle = fillOf(context, kind)
+      for (let i = 0; i < spans.length; i += 4) {
+        if (spans[i + 3] !== kind.code) continue
+        const x = toX(spans[i + 1] * p), y = toY((spans[i] + 1) * p), w = Math.max(least, (spans[i + 2] - spans[i + 1]) * cell), h = Math.max(least, cell + 0.02)
+        if (x < width && y < height && x + w > 0 && y + h > 0) context.fillRect(x, y, w, h)
       }
     }
+    if (cell >= 9) drawGrid(context, width, height, cell, toX, toY)
   }
   const at = state.finding
   if (at && at.layer === state.playhead) {
@@ -88,28 +96,51 @@ function draw(): void {
   context.fillText('front', width / 2, height - 5)
 }
 
-let pattern: CanvasPattern | string | null = null
-function hatch(context: CanvasRenderingContext2D): CanvasPattern | string {
-  if (pattern) return pattern
-  const tile = document.createElement('canvas')
-  tile.width = tile.height = 6
-  const t = tile.getContext('2d') as CanvasRenderingContext2D
-  t.fillStyle = '#EEF0E4'
-  t.fillRect(0, 0, 6, 6)
-  t.strokeStyle = '#3A4A1A'
-  t.beginPath()
-  t.moveTo(0, 6)
-  t.lineTo(6, 0)
-  t.stroke()
-  pattern = context.createPattern(tile, 'repeat') ?? '#C9D0B4'
-  return pattern
+/** Edges of the printer's pixels, once they are large enough to be counted. */
+function drawGrid(context: CanvasRenderingContext2D, width: number, height: number, cell: number, toX: (mm: number) => number, toY: (mm: number) => number): void {
+  const p = pixelMm.value
+  context.strokeStyle = 'rgba(36, 33, 28, 0.16)'
+  context.beginPath()
+  for (let x = toX(Math.floor((look.cx - width / 2 / look.scale) / p) * p); x < width; x += cell) {
+    context.moveTo(x, 0)
+    context.lineTo(x, height)
+  }
+  for (let y = toY(Math.ceil((look.cy + height / 2 / look.scale) / p) * p); y < height; y += cell) {
+    context.moveTo(0, y)
+    context.lineTo(width, y)
+  }
+  context.stroke()
 }
 
+function mmAt(event: MouseEvent): { x: number; y: number } {
+  const box = (canvas.value as HTMLCanvasElement).getBoundingClientRect()
+  return { x: look.cx + (event.clientX - box.left - box.width / 2) / look.scale, y: look.cy - (event.clientY - box.top - box.height / 2) / look.scale }
+}
+function wheel(event: WheelEvent): void {
+  if (event.shiftKey) {
+    state.setPlayhead(state.playhead + (event.deltaY + event.deltaX > 0 ? -1 : 1))
+    return
+  }
+  const at = mmAt(event), scale = Math.max(0.8, Math.min(LARGEST_PX / pixelMm.value, look.scale * Math.exp(-Math.sign(event.deltaY) * 0.25)))
+  // the place under the pointer stays where it is
+  free.value = { cx: at.x + ((look.cx - at.x) * look.scale) / scale, cy: at.y + ((look.cy - at.y) * look.scale) / scale, scale }
+  zoom.value = 'free'
+}
+let panned: { x: number; y: number; from: Look } | null = null
+function down(event: PointerEvent): void {
+  canvas.value?.setPointerCapture(event.pointerId)
+  panned = { x: event.clientX, y: event.clientY, from: look }
+}
+function up(): void {
+  panned = null
+}
 function move(event: PointerEvent): void {
-  const c = canvas.value
-  if (!c) return
-  const box = c.getBoundingClientRect()
-  pointer.value = { x: look.cx + (event.clientX - box.left - box.width / 2) / look.scale, y: look.cy - (event.clientY - box.top - box.height / 2) / look.scale }
+  if (panned && Math.hypot(event.clientX - panned.x, event.clientY - panned.y) > 2) {
+    const { from } = panned
+    free.value = { cx: from.cx - (event.clientX - panned.x) / from.scale, cy: from.cy + (event.clientY - panned.y) / from.scale, scale: from.scale }
+    zoom.value = 'free'
+  }
+  pointer.value = mmAt(event)
 }
 
 const observer = new ResizeObserver(draw)
@@ -117,12 +148,27 @@ onMounted(() => {
   if (canvas.value) observer.observe(canvas.value)
 })
 onBeforeUnmount(() => observer.disconnect())
-watch([() => bench.picture.value, zoom, () => state.selectedFinding, partBox], draw)
+watch([() => bench.picture.value, zoom, free, difference, () => state.selectedFinding, partBox], draw)
+
+/** What this layer has of the kinds that are told apart. */
+const legend = computed(() => {
+  const s = bench.picture.value?.spans
+  const there = new Set<number>()
+  if (s) for (let i = 3; i < s.length; i += 4) there.add(s[i])
+  return REGION_LOOKS.filter(k => there.has(k.code) && (difference.value || k.code !== LAYER_CODES.gone)).reverse()
+})
+function swatch(c: HTMLCanvasElement | null, kind: (typeof REGION_LOOKS)[number]): void {
+  const context = c?.getContext('2d')
+  if (!context) return
+  context.fillStyle = fillOf(context, kind)
+  context.fillRect(0, 0, 14, 10)
+}
 
 const summary = computed(() => {
   const p = bench.picture.value
   if (!p) return ''
-  return `${p.regions} ${p.regions === 1 ? 'region' : 'regions'}${p.enclosed ? `, ${p.enclosed} enclosed` : ''}`
+  const area = (n: number): string => `${(n * pixelMm.value ** 2).toFixed(2)} mm²`
+  return `${p.regions} ${p.regions === 1 ? 'region' : 'regions'}${p.enclosed ? `, ${p.enclosed} enclosed` : ''}, new ${area(p.freshPixels)}${p.unheldPixels ? `, unheld ${area(p.unheldPixels)}` : ''}`
 })
 </script>
 
@@ -132,10 +178,12 @@ const summary = computed(() => {
       <strong>Layer <span class="figure" aria-label="Current layer">{{ state.layerCount ? state.playhead + 1 : '–' }}</span></strong>
       <span class="figure quiet">{{ ((state.playhead + 0.5) * (store.job?.printer.layerMm ?? 0.05)).toFixed(2) }} mm</span>
       <span class="zooms">
+        <button class="link-button" :class="{ on: difference }" :aria-pressed="difference" title="Draw what ends in the layer below too" @click="difference = !difference">Below</button>
         <button v-for="z in (['part', 'plate', 'exact'] as const)" :key="z" class="link-button" :class="{ on: zoom === z }" :aria-pressed="zoom === z" @click="zoom = z">{{ z === 'part' ? 'Part' : z === 'plate' ? 'Plate' : '1:1' }}</button>
       </span>
     </header>
-    <canvas ref="canvas" role="img" :aria-label="`Layer ${state.playhead + 1} from above: ${summary}`" @pointermove="move" @pointerleave="pointer = null" />
+    <canvas ref="canvas" role="img" :aria-label="`Layer ${state.playhead + 1} from above: ${summary}`" title="Wheel zooms to the pointer, drag pans, double click shows the part" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @pointerleave="pointer = null" @wheel.prevent="wheel" @dblclick="zoom = 'part'" />
+    <p class="legend" aria-label="Legend"><span v-for="k in legend" :key="k.code"><canvas :ref="c => swatch(c as HTMLCanvasElement | null, k)" width="14" height="10" />{{ k.name }}</span></p>
     <footer class="quiet"><span>{{ summary }}</span><span v-if="pointer" class="figure">{{ pointer.x.toFixed(2) }}, {{ pointer.y.toFixed(2) }} mm</span></footer>
   </section>
 </template>
@@ -146,7 +194,10 @@ header { display: flex; align-items: baseline; gap: 8px; padding: 7px 10px 4px; 
 .zooms { margin-left: auto; display: flex; gap: 2px; }
 .zooms button { color: var(--quiet); padding: 0 5px; }
 .zooms button.on { color: var(--ink); text-decoration: underline; text-decoration-color: var(--accent); text-decoration-thickness: 2px; text-underline-offset: 4px; }
-canvas { display: block; width: 100%; height: 200px; }
-@media (max-height: 720px) { canvas { height: 150px; } }
+section > canvas { display: block; width: 100%; height: 200px; cursor: crosshair; touch-action: none; }
+@media (max-height: 720px) { section > canvas { height: 150px; } }
+.legend { display: flex; flex-wrap: wrap; gap: 2px 10px; padding: 3px 10px 0; font-size: 11.5px; color: var(--quiet); min-height: 19px; }
+.legend span { display: inline-flex; align-items: center; gap: 4px; }
+.legend canvas { border: 1px solid var(--divider); }
 footer { display: flex; justify-content: space-between; padding: 2px 10px 5px; font-size: 12px; min-height: 22px; }
 </style>

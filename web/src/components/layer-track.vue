@@ -1,8 +1,9 @@
 <script setup lang="ts">
+import { NCheckbox, NPopover } from 'naive-ui'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { drawMark, MARKS } from '../stage/marks'
 import { useBench } from '../stage/use-bench'
-import { useBenchStore } from '../stores/bench'
+import { LANES, laneValues, useBenchStore, type Lane } from '../stores/bench'
 import type { Finding } from '../stores/findings'
 import { useJobStore } from '../stores/job'
 import { fitCanvas } from './fit-canvas'
@@ -11,7 +12,8 @@ import { fitCanvas } from './fit-canvas'
 // a drag must redraw thousands of layers within a frame.
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 const canvas = ref<HTMLCanvasElement | null>(null)
-const LEFT = 64
+const emit = defineEmits<{ table: [] }>()
+const LEFT = 78
 const CLUSTER_PX = 12
 
 /** Shown range in layers. */
@@ -37,7 +39,7 @@ function draw(): void {
   context.fillStyle = '#6A6254'
   context.textBaseline = 'middle'
   context.textAlign = 'left'
-  for (const [text, y] of [['layer, mm', yScale], ['area', (yArea + yAreaEnd) / 2], ['islands', yIsland], ['cups', yCup], ['selected', yStilt]] as const) context.fillText(text, 8, y)
+  for (const [text, y] of [['layer, mm', yScale], ['findings', yIsland], ['cups, pools', yCup], ['selected', yStilt]] as const) context.fillText(text, 8, y)
   const result = state.result
   if (!result) return
   const span = to.value - from.value
@@ -47,20 +49,8 @@ function draw(): void {
   context.rect(LEFT - 4, 0, width - LEFT + 4, height)
   context.clip()
   drawScale(context, x, span, width, yScale, result.layerMm)
-  // area: the largest layer in every screen column, so that no peak is lost
-  let peak = 0
-  for (const a of result.areaMm2) if (a > peak) peak = a
-  context.fillStyle = '#CFC6B4'
-  for (let px = LEFT; px < width - 8; px++) {
-    const a = from.value + ((px - LEFT) / (width - LEFT - 8)) * span, b = from.value + ((px + 1 - LEFT) / (width - LEFT - 8)) * span
-    let most = 0
-    for (let k = Math.max(0, Math.floor(a)); k < Math.min(result.layerCount, Math.max(Math.floor(a) + 1, b)); k++) most = Math.max(most, result.areaMm2[k])
-    const h = (most / (peak || 1)) * (yAreaEnd - yArea)
-    context.fillRect(px, yAreaEnd - h, 1.02, h)
-  }
-  context.fillStyle = '#6A6254'
-  context.textAlign = 'right'
-  context.fillText(`${peak.toFixed(0)} mm²`, width - 8, yArea + 4)
+  shownLanes.value.forEach((lane, i) => drawLane(context, lane, i, span, width, yArea, yAreaEnd))
+  drawJumps(context, x, yArea)
   context.strokeStyle = '#D9D2C3'
   for (const y of [yAreaEnd, yIsland, yCup, yStilt]) {
     context.beginPath()
@@ -69,13 +59,18 @@ function draw(): void {
     context.stroke()
   }
   hits = []
-  const islands = state.shown.filter(f => f.kind === 'island' || f.kind === 'floating').sort((a, b) => a.layer - b.layer)
+  const islands = state.shown.filter(f => f.kind === 'island' || f.kind === 'ledge' || f.kind === 'floating').sort((a, b) => a.layer - b.layer)
   drawClusters(context, islands, x, yIsland, low)
   for (const f of state.shown) {
-    if (f.kind !== 'cup' && f.kind !== 'sealed') continue
+    if (f.kind !== 'cup' && f.kind !== 'sealed' && f.kind !== 'pool') continue
     const a = x(f.layer), b = Math.max(a + 3, x(f.lastLayer + 1))
-    context.fillStyle = MARKS[f.kind].color
-    context.fillRect(a, yCup - 3.5, b - a, 7)
+    context.fillStyle = context.strokeStyle = MARKS[f.kind].color
+    // pools and what is waived are outlines
+    if (f.kind === 'pool' || f.state === 'waived') {
+      if (f.state === 'waived') context.setLineDash([3, 2])
+      context.strokeRect(a + 0.5, yCup - 3, Math.max(2, b - a - 1), 6)
+      context.setLineDash([])
+    } else context.fillRect(a, yCup - 3.5, b - a, 7)
     hits.push({ x: (a + b) / 2, y: yCup, findings: [f] })
   }
   context.fillStyle = '#1D6763'
@@ -97,6 +92,61 @@ function draw(): void {
   context.lineTo(at, 8)
   context.fill()
   context.restore()
+}
+
+/** The first lane is filled, the others are lines over it, told apart by colour and dashes; each is drawn to its own peak. */
+const LINES: readonly { readonly color: string; readonly dash: readonly number[] }[] = [
+  { color: '#CFC6B4', dash: [] }, { color: '#8A5A1F', dash: [] }, { color: '#1A36A8', dash: [5, 2] }, { color: '#24211C', dash: [1.5, 2] }, { color: '#6E2A78', dash: [7, 2, 1.5, 2] }, { color: '#3A4A1A', dash: [3, 3] }, { color: '#560F2A', dash: [9, 3] },
+]
+const shownLanes = computed(() => LANES.filter(l => state.lanes.includes(l.id)))
+const peaks = computed(() => {
+  const s = state.result?.signals
+  return new Map(LANES.map(l => {
+    let peak = 0
+    if (s) for (const v of Array.from(laneValues(s, l))) if (v > peak) peak = v
+    return [l.id, peak]
+  }))
+})
+function setLane(lane: Lane, on: boolean): void {
+  state.lanes = LANES.filter(l => (l.id === lane.id ? on : state.lanes.includes(l.id))).map(l => l.id)
+}
+
+function drawLane(context: CanvasRenderingContext2D, lane: Lane, index: number, span: number, width: number, top: number, bottom: number): void {
+  const result = state.result
+  if (!result) return
+  const values = laneValues(result.signals, lane), peak = peaks.value.get(lane.id) || 1
+  const look = LINES[index % LINES.length]
+  context.fillStyle = context.strokeStyle = look.color
+  context.lineWidth = 1.4
+  context.setLineDash([...look.dash])
+  context.beginPath()
+  const layersPerPx = span / (width - LEFT - 8)
+  for (let px = LEFT; px < width - 8; px++) {
+    const a = from.value + (px - LEFT) * layersPerPx, b = a + layersPerPx
+    // the largest layer in every screen column, so that no peak is lost
+    let most = 0
+    for (let k = Math.max(0, Math.floor(a)); k < Math.min(values.length, Math.max(Math.floor(a) + 1, b)); k++) if (values[k] > most) most = values[k]
+    const h = (most / peak) * (bottom - top)
+    if (index === 0) context.fillRect(px, bottom - h, 1.02, h)
+    else if (px === LEFT) context.moveTo(px, bottom - h)
+    else context.lineTo(px, bottom - h)
+  }
+  if (index > 0) context.stroke()
+  context.setLineDash([])
+  context.lineWidth = 1
+}
+
+function drawJumps(context: CanvasRenderingContext2D, x: (k: number) => number, y: number): void {
+  context.fillStyle = '#24211C'
+  for (const k of state.result?.signals.jumps ?? []) {
+    const at = x(k + 0.5)
+    if (at < LEFT) continue
+    context.beginPath()
+    context.moveTo(at - 3.5, y - 1)
+    context.lineTo(at + 3.5, y - 1)
+    context.lineTo(at, y + 5)
+    context.fill()
+  }
 }
 
 function drawScale(context: CanvasRenderingContext2D, x: (k: number) => number, span: number, width: number, y: number, layerMm: number): void {
@@ -121,7 +171,7 @@ function drawClusters(context: CanvasRenderingContext2D, list: readonly Finding[
     const group = list.slice(i, j)
     const middle = (start + x(list[j - 1].layer)) / 2
     if (middle > LEFT - 12) {
-      drawMark(context, group[0].kind, group.some(f => f.state === 'open'), middle - 6, y - 6, 12, '#FFFDF8')
+      drawMark(context, group[0].kind, (group.find(f => f.state === 'open') ?? group.find(f => f.state === 'partly') ?? group[0]).state, middle - 6, y - 6, 12, '#FFFDF8')
       if (group.length > 1) {
         context.fillStyle = '#24211C'
         context.textAlign = low ? 'left' : 'center'
@@ -194,13 +244,27 @@ onMounted(() => {
   if (canvas.value) observer.observe(canvas.value)
 })
 onBeforeUnmount(() => observer.disconnect())
-watch([() => state.result, () => state.playhead, from, to, () => state.shown, () => state.selectedStilts, () => state.scanState, () => store.stilts], () => requestAnimationFrame(draw))
+watch([() => state.result, () => state.playhead, from, to, () => state.shown, () => state.selectedStilts, () => state.scanState, () => store.stilts, () => state.lanes], () => requestAnimationFrame(draw))
 
 const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`)
 </script>
 
 <template>
   <div class="track">
+    <NPopover trigger="click" placement="top-start" :show-arrow="false">
+      <template #trigger>
+        <button class="lanes" aria-haspopup="dialog" aria-label="Lanes of the track" title="Which signals are drawn over the layers">
+          <span v-for="(l, i) in shownLanes.slice(0, 2)" :key="l.id"><i :style="{ borderTop: i === 0 ? `5px solid ${LINES[0].color}` : `2px solid ${LINES[i].color}` }" />{{ l.name }}</span><span v-if="shownLanes.length > 2">+ {{ shownLanes.length - 2 }}</span><span v-if="!shownLanes.length">signals</span>
+        </button>
+      </template>
+      <div class="choice" role="group" aria-label="Signals">
+        <NCheckbox v-for="l in LANES" :key="l.id" :checked="state.lanes.includes(l.id)" :title="l.explains" @update:checked="setLane(l, $event)">
+          <span class="line"><i v-if="state.lanes.includes(l.id)" :style="{ borderTop: state.lanes[0] === l.id ? `5px solid ${LINES[0].color}` : `2px ${LINES[state.lanes.indexOf(l.id)].dash.length ? 'dashed' : 'solid'} ${LINES[state.lanes.indexOf(l.id)].color}` }" /> {{ l.name }} <span class="figure quiet">{{ (peaks.get(l.id) ?? 0).toFixed(l.id === 'regions' ? 0 : 1) }} {{ l.unit }}</span></span>
+        </NCheckbox>
+        <span class="buttons"><button class="plain-button" title="All layers as a table (Y)" @click="emit('table')">Table</button> <button class="plain-button" :disabled="!state.result" @click="bench.exportSignals()">Save as CSV</button></span>
+        <p class="quiet">Figures are peaks. Peel is an estimate. ▾ marks a jump.</p>
+      </div>
+    </NPopover>
     <canvas
       ref="canvas" tabindex="0" role="slider" aria-label="Layer track" aria-orientation="horizontal" :aria-valuemin="1" :aria-valuemax="Math.max(1, state.layerCount)" :aria-valuenow="state.playhead + 1" :aria-valuetext="text"
       title="Drag the playhead; wheel zooms, right drag pans, double click shows all layers" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @contextmenu.prevent @dblclick="fit()" @wheel.prevent="wheel"
@@ -209,7 +273,14 @@ const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`
 </template>
 
 <style scoped>
-.track { background: var(--panel); border-top: 1px solid var(--divider); }
+i { display: inline-block; width: 12px; vertical-align: middle; margin-right: 4px; }
+.lanes { position: absolute; left: 2px; top: 20px; display: grid; gap: 0; text-align: left; background: none; border: 0; border-radius: 3px; padding: 1px 5px; font-size: 11px; line-height: 14px; color: var(--quiet); cursor: pointer; text-decoration: underline dotted; text-underline-offset: 2px; }
+.lanes:hover { background: #f6f1e6; }
+@media (max-height: 720px) { .lanes { top: 14px; line-height: 11px; font-size: 9.5px; } }
+.choice { display: grid; gap: 4px; }
+.line { display: inline-flex; gap: 6px; align-items: center; }
+.buttons { padding-top: 4px; }
+.track { position: relative; background: var(--panel); border-top: 1px solid var(--divider); }
 canvas { display: block; width: 100%; height: 104px; cursor: ew-resize; outline-offset: -2px; }
 @media (max-height: 720px) { canvas { height: 72px; } }
 </style>

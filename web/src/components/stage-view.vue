@@ -5,6 +5,7 @@ import type { Vec3 } from '@oak-stilts/core/mesh'
 import { placementOf, type Pose } from '@oak-stilts/core/pose'
 import { verdictOf, type Stilt } from '@oak-stilts/core/stilts'
 import { api } from '../api/client'
+import { LineLayer } from '../stage/line-layer'
 import { MarkerLayer } from '../stage/marker-layer'
 import { ModelLayer } from '../stage/model-layer'
 import { NoWebGl, plateLines, Stage, STANDARD_VIEWS } from '../stage/stage'
@@ -26,6 +27,8 @@ let model: ModelLayer | null = null
 let stilts: StiltLayer | null = null
 let markers: MarkerLayer | null = null
 let rings: TurnRings | null = null
+let contour: LineLayer | null = null
+let outline: LineLayer | null = null
 let standard = 0
 
 onMounted(() => {
@@ -39,6 +42,10 @@ onMounted(() => {
   stilts = new StiltLayer(stage)
   markers = new MarkerLayer(stage)
   rings = new TurnRings(stage)
+  contour = new LineLayer(stage, '#8A5A1F', false)
+  outline = new LineLayer(stage, '#1A36A8', true)
+  watch(() => bench.outline.value, lines => outline?.set(lines), { immediate: true })
+  watch([() => state.layerLine, () => props.view], () => contour?.set(null))
   if (store.job) stage.scene.add(plateLines(store.job.printer.widthMm, store.job.printer.depthMm))
   bench.flyTo.value = (at, from, distance) => stage?.lookAt([at[0], at[1], at[2]], [from[0], from[1], from[2]], distance)
   watch(() => bench.model.value, loaded => {
@@ -51,11 +58,12 @@ onMounted(() => {
   }, { immediate: true })
   watch(() => bench.placement.value, place)
   watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => stilts?.set(store.stilts, props.view === 'hold' ? state.selectedStilts : []), { immediate: true })
-  watch([() => state.shown, () => state.selectedFinding, () => props.view], () => {
+  watch([() => state.shown, () => state.selectedFinding, () => props.view, () => state.marks], () => {
     markers?.set(state.shown, state.selectedFinding)
-    markers?.setVisible(props.view === 'hold')
+    markers?.setVisible(props.view === 'hold' && state.marks)
   }, { immediate: true })
-  watch([() => state.playhead, () => state.cutAway, () => bench.placement.value, () => state.layerCount], section, { immediate: true })
+  watch([() => state.steepSkin, () => store.job?.settings.slopeDeg, () => bench.model.value], () => model?.setSteep(state.steepSkin ? (store.job?.settings.slopeDeg ?? 45) : null), { immediate: true })
+  watch([() => state.playhead, () => state.cut, () => bench.placement.value, () => state.layerCount], section, { immediate: true })
   watch(() => bench.picture.value, p => {
     model?.setPicture(p, store.job?.printer.pixelMm ?? 0.05)
     section()
@@ -86,7 +94,7 @@ function section(): void {
   const layer = store.job?.printer.layerMm ?? 0.05
   // at the last layer nothing is above
   const below = state.playhead < state.layerCount - 1
-  model?.setSection((state.playhead + 1) * layer, state.cutAway && below, below)
+  model?.setSection(state.playhead, layer, below ? state.cut : 'none', below)
 }
 
 /** Rings as wide as the part's wider side, so that they stay in sight with it. */
@@ -174,6 +182,7 @@ async function move(event: PointerEvent): Promise<void> {
     return
   }
   if (event.buttons !== 0) return
+  void traceLayer(event)
   if (props.view === 'pose') {
     const over = rings?.pick(event.clientX, event.clientY) ?? null
     rings?.highlight(over)
@@ -189,9 +198,29 @@ async function move(event: PointerEvent): Promise<void> {
   cursor.value = stilts?.gripAt(ray) ? 'grab' : markers?.pick(event.clientX, event.clientY) || stilts?.pick(ray) ? 'pointer' : 'default'
 }
 
+/** Draws the outline of the layer under the pointer around the model: where these lines widen or come together is what a scan may miss. */
+async function traceLayer(event: PointerEvent): Promise<void> {
+  if (!state.layerLine || !stage || tracing) return
+  tracing = true
+  try {
+    const ray = rayAt(event)
+    const at = await bench.workers().place.pick(ray.o, ray.d)
+    const layer = at ? Math.floor(at.point[2] / (store.job?.printer.layerMm ?? 0.05)) : -1
+    if (layer === traced) return
+    const lines = layer < 0 ? null : await bench.contourAt(layer)
+    if (layer >= 0 && !lines) return
+    traced = layer
+    contour?.set(lines)
+    state.traced = layer
+  } finally {
+    tracing = false
+  }
+}
+let tracing = false, traced = -1
+
 function aimAt(event: PointerEvent): Aim {
   const mark = markers?.pick(event.clientX, event.clientY)
-  return { ...rayAt(event), ...(mark?.island && mark.state === 'open' && { below: [mark.at[0], mark.at[1], mark.at[2]] as Vec3 }) }
+  return { ...rayAt(event), ...(mark?.island && (mark.state === 'open' || mark.state === 'waived') && { below: [mark.at[0], mark.at[1], mark.at[2]] as Vec3 }) }
 }
 
 async function ghostFor(aim: Aim): Promise<Ghost | null> {
@@ -353,14 +382,18 @@ async function storePicture(): Promise<void> {
   const id = store.job.id
   markers?.setVisible(false)
   rings?.setVisible(false)
-  const target = stage.controls.target.clone(), eye = stage.camera.position.clone(), constant = stage.section.constant
-  stage.section.constant = 1e6
+  const target = stage.controls.target.clone(), eye = stage.camera.position.clone(), constant = stage.section.constant, floor = stage.floor.constant
+  stage.section.constant = stage.floor.constant = 1e6
+  contour?.set(null)
+  outline?.set(null)
   stage.frame(model.box(), STANDARD_VIEWS[0].from, 1)
   // the picture is taken at once and the view put back before the next frame, so that nothing flickers
   const taken = stage.snapshot(480, 320)
   stage.section.constant = constant
+  stage.floor.constant = floor
+  outline?.set(bench.outline.value)
   stage.moveTo(target, eye, false)
-  markers?.setVisible(props.view === 'hold')
+  markers?.setVisible(props.view === 'hold' && state.marks)
   showRings()
   const png = await taken
   if (png) await api.picture(id, png).catch(() => undefined)
@@ -379,7 +412,13 @@ function screenAxes(): { right: Vec3; up: Vec3 } | null {
   return { right: [right.x, right.y, right.z], up: [up.x, up.y, up.z] }
 }
 
-defineExpose({ screenAxes, nextView, escape, storePicture, whole: () => whole(true) })
+function showView(index: number): void {
+  standard = index
+  whole(true)
+  bench.say(STANDARD_VIEWS[index].name)
+}
+
+defineExpose({ screenAxes, showView, nextView, escape, storePicture, whole: () => whole(true) })
 // end-to-end tests aim at places on the model as a person sees them, once the view stands still
 ;(window as unknown as { oakStage?: object }).oakStage = { pageOf, still: () => stage?.still ?? false }
 </script>

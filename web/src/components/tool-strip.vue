@@ -1,21 +1,40 @@
 <script setup lang="ts">
+import { NDropdown, type DropdownOption } from 'naive-ui'
 import { computed } from 'vue'
 import { GAUGES } from '@oak-stilts/core/stilts'
 import { useBench } from '../stage/use-bench'
-import { useBenchStore } from '../stores/bench'
+import { STANDARD_VIEWS } from '../stage/stage'
+import { useBenchStore, type Cut } from '../stores/bench'
+import { useJobStore } from '../stores/job'
 
 const props = defineProps<{ view: 'pose' | 'hold' }>()
-const emit = defineEmits<{ view: [] }>()
-const bench = useBench(), state = useBenchStore()
+const emit = defineEmits<{ view: [index: number] }>()
+const bench = useBench(), state = useBenchStore(), store = useJobStore()
 
 const verdict = computed(() => {
   if (state.busy) return state.busy
   if (state.verdict) return state.verdict
   if (state.message) return state.message
+  if (state.traced >= 0 && state.result) return `Layer ${state.traced + 1}, ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm under the pointer.`
   if (props.view === 'pose') return 'Drag a ring, or write the numbers at the left.'
   return state.tool === 'place' ? 'Point at the underside of the model.' : 'Click a mark, or take Place.'
 })
-const scanning = computed(() => (state.scanState === 'scanning' ? `Scanning, ${Math.round(state.progress * 100)} %` : state.scanState === 'cancelled' ? 'Scan cancelled' : state.scanState === 'failed' ? 'Scan failed' : state.result ? `Scanned ${state.layerCount.toLocaleString('en')}` : ''))
+const views = STANDARD_VIEWS.map((v, key) => ({ key, label: v.name }))
+const tick = (on: boolean, label: string): string => `${on ? '✓' : '\u2003'} ${label}`
+const cuts = computed<DropdownOption[]>(() => ([['none', 'Whole part'], ['above', 'Cut away above'], ['below', 'Cut away below'], ['slab', 'Only a slab']] as [Cut, string][]).map(([key, label]) => ({ key, label: tick(state.cut === key, label) })))
+const shows = computed<DropdownOption[]>(() => [
+  { key: 'steepSkin', label: tick(state.steepSkin, `Steep skin, below ${(store.job?.settings.slopeDeg ?? 45).toFixed(0)}°`) },
+  { key: 'layerLine', label: tick(state.layerLine, 'Outline of the layer under the pointer') },
+  { key: 'marks', label: tick(state.marks, 'Marks of findings') },
+])
+function show(key: 'steepSkin' | 'layerLine' | 'marks'): void {
+  state[key] = !state[key]
+}
+function cutAt(key: Cut): void {
+  state.cut = key
+}
+const STAGES: Record<string, string> = { layers: 'Scanning', graph: 'Looking at stilts', reach: 'Measuring ledges', all: 'Looking for vents' }
+const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[state.stage] ?? 'Scanning'}, ${Math.round(state.progress * 100)} %` : state.scanState === 'cancelled' ? 'Scan cancelled' : state.scanState === 'failed' ? 'Scan failed' : state.result ? `Scanned ${state.layerCount.toLocaleString('en')}` : ''))
 </script>
 
 <template>
@@ -27,8 +46,9 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `Scanning, ${M
         <option v-for="g in GAUGES" :key="g.id" :value="g.id">{{ g.name }} {{ g.tipDiameterMm.toFixed(2) }}</option>
       </select>
     </template>
-    <button class="tool" title="Next standard view (O)" @click="emit('view')">View <kbd>O</kbd></button>
-    <button class="tool" :class="{ on: state.cutAway }" :aria-pressed="state.cutAway" title="Cut away what is above the playhead (X)" @click="state.cutAway = !state.cutAway">Cut <kbd>X</kbd></button>
+    <NDropdown trigger="click" placement="top-start" :options="views" @select="emit('view', $event)"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
+    <NDropdown trigger="click" placement="top-start" :options="cuts" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut <kbd>X</kbd></button></NDropdown>
+    <NDropdown trigger="click" placement="top-start" :options="shows" @select="show"><button class="tool" :class="{ on: state.steepSkin }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
     <p class="verdict" role="status" aria-live="polite" aria-label="Message" :title="verdict">{{ verdict }}</p>
     <span class="scan quiet" role="status" aria-label="Scan">{{ scanning }}</span>
     <button v-if="state.scanState === 'scanning' || state.busy" class="plain-button" @click="bench.cancel()">Cancel</button>

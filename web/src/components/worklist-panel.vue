@@ -1,33 +1,41 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
 import { useBench } from '../stage/use-bench'
-import { MARKS } from '../stage/marks'
 import { useBenchStore } from '../stores/bench'
-import { volumeText, type Finding } from '../stores/findings'
+import { NO_FILTER, OPEN_ONLY, STATE_NAMES, STATES, volumeText, type Finding } from '../stores/findings'
 import { useJobStore } from '../stores/job'
 import FindingMark from './finding-mark.vue'
+import ScanSettingsSheet from './scan-settings.vue'
+import WorklistFilter from './worklist-filter.vue'
 
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 const tab = ref<'findings' | 'stilts'>('findings')
 const list = ref<HTMLElement | null>(null)
 
+const onlyOpen = computed(() => state.filter.states === OPEN_ONLY || (state.filter.states.length === 2 && OPEN_ONLY.every(s => state.filter.states.includes(s))))
+
 const summary = computed(() => {
+  const look = state.firstLook
+  if (state.scanState === 'scanning' && look && (!state.result || state.result.stage === 'layers')) return `At a first look about ${look.islands} ${look.islands === 1 ? 'island' : 'islands'}${look.cups ? ` and ${look.cups} ${look.cups === 1 ? 'cup' : 'cups'}` : ''}. Looking closer.`
   if (state.scanState === 'scanning' && !state.result) return `Scanning, ${Math.round(state.progress * 100)} %`
   if (!state.result) return state.scanState === 'failed' ? 'The scan failed.' : ''
   const open = state.openIslands
   if (state.worklist.findings.length === 0) return `Nothing hangs in ${state.layerCount.toLocaleString('en')} layers.`
   if (state.worklist.open === 0) return `All ${state.worklist.findings.length} findings are settled in ${state.layerCount.toLocaleString('en')} layers.`
   if (open.length === 0) {
-    const cups = state.worklist.findings.filter(f => f.kind === 'cup' && f.state === 'open').length
-    return cups > 0 ? `Every island is held. ${cups === 1 ? '1 cup still pulls' : `${cups} cups still pull`}.` : 'Every island is held.'
+    const cups = state.worklist.findings.filter(f => f.kind === 'cup' && f.state === 'open').length, ledges = state.openLedges.length
+    const rest = [...(ledges ? [ledges === 1 ? '1 ledge juts out' : `${ledges} ledges jut out`] : []), ...(cups ? [cups === 1 ? '1 cup still pulls' : `${cups} cups still pull`] : [])]
+    return `Every island is held.${rest.length ? ` ${rest.join(', ')}.` : ''}`
   }
+  const hung = open.filter(f => f.state === 'open')
+  if (hung.length === 0) return `Every island is touched; ${open.length === 1 ? '1 is' : `${open.length} are`} held only in part${state.openLedges.length ? `, ${state.openLedges.length} ${state.openLedges.length === 1 ? 'ledge juts' : 'ledges jut'} out` : ''}.`
   const largest = open.reduce((a, b) => ((b.island?.volumeMm3 ?? 0) > (a.island?.volumeMm3 ?? 0) ? b : a))
   return `${open.length} ${open.length === 1 ? 'island still hangs' : 'islands still hang'}. The largest carries ${volumeText(largest.island?.volumeMm3 ?? 0)}.`
 })
 
 function describe(f: Finding): string {
-  const kind = f.kind === 'island' ? `${f.name} island` : MARKS[f.kind].name
-  return `${kind}, ${f.figure}, layer ${f.layer + 1}, ${f.state}`
+  const kind = f.kind === 'island' ? `${f.name} island` : f.name
+  return `${kind}, ${f.figure}, layer ${f.layer + 1}, ${STATE_NAMES[f.state]}`
 }
 
 watch(() => state.selectedFinding, async () => {
@@ -45,25 +53,35 @@ watch(() => state.selectedFinding, async () => {
     <template v-if="tab === 'findings'">
       <p class="summary" role="status" aria-label="Findings">{{ summary }}</p>
       <div class="actions">
-        <button class="plain-button" :class="{ pressed: !state.showSettled }" :aria-pressed="!state.showSettled" title="Show only what is open" @click="state.showSettled = !state.showSettled">Open</button>
-        <button class="plain-button leading" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open (H)" @click="bench.hold(null)">Hold open islands</button>
+        <button class="plain-button" :class="{ pressed: onlyOpen }" :aria-pressed="onlyOpen" title="Show only what is open or held in part" @click="state.filter = onlyOpen ? { ...state.filter, states: STATES } : { ...state.filter, states: OPEN_ONLY }">Open</button>
+        <WorklistFilter />
+        <ScanSettingsSheet />
+      </div>
+      <div class="actions">
+        <button class="plain-button leading" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.hold(null)">Hold open islands</button>
+        <button class="plain-button" :disabled="!(state.openLedges.length || state.openIslands.length) || !!state.busy || state.scanState === 'scanning'" title="Islands, and what juts out too far as well" @click="bench.hold(null, true)">and ledges</button>
       </div>
       <div ref="list" class="rows" role="listbox" aria-label="Findings" tabindex="0">
         <div
           v-for="f in state.shown" :key="f.key" class="row" role="option" :aria-selected="f.key === state.selectedFinding" :aria-label="describe(f)" :title="bench.notHeld.value.get(f.island?.id ?? -1) ?? describe(f)"
           @click="bench.goTo(f)"
         >
-          <FindingMark :kind="f.kind" :open="f.state === 'open'" />
+          <FindingMark :kind="f.kind" :state="f.state" />
           <span class="name">{{ f.name }}</span>
           <span class="figure">{{ f.figure }}</span>
           <span class="figure layer">{{ f.layer + 1 }}</span>
         </div>
         <div v-if="state.worklist.noted" class="row folded" title="Flakes of a few pixels that join the rest within three layers; they need nothing.">
-          <FindingMark kind="island" :open="false" />
+          <FindingMark kind="island" state="settled" />
           <span class="name">Flakes that join at once</span>
           <span class="figure layer">{{ state.worklist.noted }}</span>
         </div>
-        <p v-if="state.result && !state.shown.length" class="empty">{{ state.worklist.findings.length ? 'Nothing is open. Export the supported model, or show what is settled.' : 'The scan found nothing to hold.' }}</p>
+        <div v-if="state.worklist.bridges" class="row folded" title="Spans and arches that are held on opposite sides and narrow enough to carry themselves; they need nothing.">
+          <FindingMark kind="ledge" state="settled" />
+          <span class="name">Bridges that carry themselves</span>
+          <span class="figure layer">{{ state.worklist.bridges }}</span>
+        </div>
+        <p v-if="state.result && !state.shown.length" class="empty">{{ !state.worklist.findings.length ? 'The scan found nothing to hold.' : state.worklist.open ? 'The filter hides all that is open.' : 'Nothing is open. Export the supported model, or show what is settled.' }} <button v-if="state.worklist.open" class="link-button" @click="state.filter = NO_FILTER">Show it</button></p>
       </div>
     </template>
     <template v-else>
@@ -89,6 +107,7 @@ watch(() => state.selectedFinding, async () => {
 .tabs button[aria-selected='true'] { font-weight: 600; border-color: var(--accent); }
 .tabs .figure { font-size: 12px; margin-left: 2px; }
 .summary { padding: 6px 10px 4px; color: var(--quiet); min-height: 46px; }
+.actions + .actions { padding-top: 0; }
 .actions { display: flex; gap: 6px; padding: 0 10px 8px; }
 .rows { flex: 1; overflow-y: auto; min-height: 0; padding: 0 4px; }
 .row { display: grid; grid-template-columns: 16px 1fr auto 44px; gap: 8px; align-items: center; height: 28px; padding: 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; }

@@ -25,6 +25,12 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'view-hold', keys: ['Shift+3'], shown: 'Shift + 3', does: 'Hold', group: 'View' },
   { id: 'view-standard', keys: ['o'], shown: 'O', does: 'Next standard view', group: 'View' },
   { id: 'cut-away', keys: ['x'], shown: 'X', does: 'Cut away what is above the playhead', group: 'View' },
+  { id: 'cut-below', keys: ['Shift+x'], shown: 'Shift + X', does: 'Cut away what is below the playhead', group: 'View' },
+  { id: 'cut-slab', keys: ['Alt+x'], shown: 'Alt + X', does: 'Show only a slab under the playhead', group: 'View' },
+  { id: 'steep-skin', keys: ['v'], shown: 'V', does: 'Tint steep skin', group: 'View' },
+  { id: 'layer-line', keys: ['Shift+v'], shown: 'Shift + V', does: 'Outline of the layer under the pointer', group: 'View' },
+  { id: 'show-marks', keys: ['Alt+v'], shown: 'Alt + V', does: 'Show or hide the marks', group: 'View' },
+  { id: 'signals-table', keys: ['y'], shown: 'Y', does: 'Signals of all layers as a table', group: 'Layers' },
   { id: 'layer-up', keys: ['ArrowRight'], shown: '→', does: 'Next layer', group: 'Layers' },
   { id: 'layer-down', keys: ['ArrowLeft'], shown: '←', does: 'Layer before', group: 'Layers' },
   { id: 'layer-up-10', keys: ['Shift+ArrowRight'], shown: 'Shift + →', does: 'Ten layers on', group: 'Layers' },
@@ -37,6 +43,8 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'row-up', keys: ['ArrowUp'], shown: '↑', does: 'Row before', group: 'Findings' },
   { id: 'hold-this', keys: ['Enter'], shown: 'Enter', does: 'Hold this finding', group: 'Findings' },
   { id: 'hold-all', keys: ['h'], shown: 'H', does: 'Hold open islands', group: 'Findings' },
+  { id: 'hold-ledges', keys: ['Shift+h'], shown: 'Shift + H', does: 'Hold open islands and ledges', group: 'Findings' },
+  { id: 'waive', keys: ['w'], shown: 'W', does: 'Waive this finding, or take the waiver back', group: 'Findings' },
   { id: 'tool-place', keys: ['p'], shown: 'P', does: 'Place stilts', group: 'Stilts' },
   { id: 'gauge-1', keys: ['1'], shown: '1', does: 'Fine gauge', group: 'Stilts' },
   { id: 'gauge-2', keys: ['2'], shown: '2', does: 'Light gauge', group: 'Stilts' },
@@ -56,7 +64,7 @@ export const BINDINGS: readonly Binding[] = [
 export function pressOf(event: KeyboardEvent): string {
   const key = event.key.length === 1 ? event.key.toLowerCase() : event.key
   const digit = event.shiftKey && /^Digit\d$/.test(event.code) ? event.code.slice(5) : key
-  return `${event.ctrlKey || event.metaKey ? 'Mod+' : ''}${event.shiftKey ? 'Shift+' : ''}${digit}`
+  return `${event.ctrlKey || event.metaKey ? 'Mod+' : ''}${event.altKey ? 'Alt+' : ''}${event.shiftKey ? 'Shift+' : ''}${digit}`
 }
 
 /** The binding that a key press stands for, or null. Letters are for fields while one has the focus. `nudging` while T is held. */

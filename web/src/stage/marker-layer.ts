@@ -82,7 +82,7 @@ function texture(kind: Finding['kind'], state: Finding['state'], selected: boole
     context.fill()
   }
   const inset = selected ? 13 : 4
-  drawMark(context, kind, state === 'open', inset, inset, 64 - 2 * inset, PALETTE.panel)
+  drawMark(context, kind, state, inset, inset, 64 - 2 * inset, PALETTE.panel)
   const map = new CanvasTexture(canvas)
   map.colorSpace = SRGBColorSpace
   return map

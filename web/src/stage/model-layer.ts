@@ -2,15 +2,14 @@ import type { Box3} from 'three';
 import { BufferAttribute, BufferGeometry, CanvasTexture, Color, DoubleSide, Group, LineBasicMaterial, LineLoop, Mesh, MeshBasicMaterial, MeshLambertMaterial, NearestFilter, PlaneGeometry, SRGBColorSpace } from 'three'
 import type { Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
 import type { Placement } from '@oak-stilts/core/pose'
-import { LAYER_CODES, type LayerPicture } from '@oak-stilts/core/scan'
+import type { LayerPicture } from '@oak-stilts/core/scan'
 import { PALETTE } from '../styles/palette'
+import { fillOf, REGION_LOOKS } from './layer-patterns'
 import { matrixOf, type Stage } from './stage'
+import type { Cut } from '../stores/bench'
 
-/** Colours of a cut layer. */
-export const LAYER_COLORS: Record<number, string> = {
-  [LAYER_CODES.model]: '#8F8776', [LAYER_CODES.stilt]: PALETTE.stilt, [LAYER_CODES.islandOpen]: PALETTE.island, [LAYER_CODES.islandHeld]: '#6F86D6', [LAYER_CODES.cup]: '#A9B18D',
-}
-
+/** What is left of the part in a slab, mm. */
+const SLAB_MM = 1.5
 /** Fewer triangles than this are drawn with flat facets. */
 const COARSE_TRIANGLES = 40000
 
@@ -24,6 +23,7 @@ export class ModelLayer {
   readonly #cut: Mesh<PlaneGeometry, MeshBasicMaterial>
   readonly #sourceBox: Box3
   #canvas = document.createElement('canvas')
+  readonly #steep = { steepCos: { value: 2 }, stripeMm: { value: 1 } }
 
   constructor(stage: Stage, mesh: TriangleMesh, normals: Float32Array) {
     this.#stage = stage
@@ -34,21 +34,38 @@ export class ModelLayer {
     geometry.computeBoundingBox()
     this.#sourceBox = geometry.boundingBox as Box3
     // a coarse mesh is shown with the facets that it will print
-    this.#material = new MeshLambertMaterial({ color: PALETTE.stone, clippingPlanes: [stage.section], flatShading: mesh.triangles.length < 3 * COARSE_TRIANGLES })
+    this.#material = new MeshLambertMaterial({ color: PALETTE.stone, clippingPlanes: [stage.section, stage.floor], flatShading: mesh.triangles.length < 3 * COARSE_TRIANGLES })
     // skin that turns away from the eye darkens to ink, so that every form has an outline
     this.#material.onBeforeCompile = shader => {
       shader.uniforms.inkColor = { value: new Color(PALETTE.silhouette) }
+      Object.assign(shader.uniforms, this.#steep)
+      // stripes are anchored to the part
+      shader.vertexShader = shader.vertexShader.replace('void main() {', 'varying vec3 vSource;\nvoid main() {\n  vSource = position;')
       shader.fragmentShader = shader.fragmentShader
-        .replace('void main() {', 'uniform vec3 inkColor;\nvoid main() {')
+        .replace('void main() {', 'uniform vec3 inkColor;\nuniform float steepCos;\nuniform float stripeMm;\nvarying vec3 vSource;\nvoid main() {')
         // smooth normals lie across creases: there the face's own normal counts
         .replace('#include <normal_fragment_begin>', `#include <normal_fragment_begin>
           vec3 faceNormal = normalize(cross(dFdx(vViewPosition), dFdy(vViewPosition)));
           normal = normalize(mix(faceNormal, normal, smoothstep(0.86, 0.985, dot(normal, faceNormal))));`)
         .replace('#include <opaque_fragment>', `float facing = abs(dot(normal, normalize(vViewPosition)));
           outgoingLight = mix(outgoingLight, inkColor, smoothstep(0.3, 0.05, facing) * 0.7);
+          float lean = -normalize(normal * mat3(viewMatrix)).z;
+          if (lean > steepCos) {
+            // the flatter the skin, the denser the pairs of ink and paper strokes
+            float flatness = clamp((lean - steepCos) / (1.0 - steepCos), 0.0, 1.0);
+            float at = fract(dot(vSource, vec3(0.6, 0.55, 0.58)) / stripeMm * (flatness > 0.6 ? 2.0 : 1.0));
+            float width = 0.13 + 0.2 * flatness;
+            if (at < width) outgoingLight = inkColor * 0.5;
+            else if (at < width * 2.0) outgoingLight = vec3(0.95, 0.93, 0.88);
+          }
           #include <opaque_fragment>`)
     }
     this.#mesh = new Mesh(geometry, this.#material)
+    // 6 to 12 screen pixels a stripe, in steps, so that it does not swim while the view zooms
+    this.#mesh.onBeforeRender = (_r, _s, camera) => {
+      const mmPerPixel = (2 * Math.tan((stage.camera.fov * Math.PI) / 360) * camera.position.distanceTo(stage.controls.target)) / Math.max(1, stage.host.clientHeight)
+      this.#steep.stripeMm.value = 2 ** Math.round(Math.log2(mmPerPixel * 9))
+    }
     this.#mesh.matrixAutoUpdate = false
     const line = new BufferGeometry()
     line.setAttribute('position', new BufferAttribute(new Float32Array(12), 3))
@@ -71,24 +88,34 @@ export class ModelLayer {
     return this.#sourceBox.clone().applyMatrix4(this.#mesh.matrix)
   }
 
-  /** Puts the section at a height; `cut` hides what is above it, `shown` draws its frame. */
-  setSection(zMm: number, cut: boolean, shown: boolean): void {
+  /** Tints skin that leans out less than this from level; null for none. */
+  setSteep(slopeDeg: number | null): void {
+    this.#steep.steepCos.value = slopeDeg === null ? 2 : Math.cos((slopeDeg * Math.PI) / 180)
+    this.#stage.invalidate()
+  }
+
+  /** Puts the section at a layer: hides what is above it, below it, or all but a slab; `shown` draws its frame. */
+  setSection(layer: number, layerMm: number, cut: Cut, shown: boolean): void {
     const box = this.box().expandByScalar(2)
+    const top = (layer + 1) * layerMm, zMm = cut === 'below' ? layer * layerMm : top
     const p = this.#frame.geometry.attributes.position as BufferAttribute
     const corners = [[box.min.x, box.min.y], [box.max.x, box.min.y], [box.max.x, box.max.y], [box.min.x, box.max.y]]
     corners.forEach(([x, y], i) => p.setXYZ(i, x, y, zMm))
     p.needsUpdate = true
-    this.#stage.section.constant = cut ? zMm : 1e6
+    this.#stage.section.constant = cut === 'above' || cut === 'slab' ? top : 1e6
+    this.#stage.floor.constant = cut === 'below' ? -layer * layerMm : cut === 'slab' ? SLAB_MM - top : 1e6
     this.#frame.visible = shown
-    const side = cut ? DoubleSide : 0
+    const side = cut !== 'none' ? DoubleSide : 0
     if (this.#material.side !== side) {
       this.#material.side = side
       this.#material.needsUpdate = true
     }
-    this.#cut.visible = cut && this.#cut.material.map !== null
+    this.#cutting = cut !== 'none'
+    this.#cut.visible = this.#cutting && this.#cut.material.map !== null
     this.#cut.position.z = zMm
     this.#stage.invalidate()
   }
+  #cutting = false
 
   /** Draws the layer under the playhead into the cut. */
   setPicture(picture: LayerPicture | null, pixelMm: number): void {
@@ -109,9 +136,9 @@ export class ModelLayer {
       this.#canvas.width = Math.max(1, Math.ceil((x1 - x0) * scale))
       this.#canvas.height = Math.max(1, Math.ceil((row1 - row0) * scale))
       const context = this.#canvas.getContext('2d') as CanvasRenderingContext2D
-      for (let i = 0; i < s.length; i += 4) {
-        context.fillStyle = LAYER_COLORS[s[i + 3]]
-        context.fillRect((s[i + 1] - x0) * scale, this.#canvas.height - (s[i] + 1 - row0) * scale, Math.max(1, (s[i + 2] - s[i + 1]) * scale), Math.max(1, scale))
+      for (const look of REGION_LOOKS) {
+        context.fillStyle = fillOf(context, look)
+        for (let i = 0; i < s.length; i += 4) if (s[i + 3] === look.code) context.fillRect((s[i + 1] - x0) * scale, this.#canvas.height - (s[i] + 1 - row0) * scale, Math.max(1, (s[i + 2] - s[i + 1]) * scale), Math.max(1, scale))
       }
       const texture = new CanvasTexture(this.#canvas)
       texture.colorSpace = SRGBColorSpace
@@ -121,7 +148,7 @@ export class ModelLayer {
       this.#cut.scale.set((x1 - x0) * pixelMm, (row1 - row0) * pixelMm, 1)
       this.#cut.position.x = ((x0 + x1) / 2) * pixelMm
       this.#cut.position.y = ((row0 + row1) / 2) * pixelMm
-      this.#cut.visible = this.#stage.section.constant < 1e5
+      this.#cut.visible = this.#cutting
     }
     this.#stage.invalidate()
   }

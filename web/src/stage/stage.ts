@@ -26,6 +26,8 @@ export class Stage {
   readonly renderer: WebGLRenderer
   /** Clips what is above the playhead. */
   readonly section = new Plane(new Vector3(0, 0, -1), 1e6)
+  /** Clips what is below it. */
+  readonly floor = new Plane(new Vector3(0, 0, 1), 1e6)
   readonly #raycaster = new Raycaster()
   readonly #onFrame: (() => void)[] = []
   #frame = 0

@@ -26,7 +26,7 @@ export class StiltLayer {
 
   constructor(stage: Stage) {
     this.#stage = stage
-    const clippingPlanes = [stage.section]
+    const clippingPlanes = [stage.section, stage.floor]
     this.#plain = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ color: PALETTE.stilt, flatShading: true, clippingPlanes }))
     this.#selected = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ color: PALETTE.accent, flatShading: true, emissive: PALETTE.accent, emissiveIntensity: 0.35 }))
     this.#ghost = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: PALETTE.stilt, transparent: true, opacity: 0.5, depthWrite: false }))

@@ -1,13 +1,14 @@
 import { proxy } from 'comlink'
 import { inject, provide, shallowRef, watch, type InjectionKey, type ShallowRef } from 'vue'
-import { PLAN_FORMAT, PlanFileSchema, type Job, type PlanFile } from '@oak-stilts/core/contract'
+import { PLAN_FORMAT, PlanFileSchema, type Job, type PlanFile, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
-import { placementOf, type Placement, type Pose } from '@oak-stilts/core/pose'
-import type { LayerPicture } from '@oak-stilts/core/scan'
+import { placementOf, unplacePoint, type Placement, type Pose } from '@oak-stilts/core/pose'
+import { signalsCsv, type LayerPicture, type ScanResult, type Vent } from '@oak-stilts/core/scan'
 import { GAUGES, stiltsOfGraph, type Stilt, type StiltSizes } from '@oak-stilts/core/stilts'
 import { api } from '../api/client'
 import { useBenchStore } from '../stores/bench'
 import type { Finding } from '../stores/findings'
+import type { FirstLook } from '../workers/scan.worker'
 import { stiltsEdit, useJobStore } from '../stores/job'
 import { startWorkers, type Workers } from '../workers/clients'
 
@@ -40,6 +41,8 @@ function createBench() {
   const model: ShallowRef<LoadedModel | null> = shallowRef(null)
   const placement: ShallowRef<Placement | null> = shallowRef(null)
   const picture: ShallowRef<LayerPicture | null> = shallowRef(null)
+  /** Where the selected finding hangs: line segments in build coordinates. */
+  const outline: ShallowRef<Float32Array | null> = shallowRef(null)
   /** Set by the stage: brings a point into view. */
   const flyTo: ShallowRef<((at: Vec3, from: Vec3, distanceMm: number) => void) | null> = shallowRef(null)
   const stopWatching: (() => void)[] = []
@@ -62,8 +65,8 @@ function createBench() {
     workers = startWorkers()
     const buffer = await api.mesh(id)
     const mesh = decodeMesh(buffer)
-    placement.value = placementOf(mesh.positions, job.pose, job.printer.pixelMm)
-    const [normals] = await Promise.all([workers.place.load(buffer, placement.value, GAUGES, job.printer), workers.scan.load(buffer)])
+    place(placementOf(mesh.positions, job.pose, job.printer.pixelMm))
+    const [normals] = await Promise.all([workers.place.load(buffer, current().placement, GAUGES, job.printer), workers.scan.load(buffer)])
     model.value = { mesh, normals }
     watchJob()
     if (store.recovered === 'sent') say('Changes of your last visit that had not reached the server were sent now.')
@@ -71,19 +74,28 @@ function createBench() {
     await rescan()
   }
 
+  function place(next: Placement): void {
+    placement.value = next
+    state.placement = next
+  }
+
   function watchJob(): void {
     stopWatching.push(
       watch(() => store.job?.pose, (pose, before) => {
         if (!pose || !model.value || !store.job || samePose(pose, before)) return
-        placement.value = placementOf(model.value.mesh.positions, pose, store.job.printer.pixelMm)
-        void workers?.place.setPlacement(placement.value)
+        place(placementOf(model.value.mesh.positions, pose, store.job.printer.pixelMm))
+        void workers?.place.setPlacement(current().placement)
         void rescan()
       }),
       watch(() => store.stilts, () => {
         state.selectedStilts = state.selectedStilts.filter(id => store.stilts.some(s => s.id === id))
         void rescan()
       }),
+      watch(() => store.job?.settings, (now, before) => {
+        if (now && before && JSON.stringify(now) !== JSON.stringify(before)) void rescan()
+      }),
       watch(() => state.playhead, () => void showLayer()),
+      watch([() => state.finding, () => state.result?.stage], () => void showOutline()),
     )
   }
 
@@ -108,17 +120,35 @@ function createBench() {
     const ticket = job
     const wasEmpty = state.result === null
     try {
-      const result = await workers.scan.scan(raster(job), placement.value, store.stilts, proxy((done: number, total: number) => {
-        if (store.job === ticket) state.progress = done / total
+      let fresh = true
+      const isCurrent = (): boolean => fresh && store.job?.pose === ticket.pose && store.job.nodes === ticket.nodes && store.job.settings === ticket.settings
+      const take = (result: ScanResult): void => {
+        const atTop = wasEmpty || state.playhead >= state.layerCount - 1
+        state.result = result
+        state.setPlayhead(atTop ? state.layerCount - 1 : state.playhead)
+      }
+      const result = await workers.scan.scan(raster(job), placement.value, job.settings, store.stilts, proxy({
+        progress: (stage: string, done: number, total: number) => {
+          if (!isCurrent()) return
+          state.stage = stage
+          state.progress = done / Math.max(1, total)
+        },
+        firstLook: (look: FirstLook) => {
+          if (isCurrent()) state.firstLook = look
+        },
+        found: (result: ScanResult) => {
+          // while the layers are still being made, a whole result of before says more than a part of the new one
+          if (isCurrent() && (result.stage !== 'layers' || wasEmpty)) take(result)
+        },
       }))
-      if (!result || store.job?.pose !== ticket.pose || store.job.nodes !== ticket.nodes) return
-      const atTop = wasEmpty || state.playhead >= state.layerCount - 1
-      state.result = result
+      if (!result || !isCurrent()) return
+      fresh = false
+      take(result)
+      state.firstLook = null
       state.scanState = 'fresh'
       state.progress = 1
-      state.setPlayhead(atTop ? result.layerCount - 1 : state.playhead)
       if (state.selectedFinding && !state.finding) state.selectedFinding = null
-      await showLayer()
+      await Promise.all([showLayer(), showOutline()])
     } catch (error) {
       state.scanState = 'failed'
       say(`The scan failed: ${(error as Error).message}`)
@@ -140,6 +170,56 @@ function createBench() {
     const ticket = ++pictureAsked
     const next = await workers.scan.picture(state.playhead)
     if (ticket === pictureAsked) picture.value = next
+  }
+
+  let outlineAsked = 0
+  /** Draws what hangs of the selected finding on the model. */
+  async function showOutline(): Promise<void> {
+    const ticket = ++outlineAsked
+    const f = state.finding
+    if (f?.cup?.vent) {
+      outline.value = ventLines(f.cup.vent)
+      return
+    }
+    const labels = f?.ledge?.hanging ?? (f?.state === 'partly' ? f.island?.hanging : undefined) ?? []
+    const island = f?.island && labels.length === 0 ? { layer: f.island.layer, component: f.island.component } : null
+    const next = workers && f && (labels.length > 0 || island) ? await workers.scan.outline([...labels], island) : null
+    if (ticket === outlineAsked) outline.value = next
+  }
+
+  let contourAsked = false
+  /** The outline of a layer around the model, for the pointer; null where one is under way already. */
+  async function contourAt(layer: number): Promise<Float32Array | null> {
+    if (!workers || contourAsked) return null
+    contourAsked = true
+    try {
+      return await workers.scan.contour(layer)
+    } finally {
+      contourAsked = false
+    }
+  }
+
+  function setSettings(settings: ScanSettings): void {
+    store.apply({ label: 'change scan settings', settings })
+  }
+
+  /** Leaves a finding as it is, for a reason; its state follows at once. */
+  function waive(finding: Finding, reason: string): void {
+    if (finding.kind === 'lost' || !reason.trim()) return
+    const at = unplacePoint(current().placement, [finding.at[0], finding.at[1], finding.at[2]])
+    const waiver: Waiver = { id: crypto.randomUUID(), kind: finding.kind, at: [at[0], at[1], at[2]], reason: reason.trim() }
+    store.apply({ label: 'waive', putWaivers: [waiver] })
+    say(`Waived: ${reason.trim()}`)
+  }
+  function takeBackWaiver(finding: Finding): void {
+    if (finding.waiver) store.apply({ label: 'take back a waiver', dropWaivers: [finding.waiver.id] })
+  }
+
+  function exportSignals(): void {
+    const r = state.result
+    if (!r) return
+    download(new Blob([signalsCsv(r.signals, r.layerMm)], { type: 'text/csv' }), `${store.job?.name ?? 'model'} - layers.csv`)
+    say(`Written: ${r.signals.areaMm2.length.toLocaleString('en')} layers.`)
   }
 
   /** A pose that seats all stilts anew, as one step that undo takes back whole. */
@@ -175,17 +255,17 @@ function createBench() {
 
   let holding = false
   /** Places stilts under all open islands, or under those given. */
-  async function hold(only: number[] | null): Promise<void> {
+  async function hold(only: number[] | null, ledges = false): Promise<void> {
     if (holding) return
     const { job, workers: w, placement: p } = current()
-    if (only === null && state.scanState === 'fresh' && state.openIslands.length === 0) {
-      say('No island is open.')
+    if (only === null && state.scanState === 'fresh' && state.openIslands.length + (ledges ? state.openLedges.length : 0) === 0) {
+      say(ledges ? 'Nothing hangs that a stilt could hold.' : 'No island is open.')
       return
     }
     holding = true
     state.busy = 'Placing stilts'
     try {
-      const answer = await w.scan.hold(raster(job), p, store.stilts, GAUGES, job.printer, only, proxy((sentence: string) => {
+      const answer = await w.scan.hold(raster(job), p, job.settings, store.stilts, GAUGES, job.printer, { only, ledges }, proxy((sentence: string) => {
         if (holding) state.busy = sentence
       }))
       holding = false
@@ -196,7 +276,7 @@ function createBench() {
         return
       }
       notHeld.value = new Map(answer.notHeld.map(n => [n.island, n.reason]))
-      if (answer.added.length > 0) putStilts(only ? 'hold this finding' : 'hold open islands', answer.added)
+      if (answer.added.length > 0) putStilts(only ? 'hold this finding' : ledges ? 'hold islands and ledges' : 'hold open islands', answer.added)
       const missed = answer.notHeld.length
       const placed = answer.added.length === 1 ? '1 stilt was placed' : `${answer.added.length} stilts were placed`
       say(missed === 0 ? `${placed}.` : `${placed}. ${missed} ${missed === 1 ? 'island' : 'islands'} could not be held: ${answer.notHeld[0].reason}`)
@@ -261,14 +341,15 @@ function createBench() {
     state.selectedStilts = finding.stilt ? [finding.stilt] : []
     state.setPlayhead(finding.layer)
     const at: Vec3 = [finding.at[0], finding.at[1], finding.at[2]]
-    if (finding.kind === 'cup' || finding.kind === 'sealed') {
+    state.marks = true
+    if (finding.kind === 'cup' || finding.kind === 'sealed' || finding.kind === 'pool') {
       // the space is inside: cut the print off at its widest layer and look down into it
-      state.cutAway = true
-      state.setPlayhead(finding.cup?.peakLayer ?? finding.layer)
+      state.cut = 'above'
+      state.setPlayhead(finding.cup?.peakLayer ?? finding.lastLayer)
       flyTo.value?.(at, [0.45, -0.75, 0.75], 90)
       return
     }
-    state.cutAway = false
+    state.cut = 'none'
     const from = await current().workers.place.viewFrom(at)
     flyTo.value?.(at, [from[0], from[1], from[2]], finding.island && finding.island.class !== 'limb' && finding.island.class !== 'body' ? 32 : 60)
   }
@@ -324,10 +405,25 @@ function createBench() {
   }
 
   return {
-    model, placement, picture, flyTo, notHeld,
+    model, placement, picture, outline, flyTo, notHeld,
     workers: () => current().workers,
-    open, close, rescan, cancel, setPose, settlePose, putStilts, hold, nudge, resize, regauge, remove, goTo, step, exportFile, readPlan, say,
+    open, close, rescan, cancel, setPose, settlePose, putStilts, hold, nudge, resize, regauge, remove, goTo, step, exportFile, exportSignals, readPlan, say, contourAt, setSettings, waive, takeBackWaiver,
   }
+}
+
+/** A proposed vent as lines: its axis through the wall and out, and a ring on the inner side. */
+function ventLines({ at, direction: d, wallMm }: Vent): Float32Array {
+  const out: number[] = []
+  const side: Vec3 = Math.abs(d[2]) > 0.5 ? [1, 0, 0] : [-d[1], d[0], 0], up: Vec3 = Math.abs(d[2]) > 0.5 ? [0, 1, 0] : [0, 0, 1]
+  const to = (along: number, s: number, u: number): number[] => [0, 1, 2].map(i => at[i] + d[i] * along + side[i] * s + up[i] * u)
+  out.push(...to(-1, 0, 0), ...to(wallMm + 6, 0, 0), ...to(wallMm + 6, 0, 0), ...to(wallMm + 4.4, 0.8, 0), ...to(wallMm + 6, 0, 0), ...to(wallMm + 4.4, -0.8, 0))
+  for (const along of [0, wallMm]) {
+    for (let i = 0; i < 24; i++) {
+      const a = (i * Math.PI) / 12, b = ((i + 1) * Math.PI) / 12
+      out.push(...to(along, Math.cos(a) * 0.8, Math.sin(a) * 0.8), ...to(along, Math.cos(b) * 0.8, Math.sin(b) * 0.8))
+    }
+  }
+  return Float32Array.from(out)
 }
 
 function samePose(a: Pose, b: Pose | undefined): boolean {

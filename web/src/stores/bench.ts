@@ -1,17 +1,44 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import type { ScanResult } from '@oak-stilts/core/scan'
-import { worklistOf } from './findings'
+import { unplacePoint, type Placement } from '@oak-stilts/core/pose'
+import type { ScanResult, Signals } from '@oak-stilts/core/scan'
+import type { FirstLook } from '../workers/scan.worker'
+import { NO_FILTER, OPEN_ONLY, passes, worklistOf, type Filter } from './findings'
 import { useJobStore } from './job'
 
 export type Tool = 'select' | 'place'
 export type ScanState = 'none' | 'scanning' | 'fresh' | 'cancelled' | 'failed'
+/** What is hidden around the playhead. */
+export type Cut = 'none' | 'above' | 'below' | 'slab'
+
+/** A lane of the layer track that shows one signal. */
+export interface Lane {
+  readonly id: 'areaMm2' | 'newMm2' | 'unheldMm2' | 'regions' | 'enclosedMm2' | 'peelN' | 'offCenterMm'
+  readonly name: string
+  readonly unit: string
+  readonly explains: string
+}
+export const LANES: readonly Lane[] = [
+  { id: 'areaMm2', name: 'area', unit: 'mm²', explains: 'Solid area of the layer, model and stilts' },
+  { id: 'peelN', name: 'peel', unit: 'N', explains: 'Estimated load when the layer leaves the film: its area, and the vacuum of cups' },
+  { id: 'newMm2', name: 'new', unit: 'mm²', explains: 'Area with nothing under it in the layer below' },
+  { id: 'unheldMm2', name: 'unheld', unit: 'mm²', explains: 'New area out of reach of what is held' },
+  { id: 'regions', name: 'regions', unit: '', explains: 'Separate regions of the layer' },
+  { id: 'enclosedMm2', name: 'enclosed', unit: 'mm²', explains: 'Empty area that the layer encloses' },
+  { id: 'offCenterMm', name: 'off centre', unit: 'mm', explains: 'Centre of the layer against the centre of what stands on the plate' },
+]
+export function laneValues(signals: Signals, lane: Lane): ArrayLike<number> {
+  return signals[lane.id]
+}
 
 /** What the bench shows: the last scan, the playhead, the selection, the tool. Nothing of it is stored. */
 export const useBenchStore = defineStore('bench', () => {
   const job = useJobStore()
   const result = shallowRef<ScanResult | null>(null)
+  const firstLook = shallowRef<FirstLook | null>(null)
+  const placement = shallowRef<Placement | null>(null)
   const scanState = ref<ScanState>('none')
+  const stage = ref('')
   const progress = ref(0)
   const message = ref('')
   const playhead = ref(0)
@@ -20,19 +47,30 @@ export const useBenchStore = defineStore('bench', () => {
   const tool = ref<Tool>('select')
   const gauge = ref('medium')
   const verdict = ref('')
-  const cutAway = ref(false)
-  const showSettled = ref(false)
+  const cut = ref<Cut>('none')
+  const filter = shallowRef<Filter>(NO_FILTER)
+  const lanes = ref<readonly Lane['id'][]>(['areaMm2', 'peelN'])
+  const steepSkin = ref(false)
+  const layerLine = ref(true)
+  /** The layer under the pointer; −1 for none. */
+  const traced = ref(-1)
+  const marks = ref(true)
   /** What is under way and can be cancelled, in words; empty for nothing. */
   const busy = ref('')
 
-  const worklist = computed(() => worklistOf(result.value, job.stilts))
-  const shown = computed(() => worklist.value.findings.filter(f => showSettled.value || f.state === 'open'))
+  const worklist = computed(() => {
+    const m = placement.value
+    return worklistOf(result.value, job.stilts, job.job?.waivers ?? [], at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at))
+  })
+  const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
-  const openIslands = computed(() => worklist.value.findings.filter(f => f.kind === 'island' && f.state === 'open'))
+  const openIslands = computed(() => worklist.value.findings.filter(f => f.kind === 'island' && OPEN_ONLY.includes(f.state)))
+  const openLedges = computed(() => worklist.value.findings.filter(f => f.kind === 'ledge' && OPEN_ONLY.includes(f.state)))
   /** Layers up to the last one that has material; a point thinner than a pixel may leave empty ones above. */
   const layerCount = computed(() => {
     const r = result.value
     if (!r) return 0
+    if (r.stage === 'layers') return r.layerCount
     let n = r.layerCount
     while (n > 1 && r.areaMm2[n - 1] === 0) n--
     return n
@@ -44,15 +82,17 @@ export const useBenchStore = defineStore('bench', () => {
 
   function reset(): void {
     result.value = null
+    firstLook.value = null
+    placement.value = null
     scanState.value = 'none'
     selectedStilts.value = []
     selectedFinding.value = null
     tool.value = 'select'
     verdict.value = ''
     busy.value = ''
-    cutAway.value = false
+    cut.value = 'none'
     playhead.value = 0
   }
 
-  return { result, scanState, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cutAway, showSettled, busy, worklist, shown, finding, openIslands, layerCount, setPlayhead, reset }
+  return { result, firstLook, placement, scanState, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, marks, busy, worklist, shown, finding, openIslands, openLedges, layerCount, setPlayhead, reset }
 })

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { applyEdit, inverseOf, type JobContent } from '@oak-stilts/core/contract'
+import { applyEdit, DEFAULT_SETTINGS, inverseOf, type JobContent } from '@oak-stilts/core/contract'
 import { gaugeOf, sizesOf, stiltsOfGraph, type Stilt } from '@oak-stilts/core/stilts'
 import { stiltsEdit } from './job'
 
@@ -7,7 +7,7 @@ const stilt = (id: number, joints = 0): Stilt => ({
   id, gauge: 'light', role: 'detail', sizes: sizesOf(gaugeOf('light')), byHand: [], contact: { point: [id, 0, 0], normal: [0, 0, -1] }, foot: 'plate',
   path: [[id, 0, 20], [id, 0, 17.5], ...Array.from({ length: joints }, (_, j) => [id + 2 + j, 0, 12 - j] as const), [id + 2 + joints, 0, 0]],
 })
-const empty: JobContent = { name: 'job', pose: { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 5 }, poseSettled: true, nodes: [], beams: [] }
+const empty: JobContent = { name: 'job', pose: { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 5 }, poseSettled: true, nodes: [], beams: [], settings: DEFAULT_SETTINGS, waivers: [] }
 const ids = (job: JobContent): number[] => stiltsOfGraph(job).stilts.map(s => s.id)
 
 describe('edits of stilts', () => {

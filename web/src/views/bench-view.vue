@@ -11,6 +11,7 @@ import KeySheet from '../components/key-sheet.vue'
 import LayerPicture from '../components/layer-picture.vue'
 import LayerTrack from '../components/layer-track.vue'
 import PosePanel from '../components/pose-panel.vue'
+import SignalsTable from '../components/signals-table.vue'
 import StageView from '../components/stage-view.vue'
 import StiltElevation from '../components/stilt-elevation.vue'
 import ToolStrip from '../components/tool-strip.vue'
@@ -26,7 +27,8 @@ const bench = provideBench()
 const store = useJobStore(), state = useBenchStore()
 const stage = ref<InstanceType<typeof StageView> | null>(null)
 const trouble = ref('')
-const helpShown = ref(false), finderShown = ref(false)
+const helpShown = ref(false), finderShown = ref(false), tableShown = ref(false)
+const findingSheet = ref<InstanceType<typeof FindingSheet> | null>(null)
 const copying = ref(false)
 
 async function open(): Promise<void> {
@@ -84,7 +86,16 @@ const commands: Record<string, () => void> = {
   'view-pose': () => void router.push(`/jobs/${props.id}/pose`),
   'view-hold': () => void router.push(`/jobs/${props.id}/hold`),
   'view-standard': () => stage.value?.nextView(),
-  'cut-away': () => (state.cutAway = !state.cutAway),
+  'cut-away': () => (state.cut = state.cut === 'none' ? 'above' : 'none'),
+  'cut-below': () => (state.cut = 'below'),
+  'cut-slab': () => (state.cut = 'slab'),
+  'steep-skin': () => (state.steepSkin = !state.steepSkin),
+  'layer-line': () => (state.layerLine = !state.layerLine),
+  'show-marks': () => (state.marks = !state.marks),
+  'signals-table': () => (tableShown.value = true),
+  'signals-csv': () => bench.exportSignals(),
+  waive: () => findingSheet.value?.toggleWaiver(),
+  'hold-ledges': () => void bench.hold(null, true),
   'layer-up': () => state.setPlayhead(state.playhead + 1),
   'layer-down': () => state.setPlayhead(state.playhead - 1),
   'layer-up-10': () => state.setPlayhead(state.playhead + 10),
@@ -96,7 +107,7 @@ const commands: Record<string, () => void> = {
   'row-down': () => bench.step(1),
   'row-up': () => bench.step(-1),
   'hold-this': () => {
-    if (state.finding?.island && state.finding.state === 'open') void bench.hold([state.finding.island.id])
+    if (state.finding?.island && (state.finding.state === 'open' || state.finding.state === 'partly')) void bench.hold([state.finding.island.id], true)
   },
   'hold-all': () => void bench.hold(null),
   'tool-place': () => (state.tool = state.tool === 'place' ? 'select' : 'place'),
@@ -125,7 +136,7 @@ function nudge(event: KeyboardEvent): void {
   const by = (event.shiftKey ? 0.5 : 0.05) * (event.key === 'ArrowLeft' || event.key === 'ArrowDown' ? -1 : 1)
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'tool-place', 'delete', 'select-all'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-marks', 'tool-place', 'delete', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold')) return
@@ -136,7 +147,7 @@ function keyUp(event: KeyboardEvent): void {
   if (event.key === 't' || event.key === 'T') nudging = false
 }
 function key(event: KeyboardEvent): void {
-  if (helpShown.value || finderShown.value || store.saveState === 'stale') return
+  if (helpShown.value || finderShown.value || tableShown.value || store.saveState === 'stale') return
   if (event.key === 't' || event.key === 'T') nudging = true
   const binding = bindingFor(event, nudging)
   if (!binding) return
@@ -188,13 +199,13 @@ function loadTheirs(): void {
       <div class="center">
         <StageView v-if="store.job" ref="stage" :key="store.job.id" :view="view"><p v-if="!bench.model.value" class="loading quiet" role="status">Loading the model</p></StageView>
         <div v-else class="loading quiet" role="status">Opening the job</div>
-        <ToolStrip :view="view" @view="stage?.nextView()" />
+        <ToolStrip :view="view" @view="stage?.showView($event)" />
       </div>
       <aside class="sheet" aria-label="Side sheet">
         <LayerPicture />
         <div class="detail">
           <StiltElevation v-if="view === 'hold' && selected.length" :stilts="selected" />
-          <FindingSheet v-else-if="view === 'hold' && state.finding" :finding="state.finding" />
+          <FindingSheet v-else-if="view === 'hold' && state.finding" ref="findingSheet" :finding="state.finding" />
           <div v-else class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
             <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result">Islands are held. What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>
@@ -202,7 +213,8 @@ function loadTheirs(): void {
         </div>
       </aside>
     </main>
-    <LayerTrack />
+    <LayerTrack @table="tableShown = true" />
+    <SignalsTable v-model:shown="tableShown" />
     <KeySheet v-model:shown="helpShown" />
     <CommandFinder v-model:shown="finderShown" @run="run" />
     <NModal :show="store.saveState === 'stale'" preset="card" title="Changed in another tab" style="width: 440px" :closable="false" :mask-closable="false" aria-label="Changed in another tab">

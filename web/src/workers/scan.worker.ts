@@ -1,17 +1,41 @@
-import { expose } from 'comlink'
-import type { Gauge } from '@oak-stilts/core/contract'
+import { expose, wrap, type Remote } from 'comlink'
+import type { Gauge, ScanSettings } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, type NotHeld } from '@oak-stilts/core/plan'
 import type { Placement } from '@oak-stilts/core/pose'
-import { layerPicture, ModelScan, type LayerPicture, type Raster, type ScanResult } from '@oak-stilts/core/scan'
-import { solidOfStilts, Surface, type Plate, type Stilt } from '@oak-stilts/core/stilts'
+import { contourOf, hangingOutline, islandOutline, layerPicture, ModelScan, type LayerPicture, type Raster, type ScanResult } from '@oak-stilts/core/scan'
+import { solidOfStilt, Surface, type Plate, type Stilt } from '@oak-stilts/core/stilts'
+import type { BandWorker } from './band.worker'
 
 export interface HoldAnswer {
   readonly added: Stilt[]
   readonly notHeld: NotHeld[]
 }
 
-/** Lets messages in between two bands, so that a newer request can end this one. */
+/** What is known of a new pose at once, from a scan on a coarse raster: numbers to be taken as a guess. */
+export interface FirstLook {
+  readonly islands: number
+  readonly cups: number
+  /** Where they are, build coordinates. */
+  readonly at: readonly (readonly [number, number, number])[]
+  readonly milliseconds: number
+}
+
+export interface ScanListener {
+  progress(stage: string, done: number, total: number): void
+  firstLook(look: FirstLook): void
+  /** What is known so far; its `stage` says how much that is. */
+  found(result: ScanResult): void
+}
+
+/** Pixel and layer of the first look, mm. */
+const COARSE_MM = 0.3
+/** Time between two partial results, and from when on they are worth it, ms. */
+const PARTIAL_MS = 450
+/** Bands that a helper makes between two messages. */
+const BATCH = 3
+
+/** Lets messages in, so that a newer request can end this one. */
 function breathe(): Promise<void> {
   return new Promise(resolve => {
     const channel = new MessageChannel()
@@ -26,6 +50,46 @@ let scan: ModelScan | null = null
 let placed = ''
 let result: ScanResult | null = null
 let newest = 0
+let helpers: Remote<BandWorker>[] | null = null
+
+/** Workers beside this one, one for every further core. */
+function startHelpers(buffer: ArrayBuffer): void {
+  helpers ??= Array.from({ length: Math.max(0, Math.min(7, (navigator.hardwareConcurrency || 2) - 1)) }, () => wrap<BandWorker>(new Worker(new URL('./band.worker.ts', import.meta.url), { type: 'module', name: 'bands' })))
+  for (const h of helpers) void h.load(buffer)
+}
+
+/** The first stage on all cores: helpers take bands from the top, this worker from the bottom, until they meet. */
+async function makeBands(current: ModelScan, raster: Raster, placement: Placement, ticket: number, listener: ScanListener): Promise<boolean> {
+  let low = 0, high = current.bands - 1, made = 0
+  const total = current.bands
+  const work = (helpers ?? []).map(async helper => {
+    await helper.prepare(raster, placement)
+    while (low <= high && ticket === newest) {
+      const list: number[] = []
+      while (list.length < BATCH && low <= high) list.push(high--)
+      for (const { band, chunk, spans } of await helper.bands(list)) current.takeBand(band, chunk, spans)
+      made += list.length
+    }
+  })
+  let shown = performance.now(), partial = shown
+  while (low <= high) {
+    const band = low++
+    if (!current.hasBand(band)) current.takeBand(band, current.makeBand(band))
+    made++
+    if (performance.now() - shown > 40) {
+      listener.progress('layers', made, total)
+      shown = performance.now()
+    }
+    if (performance.now() - partial > PARTIAL_MS && low < total) {
+      listener.found(current.partial())
+      partial = performance.now()
+    }
+    await breathe()
+    if (ticket !== newest) return false
+  }
+  await Promise.all(work)
+  return ticket === newest
+}
 
 const scanWorker = {
   load(buffer: ArrayBuffer): void {
@@ -35,13 +99,19 @@ const scanWorker = {
     result = null
     placed = ''
     newest++
+    startHelpers(buffer)
   },
 
   /** Scans model and stilts; null where a newer request or `cancel` ended it. */
-  async scan(raster: Raster, placement: Placement, stilts: readonly Stilt[], progress: (done: number, total: number) => void): Promise<ScanResult | null> {
+  async scan(raster: Raster, placement: Placement, settings: ScanSettings, stilts: readonly Stilt[], listener: ScanListener): Promise<ScanResult | null> {
     const ticket = ++newest
-    const current = prepare(raster, placement)
-    current.setStilts(solidOfStilts(stilts))
+    const fresh = prepare(raster, placement, settings)
+    const current = scan as ModelScan
+    if (fresh) {
+      listener.firstLook(lookAt(placement))
+      if (!(await makeBands(current, raster, placement, ticket, listener))) return null
+    }
+    current.setStilts(stilts.map(solidOfStilt))
     let shown = performance.now()
     const steps = current.run()
     for (;;) {
@@ -50,14 +120,15 @@ const scanWorker = {
         result = step.value
         return step.value
       }
-      if (performance.now() - shown > 60) {
-        progress(step.value.done, step.value.total)
+      if (step.value.result) {
+        result = step.value.result
+        listener.found(result)
+      }
+      if (performance.now() - shown > 40) {
+        listener.progress(step.value.stage, step.value.done, step.value.total)
         shown = performance.now()
         await breathe()
-        if (ticket !== newest) {
-          result = null
-          return null
-        }
+        if (ticket !== newest) return null
       }
     }
   },
@@ -69,18 +140,31 @@ const scanWorker = {
 
   /** The picture of one layer of the last scan; null while there is none. */
   picture(layer: number): LayerPicture | null {
-    return scan && result && layer < result.layerCount ? layerPicture(scan, result, layer) : null
+    return scan && result && layer < result.covered ? layerPicture(scan, result, layer) : null
   },
 
-  /** Holds open islands; null where it was ended. Stilts of the plan come in, new ones go out. */
-  async hold(raster: Raster, placement: Placement, stilts: readonly Stilt[], gauges: readonly Gauge[], plate: Plate, only: number[] | null, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
+  /** The outline of the model in a layer as line segments; null while there is no scan. */
+  contour(layer: number): Float32Array | null {
+    return scan && result && layer >= 0 && layer < result.covered ? contourOf(scan, layer) : null
+  },
+
+  /** The outline of what hangs of a finding; of an island that is open, its first layer. */
+  outline(labels: readonly number[], island: { layer: number; component: number } | null): Float32Array | null {
+    if (!scan?.modelTree) return null
+    if (labels.length > 0) return hangingOutline(scan, labels)
+    return island ? islandOutline(scan, island.layer, island.component - scan.modelTree.graph.solidStarts[island.layer]) : null
+  },
+
+  /** Holds open islands, or ledges as well; null where it was ended. Stilts of the plan come in, new ones go out. */
+  async hold(raster: Raster, placement: Placement, settings: ScanSettings, stilts: readonly Stilt[], gauges: readonly Gauge[], plate: Plate, what: { only: number[] | null; ledges: boolean }, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
     const ticket = ++newest
-    const current = prepare(raster, placement)
-    current.setStilts(solidOfStilts(stilts))
+    prepare(raster, placement, settings)
+    const current = scan as ModelScan
+    current.setStilts(stilts.map(solidOfStilt))
     if (!surface) surface = new Surface(mesh as Mesh, placement)
     surface.setPlacement(placement)
     const before = current.runToEnd()
-    const steps = holdOpenIslands(current, before, surface, stilts, { gauges, plate, only: only ? new Set(only) : undefined })
+    const steps = holdOpenIslands(current, before, surface, stilts, { gauges, plate, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges })
     let shown = 0
     for (;;) {
       const step = steps.next()
@@ -101,14 +185,22 @@ const scanWorker = {
   },
 }
 
-function prepare(raster: Raster, placement: Placement): ModelScan {
+function lookAt(placement: Placement): FirstLook {
+  const start = performance.now()
+  const coarse = new ModelScan(mesh as Mesh, { pixelMm: COARSE_MM, layerMm: COARSE_MM }, placement).runTo('graph')
+  const islands = coarse.islands.filter(i => i.state === 'open')
+  return { islands: islands.length, cups: coarse.cups.length, at: islands.map(i => i.center), milliseconds: performance.now() - start }
+}
+
+/** Makes the scan of this raster, pose and settings the current one; tells whether it is a new one. */
+function prepare(raster: Raster, placement: Placement, settings: ScanSettings): boolean {
   if (!mesh) throw new Error('No model is loaded.')
-  const key = JSON.stringify([raster, placement])
-  if (!scan || placed !== key) {
-    scan = new ModelScan(mesh, raster, placement)
-    placed = key
-  }
-  return scan
+  const key = JSON.stringify([raster, placement, settings])
+  if (scan && placed === key) return false
+  scan = new ModelScan(mesh, raster, placement, settings)
+  result = null
+  placed = key
+  return true
 }
 
 export type ScanWorker = typeof scanWorker

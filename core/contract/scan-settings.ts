@@ -1,0 +1,42 @@
+import { z } from 'zod'
+
+const length = z.number().finite().positive()
+
+/** What the scan counts as held, as small, as steep. All of it can be changed; the defaults are common practice, from memory. */
+export const ScanSettingsSchema = z.object({
+  /** How far a flap may reach out from held material on one side, mm. */
+  flapMm: length.max(20),
+  /** How far a tip holds around itself, mm. */
+  tipHoldMm: length.max(20),
+  /** How wide a span may be that is held on opposite sides, mm. */
+  spanMm: length.max(40),
+  /** Skin that leans out less than this from level needs a hold, degrees; also how fast a ledge heals as it grows up. */
+  slopeDeg: z.number().finite().min(10).max(80),
+  /** An island is a flake up to this area and this volume. */
+  flakeAreaMm2: z.number().finite().min(0).max(10),
+  flakeVolumeMm3: z.number().finite().min(0).max(10),
+  /** It is a detail up to this volume, a limb above. */
+  detailVolumeMm3: z.number().finite().min(0).max(10000),
+  /** A cup is listed from this area in its widest layer and this many layers on. */
+  cupAreaMm2: z.number().finite().min(0).max(1000),
+  cupLayers: z.number().int().min(1).max(1000),
+  /** A passage vents where a cube of this edge passes, mm; a round hole of 1 mm lets one of 0.7 through. */
+  ventMm: z.number().finite().min(0.1).max(10),
+})
+export type ScanSettings = z.infer<typeof ScanSettingsSchema>
+
+export const DEFAULT_SETTINGS: ScanSettings = {
+  flapMm: 1, tipHoldMm: 2, spanMm: 4, slopeDeg: 45,
+  flakeAreaMm2: 0.03, flakeVolumeMm3: 0.01, detailVolumeMm3: 8,
+  cupAreaMm2: 1, cupLayers: 4, ventMm: 0.7,
+}
+
+/** A finding that somebody decided to leave as it is. It is known again by its kind and its place on the part. */
+export const WaiverSchema = z.object({
+  id: z.string().min(1).max(60),
+  kind: z.enum(['island', 'ledge', 'cup', 'pool', 'sealed', 'floating']),
+  /** In the coordinates of the source, so that it survives a change of pose. */
+  at: z.tuple([z.number().finite(), z.number().finite(), z.number().finite()]),
+  reason: z.string().trim().min(1).max(300),
+})
+export type Waiver = z.infer<typeof WaiverSchema>

@@ -1,0 +1,94 @@
+import type { BandedBody } from './band-spans'
+import { BAND_LAYERS } from './band-spans'
+import type { Raster } from './body'
+import type { JoinTree } from './join-tree'
+import { labelLayer, newLabels } from './layer-labels'
+import type { LayerGraph } from './layer-graph'
+
+type Point = readonly [number, number, number]
+
+/** Components with more runs than this are aimed at by the middle of their longest run. */
+const MOST_RUNS = 4000
+
+/** For every island the point to aim a tip at: on the surface, under the pixel of its first layer that lies deepest inside. */
+export function aimsOf(model: BandedBody, own: LayerGraph, tree: JoinTree, raster: Raster): Point[] {
+  const aims = new Array<Point>(tree.islands.length)
+  const byLayer = new Map<number, number[]>()
+  tree.islands.forEach((island, id) => {
+    const list = byLayer.get(island.firstLayer)
+    if (list) list.push(id)
+    else byLayer.set(island.firstLayer, [id])
+  })
+  const labels = newLabels()
+  const { rows, row0 } = model.frame
+  for (const [layer, ids] of byLayer) {
+    const { spans, at } = model.layer(layer)
+    const base = at * rows, first = spans.starts[base]
+    labelLayer(spans.starts, base, rows, spans.pairs, labels)
+    const wanted = new Map(ids.map(id => [tree.islands[id].component - own.solidStarts[layer], id]))
+    const runs = new Map<number, [number, number, number][]>()
+    for (let r = 0; r < rows; r++) {
+      for (let s = spans.starts[base + r]; s < spans.starts[base + r + 1]; s++) {
+        const id = wanted.get(labels.solid[s - first])
+        if (id === undefined) continue
+        const list = runs.get(id)
+        if (list) list.push([r + row0, spans.pairs[2 * s], spans.pairs[2 * s + 1]])
+        else runs.set(id, [[r + row0, spans.pairs[2 * s], spans.pairs[2 * s + 1]]])
+      }
+    }
+    for (const [id, list] of runs) {
+      const [row, pixel] = deepest(list)
+      const z = surfaceBelow(model, row, pixel, layer)
+      aims[id] = [(pixel + 0.5) * raster.pixelMm, (row + 0.5) * raster.pixelMm, (z + 0.5) * raster.layerMm]
+    }
+  }
+  return aims
+}
+
+/** The pixel of a component that is farthest from what lies outside: by its run, and by how many rows above and below have it too. */
+function deepest(runs: readonly (readonly [number, number, number])[]): [number, number] {
+  const byRow = new Map<number, (readonly [number, number, number])[]>()
+  for (const run of runs) {
+    const list = byRow.get(run[0])
+    if (list) list.push(run)
+    else byRow.set(run[0], [run])
+  }
+  const has = (row: number, x: number): boolean => (byRow.get(row) ?? []).some(r => r[1] <= x && x < r[2])
+  let best: [number, number] = [runs[0][0], runs[0][1]], bestDepth = 0
+  for (const [row, from, to] of runs) {
+    const across = (to - from) / 2
+    if (across <= bestDepth) continue
+    const middle = (from + to - 1) >> 1
+    // no deeper than the run is wide
+    let depth = 1
+    while (runs.length <= MOST_RUNS && depth < across && has(row - depth, middle) && has(row + depth, middle)) depth++
+    if (depth > bestDepth) {
+      bestDepth = depth
+      best = [row, middle]
+    }
+  }
+  return best
+}
+
+/** Height in layers, counted from sample to sample, of the surface right below a solid pixel of a layer. */
+function surfaceBelow(model: BandedBody, row: number, pixel: number, layer: number): number {
+  const { coords, triangles, origin } = model.body
+  const y = row - origin[1], x = pixel - origin[0], top = layer - origin[2]
+  let best = -Infinity
+  const band = Math.floor(layer / BAND_LAYERS)
+  // a triangle flatter than a layer crosses no sample, so it is in no band's list; then the edge of the layer will do
+  for (let b = Math.max(0, band - 1); b <= band; b++) {
+    for (let i = model.index.starts[b]; i < model.index.starts[b + 1]; i++) {
+      const t = model.index.triangles[i]
+      const p = 3 * triangles[t], q = 3 * triangles[t + 1], r = 3 * triangles[t + 2]
+      const ax = coords[p] - x, ay = coords[p + 1] - y, bx = coords[q] - x, by = coords[q + 1] - y, cx = coords[r] - x, cy = coords[r + 1] - y
+      const u = bx * cy - by * cx, v = cx * ay - cy * ax, w = ax * by - ay * bx
+      if (!((u >= 0 && v >= 0 && w >= 0) || (u <= 0 && v <= 0 && w <= 0))) continue
+      const sum = u + v + w
+      if (sum === 0) continue
+      const z = (u * coords[p + 2] + v * coords[q + 2] + w * coords[r + 2]) / sum
+      if (z <= top && z > best) best = z
+    }
+  }
+  return best > top - 1 ? best + origin[2] : layer - 0.5
+}

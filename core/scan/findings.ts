@@ -1,0 +1,324 @@
+import { classOfIsland, type IslandClass } from './classes'
+import { groundedWhenLaid } from './grounding'
+import type { JoinTree } from './join-tree'
+import type { LayerGraph } from './layer-graph'
+import { joinLedges, type LedgeRecord } from './ledges'
+import { layerOfLabel, pieceOfLabel } from './reach'
+import type { LoggedReach } from './reach-run'
+import type { Raster } from './body'
+import { LOADS, type ScanSettings } from './settings'
+import type { CupEnd, CupRecord, Suction } from './suction'
+import type { WholeGraph } from './whole-graph'
+
+type Point = readonly [number, number, number]
+
+export type FindingState = 'open' | 'partly' | 'held' | 'noted' | 'waived'
+
+/** A region of a layer that is printed on nothing. */
+export interface Island {
+  readonly id: number
+  /** First layer, counted from 0, and the height of its middle above the plate. */
+  readonly layer: number
+  readonly zMm: number
+  readonly areaMm2: number
+  /** Centre of its first layer, build coordinates. */
+  readonly center: Point
+  /** Where a tip is to be aimed: on the surface, at its lowest part. */
+  readonly aim: Point
+  /** The layer where it joins something heavier; null where it never does. */
+  readonly joinsLayer: number | null
+  /** What it gathers before it joins. */
+  readonly volumeMm3: number
+  readonly largestAreaMm2: number
+  readonly class: IslandClass
+  readonly state: FindingState
+  /** Share of what is laid before it joins that lies within reach of held material: 0 to 1. */
+  readonly heldShare: number
+  /** Area that is laid out of reach before it joins; 0 while it is open, for then all of it hangs. */
+  readonly hangingMm2: number
+  /** Labels of the pieces of over-reach that hang. */
+  readonly hanging: readonly number[]
+  /** Its component among the solid components of all layers of the model. */
+  readonly component: number
+}
+
+/** A region that is attached to held material but reaches too far out from it, or spans too wide. */
+export interface Ledge {
+  readonly id: number
+  readonly kind: 'ledge' | 'bridge'
+  readonly firstLayer: number
+  readonly lastLayer: number
+  /** Farthest that it reaches from what holds it. */
+  readonly reachMm: number
+  /** Area that hangs, seen from above. */
+  readonly areaMm2: number
+  /** Where it is held on opposite sides: the distance between them where it is narrowest; null where it is not. */
+  readonly spanMm: number | null
+  /** Noted where it carries itself. */
+  readonly state: FindingState
+  /** Its farthest point, build coordinates. */
+  readonly at: Point
+  readonly hanging: readonly number[]
+}
+
+/** The place where a hole would let a cup breathe. */
+export interface Vent {
+  /** On the inner side of the wall, build coordinates, and the way out. */
+  readonly at: Point
+  readonly direction: Point
+  readonly wallMm: number
+}
+
+/** A space that pulls on the film while it is printed, or stays sealed. */
+export interface Cup {
+  readonly id: number
+  readonly firstLayer: number
+  readonly lastLayer: number
+  readonly peakAreaMm2: number
+  readonly peakLayer: number
+  readonly volumeMm3: number
+  readonly ends: CupEnd
+  /** Estimate: vacuum on its largest layer, N. */
+  readonly pullN: number
+  /** A point of the space in its peak layer, build coordinates. */
+  readonly at: Point
+  /** Whether supports close it; the part alone would not. */
+  readonly bySupports: boolean
+  /** Whether it is open to the outside, but only through passages narrower than a vent. */
+  readonly choked: boolean
+  /** Null where no wall is thin enough to ask for one, or while it is not known yet. */
+  readonly vent: Vent | null
+}
+
+/** Resin that stays in the part as it hangs from the plate. */
+export interface Pool {
+  readonly id: number
+  readonly firstLayer: number
+  readonly lastLayer: number
+  readonly volumeMm3: number
+  readonly peakAreaMm2: number
+  readonly at: Point
+}
+
+/** A part of the stilts that hangs in the air when its first layer is printed. */
+export interface FloatingStilt {
+  readonly layer: number
+  readonly center: Point
+}
+
+/** Layers that a flake may take to join and still be only noted. */
+const NOTED_WITHIN_LAYERS = 3
+/** A bridge may have this share of ragged edge. */
+const RAGGED_SHARE = 0.03
+
+const RANK: Record<IslandClass, number> = { body: 0, limb: 1, detail: 2, flake: 3 }
+
+/** All that a scan knows when findings are made of it. */
+export interface Evidence {
+  readonly raster: Raster
+  readonly settings: ScanSettings
+  /** Graph and tree of the model alone. */
+  readonly own: LayerGraph
+  readonly tree: JoinTree
+  readonly aims: readonly Point[]
+  /** Graph of model and supports. */
+  readonly graph: LayerGraph
+  readonly whole: WholeGraph | null
+  readonly reach: readonly (LoggedReach | null)[]
+}
+
+/** Islands worst first, stilts that begin in the air, ledges by what hangs. */
+export function findHanging(e: Evidence): { islands: Island[]; floating: FloatingStilt[]; ledges: Ledge[]; grounded: Uint8Array } {
+  const grounded = groundedWhenLaid(e.graph)
+  const records = joinLedges(e.reach)
+  const hangingOf = hangingByIsland(e, records)
+  const laid = laidByIsland(e)
+  const holders = e.tree.islands.map(i => holderOf(e, i.component, i.firstLayer))
+  const islands = islandsOf(e, grounded, holders, hangingOf, laid)
+  return { islands, floating: floatingOf(e, grounded, new Set(holders)), ledges: ledgesOf(e, records), grounded }
+}
+
+/** The component of model and supports, through all layers, that holds one of the model in its first layer. */
+function holderOf({ own, graph, whole }: Evidence, component: number, layer: number): number {
+  const within = component - own.solidStarts[layer]
+  return graph.solidStarts[layer] + (whole ? whole.holderOf(layer, within) : within)
+}
+
+function islandOfPiece({ own, tree, reach }: Evidence, label: number): number {
+  const layer = layerOfLabel(label)
+  const c = reach[layer]?.components[pieceOfLabel(label)] ?? -1
+  return c < 0 || layer >= own.layerCount ? -1 : tree.islandOf[own.solidStarts[layer] + c]
+}
+
+interface Hanging {
+  pixels: number
+  readonly labels: number[]
+}
+
+function hangingByIsland(e: Evidence, records: readonly LedgeRecord[]): Map<number, Hanging> {
+  const out = new Map<number, Hanging>()
+  for (const r of records) {
+    if (selfSupporting(r, e)) continue
+    for (const { label, hanging } of r.pieces) {
+      if (hanging === 0) continue
+      const island = islandOfPiece(e, label)
+      if (island < 0) continue
+      const known = out.get(island) ?? { pixels: 0, labels: [] }
+      known.pixels += hanging
+      known.labels.push(label)
+      out.set(island, known)
+    }
+  }
+  return out
+}
+
+/** Pixels that every island lays before it joins. */
+function laidByIsland({ own, tree }: Evidence): Float64Array {
+  const laid = new Float64Array(tree.islands.length)
+  for (let c = 0; c < own.solidPixels.length; c++) if (tree.islandOf[c] >= 0) laid[tree.islandOf[c]] += own.solidPixels[c]
+  for (let i = 0; i < own.solidUpper.length; i++) {
+    const island = tree.islandOf[own.solidUpper[i]]
+    if (island >= 0) laid[island] -= own.solidOverlap[i]
+  }
+  return laid
+}
+
+function islandsOf(e: Evidence, grounded: Uint8Array, holders: readonly number[], hangingOf: ReadonlyMap<number, Hanging>, laid: Float64Array): Island[] {
+  const { raster, own, tree, settings } = e
+  const { pixelMm, layerMm } = raster
+  const pixelArea = pixelMm * pixelMm, voxel = pixelArea * layerMm
+  const islands = tree.islands.map((record, id): Island => {
+    const c = record.component
+    const area = own.solidPixels[c]
+    const largestAreaMm2 = record.largestPixels * pixelArea, volumeMm3 = record.volumePixels * voxel
+    const kind = classOfIsland(id === tree.body, largestAreaMm2, volumeMm3, settings)
+    const stands = grounded[holders[id]] === 1
+    const noted = kind === 'flake' && record.joinsLayer >= 0 && record.joinsLayer - record.firstLayer <= NOTED_WITHIN_LAYERS
+    const over = hangingOf.get(id)
+    const hangingMm2 = stands && over ? over.pixels * pixelArea : 0
+    const zMm = (record.firstLayer + 0.5) * layerMm
+    return {
+      id, layer: record.firstLayer, zMm, areaMm2: area * pixelArea,
+      center: [(own.solidSumX[c] / area + 0.5) * pixelMm, (own.solidSumY[c] / area + 0.5) * pixelMm, zMm],
+      aim: e.aims[id],
+      joinsLayer: record.joinsLayer < 0 ? null : record.joinsLayer,
+      volumeMm3, largestAreaMm2, class: kind,
+      state: !stands ? (noted ? 'noted' : 'open') : hangingMm2 > settings.flakeAreaMm2 ? 'partly' : 'held',
+      heldShare: stands ? 1 - (over?.pixels ?? 0) / Math.max(1, laid[id]) : 0,
+      hangingMm2, hanging: stands && over ? over.labels : [],
+      component: c,
+    }
+  })
+  return islands.sort((a, b) => RANK[a.class] - RANK[b.class] || b.volumeMm3 - a.volumeMm3 || a.id - b.id)
+}
+
+function selfSupporting(r: LedgeRecord, { raster, settings }: Evidence): boolean {
+  const rest = r.pixels - r.bridged
+  return rest <= Math.max(settings.flakeAreaMm2 / (raster.pixelMm * raster.pixelMm), r.pixels * RAGGED_SHARE)
+}
+
+function ledgesOf(e: Evidence, records: readonly LedgeRecord[]): Ledge[] {
+  const { pixelMm, layerMm } = e.raster
+  const pixelArea = pixelMm * pixelMm
+  const ledges: Ledge[] = []
+  records.forEach((r, id) => {
+    if (r.pixels * pixelArea <= e.settings.flakeAreaMm2 || ownBottom(e, r)) return
+    const selfHeld = selfSupporting(r, e), spanMm = r.span * pixelMm
+    const bridge = selfHeld || spanMm > e.settings.spanMm
+    ledges.push({
+      id, kind: bridge ? 'bridge' : 'ledge', firstLayer: r.firstLayer, lastLayer: r.lastLayer,
+      reachMm: r.reach * pixelMm, areaMm2: (selfHeld ? r.pixels : r.pixels - r.bridged) * pixelArea,
+      spanMm: r.span > 0 ? spanMm : null, state: selfHeld ? 'noted' : 'open',
+      at: [(r.pixel + 0.5) * pixelMm, (r.row + 0.5) * pixelMm, (r.layer + 0.5) * layerMm],
+      hanging: r.pieces.filter(p => selfHeld || p.hanging > 0).map(p => p.label),
+    })
+  })
+  return ledges.sort((a, b) => Number(a.state === 'noted') - Number(b.state === 'noted') || b.areaMm2 - a.areaMm2 || a.id - b.id)
+}
+
+/** What widens right above the first layer of an island is the island's own matter, not a ledge. */
+function ownBottom(e: Evidence, r: LedgeRecord): boolean {
+  const first = r.pieces.reduce((a, p) => Math.min(a, p.label), Infinity)
+  const island = islandOfPiece(e, first)
+  if (island < 0) return false
+  return (r.firstLayer - e.tree.islands[island].firstLayer) * e.raster.layerMm <= e.settings.flapMm
+}
+
+function floatingOf(e: Evidence, grounded: Uint8Array, islandHolders: ReadonlySet<number>): FloatingStilt[] {
+  const { graph, raster, settings } = e
+  const { pixelMm, layerMm } = raster
+  const floating: FloatingStilt[] = []
+  if (!e.whole || e.whole.sections.length === 0) return floating
+  const hasBelow = new Uint8Array(graph.solidPixels.length)
+  for (let i = 0; i < graph.solidUpper.length; i++) hasBelow[graph.solidUpper[i]] = 1
+  for (let k = 1; k < graph.layerCount; k++) {
+    for (let c = graph.solidStarts[k]; c < graph.solidStarts[k + 1]; c++) {
+      // what begins here without an island of the model in it begins with stilt pixels alone
+      if (hasBelow[c] || islandHolders.has(c)) continue
+      const n = graph.solidPixels[c]
+      if (n * pixelMm * pixelMm <= settings.flakeAreaMm2 && joinsGroundedWithin(graph, grounded, c, k, NOTED_WITHIN_LAYERS)) continue
+      floating.push({ layer: k, center: [(graph.solidSumX[c] / n + 0.5) * pixelMm, (graph.solidSumY[c] / n + 0.5) * pixelMm, (k + 0.5) * layerMm] })
+    }
+  }
+  return floating.sort((a, b) => a.layer - b.layer || a.center[1] - b.center[1] || a.center[0] - b.center[0])
+}
+
+/** Whether what begins with a component of layer k meets something grounded within some layers: then it is a flake that joins at once. */
+function joinsGroundedWithin(graph: LayerGraph, grounded: Uint8Array, component: number, k: number, layers: number): boolean {
+  let reached = new Set([component])
+  for (let l = k + 1; l <= Math.min(k + layers, graph.layerCount - 1); l++) {
+    const next = new Set<number>()
+    for (let e = graph.solidEdgeStarts[l]; e < graph.solidEdgeStarts[l + 1]; e++) if (reached.has(graph.solidLower[e])) next.add(graph.solidUpper[e])
+    for (const c of next) if (grounded[c]) return true
+    reached = next
+  }
+  return false
+}
+
+/** The cups worth listing, largest first, and how many are not. */
+export function cupsOf(suction: Suction, graph: LayerGraph, own: LayerGraph, raster: Raster, settings: ScanSettings): { cups: Cup[]; small: number } {
+  const { pixelMm, layerMm } = raster
+  const pixelArea = pixelMm * pixelMm
+  const cups: Cup[] = []
+  let small = 0
+  suction.cups.forEach((c, id) => {
+    if (!worthListing(c, pixelArea, settings)) {
+      small++
+      return
+    }
+    const peakAreaMm2 = c.peakPixels * pixelArea
+    cups.push({
+      id, firstLayer: c.firstLayer, lastLayer: c.lastLayer, peakAreaMm2, peakLayer: c.peakLayer, volumeMm3: c.volumePixels * pixelArea * layerMm, ends: c.ends,
+      pullN: peakAreaMm2 * LOADS.cupVacuum, at: pointIn(graph, c, raster), bySupports: graph !== own && !enclosedBy(own, graph, c), choked: false, vent: null,
+    })
+  })
+  cups.sort((a, b) => b.volumeMm3 - a.volumeMm3 || a.firstLayer - b.firstLayer || a.at[1] - b.at[1] || a.at[0] - b.at[0])
+  return { cups, small }
+}
+
+export function worthListing(c: CupRecord, pixelArea: number, settings: ScanSettings): boolean {
+  return c.peakPixels * pixelArea >= settings.cupAreaMm2 && c.lastLayer - c.firstLayer + 1 >= settings.cupLayers
+}
+
+/** A pixel of the space in its peak layer. */
+export function pointIn(graph: LayerGraph, c: CupRecord, { pixelMm, layerMm }: Raster): Point {
+  return [(graph.emptyPixel[c.peakComponent] + 0.5) * pixelMm, (graph.emptyRow[c.peakComponent] + 0.5) * pixelMm, (c.peakLayer + 0.5) * layerMm]
+}
+
+/** Whether the model alone encloses the space in its peak layer, by its box. */
+function enclosedBy(own: LayerGraph, graph: LayerGraph, c: CupRecord): boolean {
+  const k = c.peakLayer, s = c.peakComponent
+  if (k >= own.layerCount) return false
+  for (let e = own.emptyStarts[k]; e < own.emptyStarts[k + 1]; e++) {
+    if (own.emptyFrom[e] <= graph.emptyFrom[s] && own.emptyTo[e] >= graph.emptyTo[s] && own.emptyRow[e] <= graph.emptyRow[s] && own.emptyRowEnd[e] >= graph.emptyRowEnd[s]) return true
+  }
+  return false
+}
+
+export function poolsOf(records: readonly CupRecord[], graph: LayerGraph, raster: Raster, settings: ScanSettings): Pool[] {
+  const pixelArea = raster.pixelMm * raster.pixelMm
+  return records.filter(c => worthListing(c, pixelArea, settings)).map((c, id) => ({
+    id, firstLayer: c.firstLayer, lastLayer: c.lastLayer, volumeMm3: c.volumePixels * pixelArea * raster.layerMm, peakAreaMm2: c.peakPixels * pixelArea, at: pointIn(graph, c, raster),
+  })).sort((a, b) => b.volumeMm3 - a.volumeMm3 || a.firstLayer - b.firstLayer || a.at[1] - b.at[1] || a.at[0] - b.at[0])
+}
+

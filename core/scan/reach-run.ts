@@ -1,0 +1,118 @@
+import { BAND_LAYERS, type BandedBody } from './band-spans'
+import type { Raster } from './body'
+import { labelLayer, newLabels } from './layer-labels'
+import { ReachField, sameState, type LayerReach, type ReachState } from './reach'
+import type { ScanSettings } from './settings'
+import type { WholeGraph } from './whole-graph'
+
+/** What a layer adds to the over-reach, and the component of the model, within the layer, that every piece belongs to. */
+export interface LoggedReach extends LayerReach {
+  readonly components: Int32Array
+}
+
+/** Bands between two saved states. */
+const SAVE_EVERY = 2
+
+/** The reach through all layers, kept up to date: after a change it starts at the last state saved below it, and ends where nothing differs any more. */
+export class ReachRun {
+  readonly #model: BandedBody
+  readonly #raster: Raster
+  readonly #settings: ScanSettings
+  #field: ReachField | null = null
+  /** By layer; null where a layer adds nothing. */
+  #log: (LoggedReach | null)[] = []
+  #states = new Map<number, ReachState>()
+  #dirtyFrom = 0
+  #dirtyTo = Infinity
+  #complete = false
+
+  constructor(model: BandedBody, raster: Raster, settings: ScanSettings) {
+    this.#model = model
+    this.#raster = raster
+    this.#settings = settings
+  }
+
+  /** By layer; null where nothing is over reach. Of the run before while a new one is under way. */
+  get log(): readonly (LoggedReach | null)[] {
+    return this.#log
+  }
+
+  /** Whether the log is that of the current supports. */
+  get complete(): boolean {
+    return this.#complete
+  }
+
+  /** Says that layers [from, to) are not what they were. */
+  changed(from: number, to: number): void {
+    if (from >= to) return
+    this.#dirtyFrom = Math.min(this.#dirtyFrom, from)
+    this.#dirtyTo = Math.max(this.#dirtyTo, to)
+    this.#complete = false
+  }
+
+  /** Brings the log up to date; yields the layers done so far after every band. */
+  *run(whole: WholeGraph): Generator<number, void, void> {
+    const layerCount = this.#model.frame.layerCount
+    if (this.#complete || this.#model.frame.rows === 0) {
+      this.#complete = true
+      return
+    }
+    if (!this.#field || this.#field.frame.row0 !== whole.frame.row0 || this.#field.frame.rows !== whole.frame.rows) this.#field = this.#newField(whole)
+    const field = this.#field
+    const dirtyTo = this.#dirtyTo
+    // a run that is given up half way leaves a log of two kinds, so the next one goes to the end
+    this.#dirtyTo = Infinity
+    let band = 0
+    for (let b = Math.floor(Math.max(0, this.#dirtyFrom - 1) / BAND_LAYERS); b > 0; b--) {
+      const state = this.#states.get(b * BAND_LAYERS - 1)
+      if (!state) continue
+      const below = whole.bandWithSupports(b - 1, BAND_LAYERS).spans
+      field.restore(state, below, below.layers - 1)
+      band = b
+      break
+    }
+    if (band === 0) field.clear()
+    for (; band * BAND_LAYERS < layerCount; band++) {
+      const from = band * BAND_LAYERS
+      const { spans, supports } = whole.bandWithSupports(band, BAND_LAYERS)
+      for (let l = 0; l < spans.layers && from + l < layerCount; l++) {
+        const found = field.advance(from + l, spans, l, supports, l)
+        this.#log[from + l] = found.pieces.length > 0 || found.closed.length > 0 ? { ...found, components: this.#componentsOf(from + l, found) } : null
+      }
+      const end = from + BAND_LAYERS
+      if ((band + 1) % SAVE_EVERY === 0 && end < layerCount) {
+        const state = field.save(), old = this.#states.get(end - 1)
+        this.#states.set(end - 1, state)
+        if (old && end > dirtyTo && sameState(old, state)) break
+      }
+      yield Math.min(layerCount, end)
+    }
+    this.#log.length = layerCount
+    this.#complete = true
+    this.#dirtyFrom = Infinity
+    this.#dirtyTo = 0
+  }
+
+  #newField(whole: WholeGraph): ReachField {
+    const { body, frame } = this.#model
+    return new ReachField(whole.frame, { row0: frame.row0, rows: frame.rows, col0: body.origin[0], cols: body.columns }, this.#raster, this.#settings)
+  }
+
+  #componentsOf(layer: number, found: LayerReach): Int32Array {
+    const components = new Int32Array(found.pieces.length).fill(-1)
+    if (components.length === 0) return components
+    const { spans, at } = this.#model.layer(layer)
+    const { rows, row0 } = this.#model.frame
+    labelLayer(spans.starts, at * rows, rows, spans.pairs, labels)
+    const first = spans.starts[at * rows]
+    found.pieces.forEach((piece, i) => {
+      const r = at * rows + piece.firstRow - row0
+      for (let s = spans.starts[r]; s < spans.starts[r + 1]; s++) {
+        if (spans.pairs[2 * s] <= piece.firstPixel && piece.firstPixel < spans.pairs[2 * s + 1]) components[i] = labels.solid[s - first]
+      }
+    })
+    return components
+  }
+}
+
+const labels = newLabels()

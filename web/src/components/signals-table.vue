@@ -1,0 +1,38 @@
+<script setup lang="ts">
+import { NDataTable, NModal, type DataTableColumns } from 'naive-ui'
+import { computed } from 'vue'
+import { useBench } from '../stage/use-bench'
+import { useBenchStore } from '../stores/bench'
+
+interface Row { readonly key: number; readonly values: readonly string[]; readonly jump: boolean }
+const shown = defineModel<boolean>('shown', { required: true })
+const bench = useBench(), state = useBenchStore()
+const HEADS = ['Area mm²', 'New mm²', 'Unheld mm²', 'Regions', 'Enclosed mm²', 'Peel N, estimate', 'Centre x mm', 'Centre y mm', 'Off centre mm'] as const
+const rows = computed<Row[]>(() => {
+  const r = state.result
+  if (!r || !shown.value) return []
+  const s = r.signals, jumps = new Set(s.jumps)
+  const number = (v: number, digits: number): string => (Number.isFinite(v) ? v.toFixed(digits) : '–')
+  return Array.from({ length: state.layerCount }, (_, k) => ({
+    key: k, jump: jumps.has(k),
+    values: [number(s.areaMm2[k], 2), number(s.newMm2[k], 2), number(s.unheldMm2[k], 2), String(s.regions[k]), number(s.enclosedMm2[k], 2), number(s.peelN[k], 2), number(s.centerX[k], 2), number(s.centerY[k], 2), number(s.offCenterMm[k], 2)],
+  }))
+})
+const columns: DataTableColumns<Row> = [
+  { title: 'Layer', key: 'layer', width: 76, render: r => `${r.key + 1}${r.jump ? ' ▲' : ''}` },
+  { title: 'mm', key: 'z', width: 70, render: r => ((r.key + 0.5) * (state.result?.layerMm ?? 0.05)).toFixed(3) },
+  ...HEADS.map((title, i) => ({ title, key: title, align: 'right' as const, render: (r: Row) => r.values[i] })),
+]
+const rowProps = (row: Row): object => ({ style: 'cursor: pointer', onClick: () => state.setPlayhead(row.key) })
+</script>
+
+<template>
+  <NModal v-model:show="shown" preset="card" title="Signals of all layers" style="width: min(1060px, 94vw)" aria-label="Signals of all layers">
+    <p class="quiet lead">A click takes the playhead there. ▲ marks a jump in area or load. Peel is an estimate from area and the vacuum of cups. <button class="plain-button" @click="bench.exportSignals()">Save as CSV</button></p>
+    <NDataTable class="figure" size="small" virtual-scroll :max-height="420" :columns="columns" :data="rows" :row-props="rowProps" :bordered="false" />
+  </NModal>
+</template>
+
+<style scoped>
+.lead { display: flex; justify-content: space-between; align-items: center; gap: 12px; margin-bottom: 8px; }
+</style>

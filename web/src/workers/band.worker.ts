@@ -1,0 +1,36 @@
+import { expose, transfer } from 'comlink'
+import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
+import type { Placement } from '@oak-stilts/core/pose'
+import { buffersOf, ModelScan, type BandSpans, type GraphChunk, type Raster } from '@oak-stilts/core/scan'
+
+export interface BandAnswer {
+  readonly band: number
+  readonly chunk: GraphChunk
+  readonly spans: BandSpans
+}
+
+let mesh: Mesh | null = null
+let scan: ModelScan | null = null
+
+/** Makes bands of layers for the scan worker, so that all cores work on the first stage. */
+const bandWorker = {
+  load(buffer: ArrayBuffer): void {
+    mesh = decodeMesh(buffer)
+    scan = null
+  },
+
+  prepare(raster: Raster, placement: Placement): void {
+    if (mesh) scan = new ModelScan(mesh, raster, placement)
+  },
+
+  /** Graph and spans of some bands; handed over, not copied. */
+  bands(list: readonly number[]): BandAnswer[] {
+    const current = scan
+    if (!current) return []
+    const answers = list.map(band => ({ band, chunk: current.makeBand(band), spans: current.handOverSpans(band) }))
+    return transfer(answers, answers.flatMap(a => [...buffersOf(a.chunk), a.spans.starts.buffer as ArrayBuffer, a.spans.pairs.buffer as ArrayBuffer]))
+  },
+}
+
+export type BandWorker = typeof bandWorker
+expose(bandWorker)
