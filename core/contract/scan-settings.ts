@@ -17,6 +17,8 @@ export const ScanSettingsSchema = z.object({
   flakeVolumeMm3: z.number().finite().min(0).max(10),
   /** It is a detail up to this volume, a limb above. */
   detailVolumeMm3: z.number().finite().min(0).max(10000),
+  /** A ledge is listed from this area on. */
+  ledgeAreaMm2: z.number().finite().min(0).max(100),
   /** A cup is listed from this area in its widest layer and this many layers on. */
   cupAreaMm2: z.number().finite().min(0).max(1000),
   cupLayers: z.number().int().min(1).max(1000),
@@ -27,7 +29,7 @@ export type ScanSettings = z.infer<typeof ScanSettingsSchema>
 
 export const DEFAULT_SETTINGS: ScanSettings = {
   flapMm: 1, tipHoldMm: 2, spanMm: 4, slopeDeg: 45,
-  flakeAreaMm2: 0.03, flakeVolumeMm3: 0.01, detailVolumeMm3: 8,
+  flakeAreaMm2: 0.03, flakeVolumeMm3: 0.01, detailVolumeMm3: 8, ledgeAreaMm2: 0.1,
   cupAreaMm2: 1, cupLayers: 4, ventMm: 0.7,
 }
 

@@ -20,6 +20,7 @@ export function aimsOf(model: BandedBody, own: LayerGraph, tree: JoinTree, raste
     else byLayer.set(island.firstLayer, [id])
   })
   const labels = newLabels()
+  const probes: Probe[] = []
   const { rows, row0 } = model.frame
   for (const [layer, ids] of byLayer) {
     const { spans, at } = model.layer(layer)
@@ -38,9 +39,14 @@ export function aimsOf(model: BandedBody, own: LayerGraph, tree: JoinTree, raste
     }
     for (const [id, list] of runs) {
       const [row, pixel] = deepest(list)
-      const z = surfaceBelow(model, row, pixel, layer)
-      aims[id] = [(pixel + 0.5) * raster.pixelMm, (row + 0.5) * raster.pixelMm, (z + 0.5) * raster.layerMm]
+      probes.push({ id, row, pixel, layer, z: -Infinity })
     }
+  }
+  findSurfaces(model, probes)
+  for (const p of probes) {
+    // a triangle flatter than a layer crosses no sample, so no band lists it; then the edge of the layer will do
+    const z = p.z > p.layer - 1 ? p.z : p.layer - 0.5
+    aims[p.id] = [(p.pixel + 0.5) * raster.pixelMm, (p.row + 0.5) * raster.pixelMm, (z + 0.5) * raster.layerMm]
   }
   return aims
 }
@@ -70,25 +76,53 @@ function deepest(runs: readonly (readonly [number, number, number])[]): [number,
   return best
 }
 
-/** Height in layers, counted from sample to sample, of the surface right below a solid pixel of a layer. */
-function surfaceBelow(model: BandedBody, row: number, pixel: number, layer: number): number {
-  const { coords, triangles, origin } = model.body
-  const y = row - origin[1], x = pixel - origin[0], top = layer - origin[2]
-  let best = -Infinity
-  const band = Math.floor(layer / BAND_LAYERS)
-  // a triangle flatter than a layer crosses no sample, so it is in no band's list; then the edge of the layer will do
-  for (let b = Math.max(0, band - 1); b <= band; b++) {
-    for (let i = model.index.starts[b]; i < model.index.starts[b + 1]; i++) {
-      const t = model.index.triangles[i]
-      const p = 3 * triangles[t], q = 3 * triangles[t + 1], r = 3 * triangles[t + 2]
-      const ax = coords[p] - x, ay = coords[p + 1] - y, bx = coords[q] - x, by = coords[q + 1] - y, cx = coords[r] - x, cy = coords[r + 1] - y
-      const u = bx * cy - by * cx, v = cx * ay - cy * ax, w = ax * by - ay * bx
-      if (!((u >= 0 && v >= 0 && w >= 0) || (u <= 0 && v <= 0 && w <= 0))) continue
-      const sum = u + v + w
-      if (sum === 0) continue
-      const z = (u * coords[p + 2] + v * coords[q + 2] + w * coords[r + 2]) / sum
-      if (z <= top && z > best) best = z
+interface Probe {
+  readonly id: number
+  readonly row: number
+  readonly pixel: number
+  readonly layer: number
+  /** Height of the highest surface at or below the layer's sample, in layers from sample to sample. */
+  z: number
+}
+
+/** Looks for the surface under every probe among the triangles of its band and the one below; each band is gone through once. */
+function findSurfaces(model: BandedBody, probes: readonly Probe[]): void {
+  const byBand = new Map<number, Probe[]>()
+  for (const p of probes) {
+    const band = Math.floor(p.layer / BAND_LAYERS)
+    for (const b of band > 0 ? [band - 1, band] : [band]) {
+      const list = byBand.get(b)
+      if (list) list.push(p)
+      else byBand.set(b, [p])
     }
   }
-  return best > top - 1 ? best + origin[2] : layer - 0.5
+  const { coords, triangles, origin } = model.body
+  for (const [band, list] of byBand) {
+    list.sort((a, b) => a.row - b.row)
+    for (let i = model.index.starts[band]; i < model.index.starts[band + 1]; i++) {
+      const t = model.index.triangles[i]
+      const p = 3 * triangles[t], q = 3 * triangles[t + 1], r = 3 * triangles[t + 2]
+      const low = Math.min(coords[p + 1], coords[q + 1], coords[r + 1]) + origin[1], high = Math.max(coords[p + 1], coords[q + 1], coords[r + 1]) + origin[1]
+      for (let n = firstFrom(list, low); n < list.length && list[n].row <= high; n++) {
+        const probe = list[n]
+        const x = probe.pixel - origin[0], y = probe.row - origin[1]
+        const ax = coords[p] - x, ay = coords[p + 1] - y, bx = coords[q] - x, by = coords[q + 1] - y, cx = coords[r] - x, cy = coords[r + 1] - y
+        const u = bx * cy - by * cx, v = cx * ay - cy * ax, w = ax * by - ay * bx
+        if (!((u >= 0 && v >= 0 && w >= 0) || (u <= 0 && v <= 0 && w <= 0)) || u + v + w === 0) continue
+        const z = (u * coords[p + 2] + v * coords[q + 2] + w * coords[r + 2]) / (u + v + w) + origin[2]
+        if (z <= probe.layer && z > probe.z) probe.z = z
+      }
+    }
+  }
+}
+
+/** The first probe at a row or beyond, in a list sorted by rows. */
+function firstFrom(list: readonly Probe[], row: number): number {
+  let a = 0, b = list.length
+  while (a < b) {
+    const m = (a + b) >> 1
+    if (list[m].row < row) a = m + 1
+    else b = m
+  }
+  return a
 }

@@ -222,7 +222,7 @@ function ledgesOf(e: Evidence, records: readonly LedgeRecord[]): Ledge[] {
   const pixelArea = pixelMm * pixelMm
   const ledges: Ledge[] = []
   records.forEach((r, id) => {
-    if (r.pixels * pixelArea <= e.settings.flakeAreaMm2 || ownBottom(e, r)) return
+    if (r.pixels * pixelArea < e.settings.ledgeAreaMm2 || ownBottom(e, r)) return
     const selfHeld = selfSupporting(r, e), spanMm = r.span * pixelMm
     const bridge = selfHeld || spanMm > e.settings.spanMm
     ledges.push({

@@ -492,7 +492,8 @@ export class ReachField {
       const span = reach + this.#trueReach(q)
       if (draft.span === 0 || span < draft.span) draft.span = span
     }
-    if (reach >= this.#spanLimit) return 0
+    // the other side is no nearer than the one it is measured from
+    if (2 * reach > this.#spanLimit + 2 * UNIT) return 0
     if (!this.#bridges(p, ax, ay, reach)) return reach
     draft.bridged++
     return 0

@@ -24,7 +24,7 @@ const facts = computed<[string, string][]>(() => {
   if (l) {
     return [
       ['Layers', `${l.firstLayer + 1} to ${l.lastLayer + 1}`], ['Reaches out', mm(l.reachMm)], ['Hangs', `${l.areaMm2.toFixed(2)} mm²`],
-      ['Held', l.spanMm === null ? 'on one side' : `on opposite sides, ${mm(l.spanMm)} apart at the narrowest`], ['Farthest point', l.at.map(v => v.toFixed(2)).join(', ') + ' mm'],
+      ['Held', l.kind === 'ledge' || l.spanMm === null ? 'on one side' : `on opposite sides, ${mm(l.spanMm)} apart`], ['Farthest point', l.at.map(v => v.toFixed(2)).join(', ') + ' mm'],
     ]
   }
   if (c) {

@@ -199,5 +199,6 @@ section > canvas { display: block; width: 100%; height: 200px; cursor: crosshair
 .legend { display: flex; flex-wrap: wrap; gap: 2px 10px; padding: 3px 10px 0; font-size: 11.5px; color: var(--quiet); min-height: 19px; }
 .legend span { display: inline-flex; align-items: center; gap: 4px; }
 .legend canvas { border: 1px solid var(--divider); }
-footer { display: flex; justify-content: space-between; padding: 2px 10px 5px; font-size: 12px; min-height: 22px; }
+footer { display: flex; justify-content: space-between; gap: 8px; padding: 2px 10px 5px; font-size: 12px; min-height: 22px; white-space: nowrap; }
+footer span:first-child { overflow: hidden; text-overflow: ellipsis; }
 </style>

@@ -19,7 +19,8 @@ const GROUPS: readonly { readonly name: string; readonly fields: readonly Field[
     { id: 'flakeVolumeMm3', name: 'and up to', unit: 'mm³', min: 0, max: 10, step: 0.01, digits: 3, explains: 'Volume of a flake' },
     { id: 'detailVolumeMm3', name: 'Detail up to', unit: 'mm³', min: 0, max: 10000, step: 1, explains: 'Above this it is a limb' },
   ] },
-  { name: 'Suction', fields: [
+  { name: 'Ledges and suction', fields: [
+    { id: 'ledgeAreaMm2', name: 'List a ledge from', unit: 'mm²', min: 0, max: 100, step: 0.1, explains: 'Area that is laid out of reach' },
     { id: 'cupAreaMm2', name: 'List a cup from', unit: 'mm²', min: 0, max: 1000, step: 0.5, explains: 'Area in its widest layer' },
     { id: 'cupLayers', name: 'and from', unit: 'layers', min: 1, max: 1000, step: 1, digits: 0, explains: 'Layers for which it stays shut' },
     { id: 'ventMm', name: 'A cube that vents', unit: 'mm', min: 0.1, max: 10, step: 0.1, explains: 'A passage vents where a cube of this edge passes; a round hole of 1 mm lets one of 0.7 through' },

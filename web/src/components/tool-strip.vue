@@ -19,7 +19,7 @@ const verdict = computed(() => {
   if (props.view === 'pose') return 'Drag a ring, or write the numbers at the left.'
   return state.tool === 'place' ? 'Point at the underside of the model.' : 'Click a mark, or take Place.'
 })
-const views = STANDARD_VIEWS.map((v, key) => ({ key, label: v.name }))
+const views: DropdownOption[] = STANDARD_VIEWS.map((v, key) => ({ key, label: v.name }))
 const tick = (on: boolean, label: string): string => `${on ? '✓' : '\u2003'} ${label}`
 const cuts = computed<DropdownOption[]>(() => ([['none', 'Whole part'], ['above', 'Cut away above'], ['below', 'Cut away below'], ['slab', 'Only a slab']] as [Cut, string][]).map(([key, label]) => ({ key, label: tick(state.cut === key, label) })))
 const shows = computed<DropdownOption[]>(() => [
@@ -29,6 +29,9 @@ const shows = computed<DropdownOption[]>(() => [
 ])
 function show(key: 'steepSkin' | 'layerLine' | 'marks'): void {
   state[key] = !state[key]
+}
+function look(index: number): void {
+  emit('view', index)
 }
 function cutAt(key: Cut): void {
   state.cut = key
@@ -46,7 +49,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
         <option v-for="g in GAUGES" :key="g.id" :value="g.id">{{ g.name }} {{ g.tipDiameterMm.toFixed(2) }}</option>
       </select>
     </template>
-    <NDropdown trigger="click" placement="top-start" :options="views" @select="emit('view', $event)"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
+    <NDropdown trigger="click" placement="top-start" :options="views" @select="look"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="cuts" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut <kbd>X</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="shows" @select="show"><button class="tool" :class="{ on: state.steepSkin }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
     <p class="verdict" role="status" aria-live="polite" aria-label="Message" :title="verdict">{{ verdict }}</p>

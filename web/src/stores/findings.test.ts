@@ -3,7 +3,7 @@ import { ModelScan } from '@oak-stilts/core/scan'
 import { gaugeOf, sizesOf, type Stilt } from '@oak-stilts/core/stilts'
 import { joinMeshes } from '../../../core/mesh'
 import { bowl, box, sphere } from '../../../core/testing/shapes'
-import { adviceFor, volumeText, worklistOf } from './findings'
+import { adviceFor, NO_FILTER, passes, shareText, volumeText, worklistOf } from './findings'
 
 const scene = joinMeshes([sphere([0, 0, 12], 4, 48), sphere([20, 0, 9], 2, 40), box([12, 0, 8], [12.1, 0.1, 8.1]), bowl(9, 1, 8, 2, 30, 64)])
 const result = new ModelScan(scene, { pixelMm: 0.1, layerMm: 0.1 }).runToEnd()
@@ -30,7 +30,30 @@ describe('the worklist', () => {
     expect(adviceFor({ ...body, state: 'settled' }).help).toMatch(/Nothing is left/)
   })
   it('is empty before the first scan', () => {
-    expect(worklistOf(null, [])).toEqual({ findings: [], noted: 0, open: 0 })
+    expect(worklistOf(null, [])).toEqual({ findings: [], noted: 0, bridges: 0, open: 0 })
+  })
+  it('leaves out what is waived, wherever the part stands, and takes it back', () => {
+    const limb = list.findings.find(f => f.name === 'Limb')
+    const at = limb?.at ?? [0, 0, 0]
+    const waiver = { id: 'w', kind: 'island' as const, at: [at[0] + 100, at[1], at[2]] as [number, number, number], reason: 'The base hides it.' }
+    const waived = worklistOf(result, [lost], [waiver], p => [p[0] + 100, p[1], p[2]])
+    expect(waived.open).toBe(list.open - 1)
+    const found = waived.findings.find(f => f.state === 'waived')
+    expect(found?.key).toBe(limb?.key)
+    expect(found && adviceFor(found).why).toBe('Left as it is: The base hides it.')
+    // another kind at the same place, and another place, are not meant
+    expect(worklistOf(result, [lost], [{ ...waiver, kind: 'cup' }], p => [p[0] + 100, p[1], p[2]]).open).toBe(list.open)
+    expect(worklistOf(result, [lost], [waiver]).open).toBe(list.open)
+  })
+  it('filters by state, kind and class', () => {
+    const shown = (filter: Partial<typeof NO_FILTER>): string[] => list.findings.filter(f => passes(f, { ...NO_FILTER, ...filter })).map(f => f.name)
+    expect(shown({})).toHaveLength(list.findings.length)
+    expect(shown({ kinds: ['cup'] })).toEqual(['Cup'])
+    expect(shown({ kinds: ['island'], classes: ['flake'] })).toEqual(['Flake'])
+    expect(shown({ states: ['settled', 'waived'] })).toEqual([])
+  })
+  it('never rounds a share up to all', () => {
+    expect([shareText(1), shareText(0.9999), shareText(0.442), shareText(0)]).toEqual(['100 %', '99.9 %', '44 %', '0 %'])
   })
   it('writes volumes with units and enough digits', () => {
     expect([volumeText(5860), volumeText(41.234), volumeText(0.0512)]).toEqual(['5.86 cm³', '41.23 mm³', '0.051 mm³'])

@@ -105,10 +105,11 @@ const scanWorker = {
   /** Scans model and stilts; null where a newer request or `cancel` ended it. */
   async scan(raster: Raster, placement: Placement, settings: ScanSettings, stilts: readonly Stilt[], listener: ScanListener): Promise<ScanResult | null> {
     const ticket = ++newest
+    if (!mesh) throw new Error('No model is loaded.')
+    if (keyOf(raster, placement, settings) !== placed) listener.firstLook(lookAt(placement))
     const fresh = prepare(raster, placement, settings)
     const current = scan as ModelScan
     if (fresh) {
-      listener.firstLook(lookAt(placement))
       if (!(await makeBands(current, raster, placement, ticket, listener))) return null
     }
     current.setStilts(stilts.map(solidOfStilt))
@@ -192,10 +193,14 @@ function lookAt(placement: Placement): FirstLook {
   return { islands: islands.length, cups: coarse.cups.length, at: islands.map(i => i.center), milliseconds: performance.now() - start }
 }
 
+function keyOf(raster: Raster, placement: Placement, settings: ScanSettings): string {
+  return JSON.stringify([raster, placement, settings])
+}
+
 /** Makes the scan of this raster, pose and settings the current one; tells whether it is a new one. */
 function prepare(raster: Raster, placement: Placement, settings: ScanSettings): boolean {
   if (!mesh) throw new Error('No model is loaded.')
-  const key = JSON.stringify([raster, placement, settings])
+  const key = keyOf(raster, placement, settings)
   if (scan && placed === key) return false
   scan = new ModelScan(mesh, raster, placement, settings)
   result = null
