@@ -38,7 +38,7 @@ describe('the command line', () => {
 
   it('holds, exports, and what it exports scans clean as it stands', () => {
     const plan = join(folder, 'plan.json'), stl = join(folder, 'out.stl'), stilts = join(folder, 'stilts.stl'), package3mf = join(folder, 'out.3mf')
-    const held = cli('hold', scene, '--tilt-y', '10', '--out', plan)
+    const held = cli('hold', scene, '--tilt-y', '10', '--ledges', '--out', plan)
     expect(held.code).toBe(0)
     expect(JSON.parse(held.out)).toMatchObject({ openIslands: 0, notHeld: [] })
     expect(PlanFileSchema.parse(JSON.parse(readFileSync(plan, 'utf8'))).pose).toMatchObject({ tiltYDeg: 10 })

@@ -45,7 +45,9 @@ export function* findChoked(model: BandedBody, suction: Suction, own: LayerGraph
   const place: Place = { first, lead, cell, thick, n, m, pixel0: model.body.origin[0], row0: model.frame.row0 }
   cups.forEach((c, id) => {
     if (c.ends === 'open' && c.lastLayer - c.firstLayer < 1) return
-    if (isCupAt(c, id, cupOf, graph, place, model, own, suction)) return
+    // no larger than its places, each grown by the cube, could ever make it
+    if ((Math.sqrt(c.peakPixels) + n) ** 2 * cellArea * 2 < Math.max(settings.cupAreaMm2, LEAST_CUBES * settings.ventMm * settings.ventMm)) return
+    if (!isChoked(c, id, cupOf, graph, place, model, own, suction)) return
     const areas = openedAreas(c, id, cupOf, graph, kept, frame, n)
     let peak = 0, peakAt = 0, volume = 0
     areas.forEach((a, i) => {
@@ -97,24 +99,45 @@ function pointOf(component: number, layer: number, graph: LayerGraph, p: Place, 
   return [(pixel + 0.5) * raster.pixelMm, (row + 0.5) * raster.pixelMm, (fineLayer(layer, p) + Math.floor((p.m * p.thick) / 2) + 0.5) * raster.layerMm]
 }
 
-/** Whether the space, where the cube stands last, is shut without asking for the width: then the plain sweep has it already. */
-function isCupAt(c: CupRecord, id: number, cupOf: Int32Array, graph: LayerGraph, p: Place, model: BandedBody, own: LayerGraph, suction: Suction): boolean {
-  let last = c.peakComponent
-  for (let e = graph.emptyStarts[c.lastLayer]; e < graph.emptyStarts[c.lastLayer + 1]; e++) if (cupOf[e] === id) last = e
-  const layer = Math.min(model.frame.layerCount - 1, fineLayer(c.lastLayer, p))
-  const { pixel, row } = middleOf(last, graph, p)
+/** A slit that is open in more of the layers than this lets resin through all along its height: that does not choke. */
+const SHUT_SHARE = 0.6
+/** Layers that are looked at to tell. */
+const SAMPLES = 24
+
+/**
+ * Whether the space counts as choked: the plain sweep lets it out where the cube stands last, so it does not know it as a cup
+ * there, and yet most of its layers enclose it.
+ */
+function isChoked(c: CupRecord, id: number, cupOf: Int32Array, graph: LayerGraph, p: Place, model: BandedBody, own: LayerGraph, suction: Suction): boolean {
+  if (emptyAt(c.lastLayer, id, cupOf, graph, p, model, own, e => e >= 0 && suction.cupOf[e] >= 0)) return false
+  const step = Math.max(1, Math.floor((c.lastLayer - c.firstLayer) / SAMPLES))
+  let shut = 0, looked = 0
+  for (let k = c.firstLayer; k <= c.lastLayer; k += step) {
+    looked++
+    if (emptyAt(k, id, cupOf, graph, p, model, own, e => e >= 0)) shut++
+  }
+  return shut >= looked * SHUT_SHARE
+}
+
+/** What holds for the empty component of the model, through all layers or −1 for the outside, in the middle of the cube in coarse layer k. */
+function emptyAt(k: number, id: number, cupOf: Int32Array, graph: LayerGraph, p: Place, model: BandedBody, own: LayerGraph, holds: (e: number) => boolean): boolean {
+  let component = -1
+  for (let e = graph.emptyStarts[k]; e < graph.emptyStarts[k + 1] && component < 0; e++) if (cupOf[e] === id) component = e
+  if (component < 0) return false
+  const layer = Math.min(model.frame.layerCount - 1, fineLayer(k, p))
+  const { pixel, row } = middleOf(component, graph, p)
   const { spans, at } = model.layer(layer)
   const { rows, row0 } = model.frame
-  labelLayer(spans.starts, at * rows, rows, spans.pairs, labels)
   const r = row - row0
   if (r < 0 || r >= rows) return false
+  labelLayer(spans.starts, at * rows, rows, spans.pairs, labels)
   const from = spans.starts[at * rows + r], to = spans.starts[at * rows + r + 1]
   for (let s = from + 1; s < to; s++) {
     if (spans.pairs[2 * s - 1] > pixel || pixel >= spans.pairs[2 * s]) continue
     const label = labels.empty[s - spans.starts[at * rows]]
-    return label >= 0 && suction.cupOf[own.emptyStarts[layer] + label] >= 0
+    return holds(label < 0 ? -1 : own.emptyStarts[layer] + label)
   }
-  return false
+  return holds(-1)
 }
 
 const labels = newLabels()

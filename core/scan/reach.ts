@@ -568,12 +568,22 @@ export class ReachField {
     // what has healed is settled as it was
     if (own === EMPTY || own <= this.#drift) return false
     const laid = own - (reach - (this.#tip[p] ? this.#tipBonus : 0))
-    const x = p % cols, y = Math.floor(p / cols)
+    let x = p % cols, y = Math.floor(p / cols)
     const most = Math.floor((this.#spanLimit - reach) / UNIT) + 1
     for (let step = 1; step <= most; step++) {
-      const q = Math.round(y + ay * step) * cols + Math.round(x + ax * step)
-      const v = value[q]
-      if (v === EMPTY) return false
+      x += ax
+      y += ay
+      let q = Math.round(y) * cols + Math.round(x), v = value[q]
+      if (v === EMPTY) {
+        // along a side the way slides on; only where it ends on both hands it ends
+        const left = Math.round(y + ax) * cols + Math.round(x - ay), right = Math.round(y - ax) * cols + Math.round(x + ay)
+        const side = value[left] !== EMPTY ? 1 : value[right] !== EMPTY ? -1 : 0
+        if (side === 0) return false
+        x -= ay * side
+        y += ax * side
+        q = Math.round(y) * cols + Math.round(x)
+        v = value[q]
+      }
       if (v > own || q === p) continue
       const rest = this.#support[q] ? 0 : Math.max(0, Math.max(v, this.#drift) - laid) + (this.#tip[q] && v > this.#drift ? this.#tipBonus : 0)
       return reach + step * UNIT + rest <= this.#spanLimit + UNIT

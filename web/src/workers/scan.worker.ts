@@ -44,6 +44,12 @@ function breathe(): Promise<void> {
   })
 }
 
+/** Edits that follow within this time are taken together before the reach is measured, ms. */
+const CALM_MS = 250
+function pause(ms: number): Promise<void> {
+  return new Promise(resolve => setTimeout(resolve, ms))
+}
+
 let mesh: Mesh | null = null
 let surface: Surface | null = null
 let scan: ModelScan | null = null
@@ -124,6 +130,11 @@ const scanWorker = {
       if (step.value.result) {
         result = step.value.result
         listener.found(result)
+        if (step.value.stage === 'graph' && !fresh) {
+          // while edits follow each other quickly, what touches what is answered each time and the reach only after the last
+          await pause(CALM_MS)
+          if (ticket !== newest) return null
+        }
       }
       if (performance.now() - shown > 40) {
         listener.progress(step.value.stage, step.value.done, step.value.total)

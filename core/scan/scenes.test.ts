@@ -1,0 +1,143 @@
+import { describe, expect, it } from 'vitest'
+import type { Mesh, Vec3 } from '../mesh'
+import { placementOf, placeMesh } from '../pose'
+import { bowl, box, curtain, joinMeshes, lathe, moved, sphere } from '../testing/shapes'
+import { ModelScan } from './index'
+
+// Scenes put together from pieces whose findings are known, at seeded places, sizes and turns: all is found, nothing is invented.
+
+interface Expected {
+  open?: number
+  held?: number
+  /** Reach of ledges that are open, in mm. */
+  ledges?: number[]
+  /** Spans that are too wide. */
+  wide?: number
+  bridges?: number
+  /** Ends of cups. */
+  cups?: ('vent' | 'closed' | 'open')[]
+  choked?: number
+  pools?: number
+}
+interface Piece extends Expected {
+  readonly mesh: Mesh
+  readonly posts?: Mesh[]
+}
+type Random = () => number
+
+/** A small generator of numbers from 0 to 1 (mulberry32, from memory), so that a seed gives the same scene everywhere. */
+function random(seed: number): Random {
+  let a = seed >>> 0
+  return () => {
+    a = (a + 0x6d2b79f5) >>> 0
+    let t = Math.imul(a ^ (a >>> 15), 1 | a)
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
+  }
+}
+const between = (r: Random, a: number, b: number): number => a + (b - a) * r()
+/** Four walls with a floor and a roof where they have a thickness; 3.2 × 3.2 × 5 mm inside, so that the roof carries itself; the floor's top at z. */
+function chamber(z: number, floor: number, roof: number, wall: number): [Vec3, Vec3][] {
+  const low = z - floor, high = z + 5 + roof, w = 1.6, o = w + wall, e = w + 0.05
+  return [
+    [[-o, -o, low], [-w, o, high]], [[w, -o, low], [o, o, high]],
+    [[-e, -o, low], [e, -w, high]], [[-e, w, low], [e, o, high]],
+    ...(floor > 0 ? [[[-e, -e, low], [e, e, z]] as [Vec3, Vec3]] : []), ...(roof > 0 ? [[[-e, -e, z + 5], [e, e, high]] as [Vec3, Vec3]] : []),
+  ]
+}
+const solid = (parts: readonly [Vec3, Vec3][]): Mesh => joinMeshes(parts.map(([a, b]) => box(a, b)))
+const leg = (x: number, y: number, top: number): Mesh => box([x - 0.6, y - 0.6, 0], [x + 0.6, y + 0.6, top])
+
+/** The pieces by name. Each stands around x = y = 0. */
+const PIECES: Record<string, (r: Random) => Piece> = {
+  ball: r => ({ mesh: sphere([0, 0, between(r, 4, 9)], between(r, 0.8, 2.4), 40), open: 1 }),
+  cone: r => ({ mesh: lathe([[0, between(r, 2, 3)], [2.5, 8], [0, 8]], 32), open: 1 }),
+  blade: r => ({ mesh: box([-3, -0.25, between(r, 2, 5)], [3, 0.25, 9]), open: 1 }),
+  'ball on a post': r => {
+    const z = between(r, 5, 8)
+    return { mesh: sphere([0, 0, z], 1.5, 40), posts: [leg(0, 0, z)], held: 1 }
+  },
+  // the post ends a layer under the ball, or stands a pixel beside a block
+  'post one layer short': () => ({ mesh: box([-1, -1, 5], [1, 1, 7]), posts: [box([-0.5, -0.5, 0], [0.5, 0.5, 4.85])], open: 1 }),
+  'post one pixel beside': () => ({ mesh: box([-1, -1, 5], [1, 1, 7]), posts: [box([1.25, -0.5, 0], [2, 0.5, 7])], open: 1 }),
+  'table on one leg': r => {
+    const out = between(r, 2.5, 5)
+    return { mesh: joinMeshes([leg(0, 0, 5.05), box([-0.6, -0.6, 5], [0.6 + out, 0.6, 6.5])]), ledges: [out] }
+  },
+  'table on two legs': r => {
+    const out = between(r, 2.5, 4)
+    return { mesh: joinMeshes([leg(-1.8, 0, 5.05), leg(1.8, 0, 5.05), box([-2.4, -0.6, 5], [2.4 + out, 0.6, 6.5])]), ledges: [out], bridges: 1 }
+  },
+  'narrow span': r => {
+    const w = between(r, 2.6, 3.3) / 2
+    return { mesh: joinMeshes([leg(-w - 0.6, 0, 6), leg(w + 0.6, 0, 6), box([-w - 1, -0.6, 5], [w + 1, 0.6, 6])]), bridges: 1 }
+  },
+  'wide span': r => {
+    const w = between(r, 5.5, 9) / 2
+    return { mesh: joinMeshes([leg(-w - 0.6, 0, 6), leg(w + 0.6, 0, 6), box([-w - 1, -0.6, 5], [w + 1, 0.6, 6])]), wide: 1 }
+  },
+  arch: r => {
+    const radius = between(r, 3.2, 4), n = 80
+    const xs = Array.from({ length: n + 1 }, (_, i) => -radius * Math.cos((Math.PI * i) / n))
+    return { mesh: joinMeshes([curtain(xs, xs.map(x => 1 + Math.sqrt(Math.max(0, radius * radius - x * x))), xs.map(() => radius + 3), -1.5, 1.5), box([-radius - 1, -1.5, 0], [-radius + 0.02, 1.5, radius + 3]), box([radius - 0.02, -1.5, 0], [radius + 1, 1.5, radius + 3])]), bridges: 1 }
+  },
+  'upright bowl': r => ({ mesh: bowl(between(r, 2.5, 4), 0.7, 6, 1, 0, 40), cups: ['vent'] }),
+  'bowl hung upside down': r => ({ mesh: solid(chamber(between(r, 3, 5), 0, 1.2, 1)), open: 1, pools: 1 }),
+  'sealed room': () => ({ mesh: solid(chamber(1.5, 1.5, 1.5, 1)), cups: ['closed'] }),
+  'nested cups': () => ({ mesh: joinMeshes([bowl(4.2, 0.6, 7, 1, 0, 48), bowl(2.4, 0.6, 4, 1, 0.5, 48)]), cups: ['vent'] }),
+  // above its hole such a room holds a pool as it hangs
+  'room with a wide hole': r => ({ mesh: pierced(between(r, 1.1, 2)), cups: ['vent'], pools: 1 }),
+  'room with a narrow hole': r => ({ mesh: pierced(between(r, 0.25, 0.4)), choked: 1, pools: 1 }),
+}
+/** A room on the plate, shut above, with a square hole of some width through one wall, 1.5 mm above its floor. */
+function pierced(hole: number): Mesh {
+  const z = 1.2, a = z + 1.5, b = a + hole, parts = chamber(z, 1.2, 1.2, 1).filter((_, i) => i !== 2)
+  return solid([...parts, [[-1.65, -2.6, 0], [1.65, -1.6, a]], [[-1.65, -2.6, b], [1.65, -1.6, z + 6.2]], [[-1.65, -2.6, 0], [-hole / 2, -1.6, z + 6.2]], [[hole / 2, -2.6, 0], [1.65, -1.6, z + 6.2]]])
+}
+
+const raster = { pixelMm: 0.1, layerMm: 0.1 }
+const names = Object.keys(PIECES)
+/** Higher than every piece: above it all spaces have joined the outside. It stands on the plate and is nothing to be found. */
+const mast = box([-0.7, 15.5, 0], [0.7, 17, 16])
+
+function sceneOf(seed: number): { mesh: Mesh; posts: Mesh[]; expected: Required<Expected>; names: string[] } {
+  const r = random(seed)
+  const chosen = Array.from({ length: 1 + Math.floor(r() * 3) }, (_, i) => (i === 0 ? names[seed % names.length] : names[Math.floor(r() * names.length)]))
+  const meshes: Mesh[] = [mast], posts: Mesh[] = []
+  const expected: Required<Expected> = { open: 0, held: 0, ledges: [], wide: 0, bridges: 0, cups: [], choked: 0, pools: 0 }
+  chosen.forEach((name, i) => {
+    const piece = PIECES[name](r)
+    const by: Vec3 = [i * 16 + between(r, 0, 1), between(r, 0, 1), 0]
+    meshes.push(moved(piece.mesh, by))
+    posts.push(...(piece.posts ?? []).map(p => moved(p, by)))
+    for (const key of ['open', 'held', 'wide', 'bridges', 'choked', 'pools'] as const) expected[key] += piece[key] ?? 0
+    expected.ledges.push(...(piece.ledges ?? []))
+    expected.cups.push(...(piece.cups ?? []))
+  })
+  const mesh = joinMeshes(meshes)
+  const placement = placementOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: between(r, -180, 180), liftMm: 0 }, raster.pixelMm)
+  return { mesh: placeMesh(mesh, placement), posts: posts.map(p => placeMesh(p, placement)), expected, names: chosen }
+}
+
+describe('scenes with known answers', () => {
+  it.each(names.map((name, i) => [name, i] as const))('are read as they are: %s and others, 20 scenes', (_, which) => {
+    for (let n = 0; n < 20; n++) {
+      const seed = which + names.length * n
+      const { mesh, posts, expected, names: chosen } = sceneOf(seed)
+      const scan = new ModelScan(mesh, raster)
+      scan.setStilts(posts)
+      const r = scan.runToEnd()
+      const about = `seed ${seed}: ${chosen.join(', ')}`
+      const ledges = r.ledges.filter(l => l.state === 'open' && l.kind === 'ledge')
+      const found = {
+        open: r.islands.filter(i => i.state === 'open').length,
+        held: r.islands.filter(i => i.state === 'held' || i.state === 'partly').length,
+        ledges: ledges.length, wide: r.ledges.filter(l => l.state === 'open' && l.kind === 'bridge').length,
+        cups: r.cups.filter(c => !c.choked).map(c => c.ends).sort(), choked: r.cups.filter(c => c.choked).length, pools: r.pools.length,
+      }
+      expect(found, about).toEqual({ open: expected.open, held: expected.held, ledges: expected.ledges.length, wide: expected.wide, cups: [...expected.cups].sort(), choked: expected.choked, pools: expected.pools })
+      const reaches = ledges.map(l => l.reachMm).sort((a, b) => a - b)
+      expected.ledges.sort((a, b) => a - b).forEach((reach, i) => expect(Math.abs(reaches[i] - reach), about).toBeLessThan(0.45))
+    }
+  })
+})
