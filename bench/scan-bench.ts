@@ -1,12 +1,15 @@
+import { execFileSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
+import { Worker } from 'node:worker_threads'
 import Module from 'manifold-3d'
 import { DEFAULT_PRINTER } from '../core/contract'
-import { prepareMesh, readStl, volumeOf, type Mesh, type Vec3 } from '../core/mesh'
+import { joinMeshes, prepareMesh, readStl, volumeOf, type Mesh, type Vec3 } from '../core/mesh'
 import { holdOpenIslands } from '../core/plan'
 import { placementOf, placeMesh } from '../core/pose'
-import { ModelScan } from '../core/scan'
+import { ModelScan, type GraphChunk, type ScanResult } from '../core/scan'
 import { gaugeOf, GAUGES, routeStilt, Surface } from '../core/stilts'
-import { knot } from '../core/testing/shapes'
+import { knot, lathe, moved } from '../core/testing/shapes'
 import { DEMO_JOBS } from '../demo'
 import { demoStl } from '../server'
 
@@ -39,35 +42,140 @@ function cutAll(solid: InstanceType<typeof wasm.Manifold>, layerCount: number): 
 }
 
 function compare(name: string, mesh: Mesh): void {
-  const scans: number[] = [], cuts: number[] = []
+  const graphs: number[] = [], alls: number[] = [], cuts: number[] = []
+  let facts = '', layerCount = 0
   // the scan alone first, so that its memory is its own
   for (let run = 0; run <= RUNS; run++) {
-    const [result, time] = timed(() => new ModelScan(mesh, raster).runToEnd())
-    if (run > 0) scans.push(time)
-    if (run === RUNS) {
-      const facts = `${result.layerCount} layers, ${result.islands.length} islands, ${result.cups.length + result.smallCups} cups`
-      const memory = process.resourceUsage().maxRSS / 1024
-      const [solid, build] = timed(() => new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: mesh.positions, triVerts: mesh.triangles })))
-      for (let r = 0; r <= RUNS; r++) {
-        const [, cut] = timed(() => cutAll(solid, result.layerCount))
-        if (r > 0) cuts.push(cut)
-      }
-      solid.delete()
-      console.log(`${name}: ${(mesh.triangles.length / 3).toLocaleString('en')} triangles, ${volumeOf(mesh).toFixed(0)} mm³, ${facts}`)
-      console.log(`  scan, islands and suction  ${ms(scans)}; process memory so far ${memory.toFixed(0)} MB at most`)
-      console.log(`  manifold-3d, same planes   ${ms(cuts)}, after ${build.toFixed(0)} ms to build its mesh`)
-      console.log(`  ratio to the cuts          ${(median(scans) / median(cuts)).toFixed(2)}`)
+    const start = performance.now()
+    let graph = 0
+    for (const step of new ModelScan(mesh, raster).run()) if (step.stage === 'graph' && step.result) graph = performance.now() - start
+    const all = performance.now() - start
+    if (run > 0) {
+      graphs.push(graph)
+      alls.push(all)
     }
   }
+  const memory = process.resourceUsage().maxRSS / 1024
+  const result = new ModelScan(mesh, raster).runToEnd()
+  layerCount = result.layerCount
+  facts = `${layerCount} layers, ${result.islands.length} islands, ${result.ledges.length} ledges, ${result.cups.length + result.smallCups} cups`
+  const [solid, build] = timed(() => new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: mesh.positions, triVerts: mesh.triangles })))
+  for (let r = 0; r <= RUNS; r++) {
+    const [, cut] = timed(() => cutAll(solid, layerCount))
+    if (r > 0) cuts.push(cut)
+  }
+  solid.delete()
+  console.log(`${name}: ${(mesh.triangles.length / 3).toLocaleString('en')} triangles, ${volumeOf(mesh).toFixed(0)} mm³, ${facts}`)
+  console.log(`  islands, suction, signals      ${ms(graphs)}; process memory so far ${memory.toFixed(0)} MB at most`)
+  console.log(`  everything, ledges and vents   ${ms(alls)}`)
+  console.log(`  manifold-3d, same planes       ${ms(cuts)}, after ${build.toFixed(0)} ms to build its mesh`)
+  console.log(`  islands … to the cuts ${(median(graphs) / median(cuts)).toFixed(2)} (aim 0.60); everything to build and cuts ${(median(alls) / (median(cuts) + build)).toFixed(2)} (aim 0.70)`)
 }
 
-compare('torus knot', prepareMesh(knot(5000, 100, 24, 15, 4.5, [0, 0, 27.5])).mesh)
+/** One stilt of some moved by half a millimetre: what that costs beside the full scan of the same stage. */
+function moveOne(mesh: Mesh): void {
+  const post = (x: number, y: number, top: number): Mesh => lathe([[0, 0], [2, 0], [2, 0.6], [0.7, 0.8], [0.5, top - 2], [0.2, top], [0, top]], 16, [x, y, 0])
+  const posts = [[24, 0], [-20, 5], [0, 25], [10, -20], [3, 3]].map(([x, y], i) => post(x, y, 20 + 4 * i))
+  const fulls: number[] = [], moves: number[] = []
+  let renewed = 0
+  for (let run = 0; run <= RUNS; run++) {
+    const [scan, full] = timed(() => {
+      const s = new ModelScan(mesh, raster)
+      s.setStilts(posts)
+      s.runTo('graph')
+      return s
+    })
+    // each in turn, and the slowest of them counts
+    let slowest = 0
+    posts.forEach((_, which) => {
+      scan.setStilts(posts.map((p, i) => (i === which ? moved(p, [0.5, 0.2, 0]) : p)))
+      const [, move] = timed(() => scan.runTo('graph'))
+      slowest = Math.max(slowest, move)
+      renewed = Math.max(renewed, scan.renewedLayers)
+      scan.setStilts(posts)
+      scan.runTo('graph')
+    })
+    if (run > 0) {
+      fulls.push(full)
+      moves.push(slowest)
+    }
+  }
+  console.log(`  one of five stilts moved       ${ms(moves)}, up to ${renewed} layers renewed; ratio to the full scan ${(median(moves) / median(fulls)).toFixed(3)} (aim 0.100)`)
+}
+
+/** The first stage on one core and on two: bands are made in worker threads, only graphs travel. */
+async function twoCores(mesh: Mesh): Promise<void> {
+  const shared = { positions: new Float32Array(new SharedArrayBuffer(mesh.positions.byteLength)), triangles: new Uint32Array(new SharedArrayBuffer(mesh.triangles.byteLength)) }
+  shared.positions.set(mesh.positions)
+  shared.triangles.set(mesh.triangles)
+  const workers = [0, 1].map(() => new Worker(new URL('./band-thread.mjs', import.meta.url), { workerData: { ...shared, raster } }))
+  const ask = (worker: Worker, message: object): Promise<{ chunks: [number, GraphChunk][]; bands: number }> => new Promise(resolve => {
+    worker.once('message', resolve)
+    worker.postMessage(message)
+  })
+  const timeFor = async (count: number): Promise<number> => {
+    const start = performance.now()
+    const ready = await Promise.all(workers.slice(0, count).map(w => ask(w, { prepare: true })))
+    let next = 0
+    await Promise.all(workers.slice(0, count).map(async w => {
+      while (next < ready[0].bands) {
+        const list = [next++, next++].filter(b => b < ready[0].bands)
+        await ask(w, { list })
+      }
+    }))
+    return performance.now() - start
+  }
+  const one: number[] = [], two: number[] = []
+  for (let run = 0; run <= RUNS; run++) {
+    const a = await timeFor(1), b = await timeFor(2)
+    if (run > 0) {
+      one.push(a)
+      two.push(b)
+    }
+  }
+  for (const w of workers) await w.terminate()
+  console.log(`  graphs on one core ${ms(one)}, on two ${ms(two)}: ${(median(one) / median(two)).toFixed(2)} times as fast (aim 1.60)`)
+}
+
+/** A plate full of copies, tall and dense: what it takes in memory. */
+function fullPlate(): void {
+  const copies: Mesh[] = []
+  for (let i = 0; i < 5; i++) for (let j = 0; j < 2; j++) copies.push(moved(knot(2500, 100, 10, 4, 2.2, [0, 0, 0], 2, 3), [-60 + 30 * i, -20 + 40 * j, 0]))
+  const parts: Mesh[] = []
+  for (let level = 0; level < 1; level++) parts.push(...copies)
+  // each copy is drawn out to the whole height of the printer
+  const mesh = joinMeshes(parts)
+  const positions = mesh.positions.slice()
+  let low = Infinity, high = -Infinity
+  for (let i = 2; i < positions.length; i += 3) {
+    low = Math.min(low, positions[i])
+    high = Math.max(high, positions[i])
+  }
+  for (let i = 2; i < positions.length; i += 3) positions[i] = 5 + ((positions[i] - low) / (high - low)) * 159.9
+  const [result, time] = timed(() => new ModelScan({ positions, triangles: mesh.triangles }, raster).runToEnd())
+  console.log(`full plate: ${(mesh.triangles.length / 3).toLocaleString('en')} triangles, ${result.layerCount} layers: everything in ${(time / 1000).toFixed(1)} s; process memory ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB at most (aim under 1024)`)
+}
+
+if (process.argv.includes('--plate')) {
+  fullPlate()
+  process.exit(0)
+}
+const big = prepareMesh(knot(5000, 100, 24, 15, 4.5, [0, 0, 27.5])).mesh
+compare('torus knot', big)
+moveOne(big)
+await twoCores(big)
+// in a process of its own, so that its memory is its own
+console.log(execFileSync(process.execPath, ['--import', 'tsx', fileURLToPath(import.meta.url), '--plate']).toString().trim())
+
 
 const paths = new Map(await Promise.all(DEMO_JOBS.map(async j => [j.model, await demoStl(j.model)] as const)))
 let largest: { name: string; mesh: Mesh; pose: (typeof DEMO_JOBS)[number]['pose'] } | null = null
 for (const job of DEMO_JOBS) {
   const [prepared, prepareMs] = timed(() => prepareMesh(readStl(readFileSync(paths.get(job.model) ?? ''))))
   console.log(`${job.name}: read and prepared in ${prepareMs.toFixed(0)} ms`)
+  const firstLook = (): ScanResult => new ModelScan(prepared.mesh, { pixelMm: 0.3, layerMm: 0.3 }, placementOf(prepared.mesh.positions, job.pose, raster.pixelMm)).runTo('graph')
+  const looks = Array.from({ length: RUNS + 1 }, () => timed(firstLook)[1]).slice(1)
+  console.log(`${job.name}: first look at 0.3 mm, warm, ${ms(looks)} (aim 100 ms)`)
   compare(job.name, placeMesh(prepared.mesh, placementOf(prepared.mesh.positions, job.pose, raster.pixelMm)))
   if (!largest || prepared.mesh.triangles.length > largest.mesh.triangles.length) largest = { name: job.name, mesh: prepared.mesh, pose: job.pose }
 }

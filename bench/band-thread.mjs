@@ -1,0 +1,5 @@
+// A worker thread does not inherit the TypeScript loader of its parent, so it registers its own.
+import { register } from 'tsx/esm/api'
+
+register()
+await import('./band-thread.ts')
