@@ -43,7 +43,6 @@ function cutAll(solid: InstanceType<typeof wasm.Manifold>, layerCount: number): 
 
 function compare(name: string, mesh: Mesh): void {
   const graphs: number[] = [], alls: number[] = [], cuts: number[] = []
-  let facts = '', layerCount = 0
   // the scan alone first, so that its memory is its own
   for (let run = 0; run <= RUNS; run++) {
     const start = performance.now()
@@ -57,8 +56,8 @@ function compare(name: string, mesh: Mesh): void {
   }
   const memory = process.resourceUsage().maxRSS / 1024
   const result = new ModelScan(mesh, raster).runToEnd()
-  layerCount = result.layerCount
-  facts = `${layerCount} layers, ${result.islands.length} islands, ${result.ledges.length} ledges, ${result.cups.length + result.smallCups} cups`
+  const layerCount = result.layerCount
+  const facts = `${layerCount} layers, ${result.islands.length} islands, ${result.ledges.length} ledges, ${result.cups.length + result.smallCups} cups`
   const [solid, build] = timed(() => new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: mesh.positions, triVerts: mesh.triangles })))
   for (let r = 0; r <= RUNS; r++) {
     const [, cut] = timed(() => cutAll(solid, layerCount))
