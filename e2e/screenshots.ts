@@ -29,7 +29,7 @@ await view("Diver's bell", 'hold', async bench => {
 }, 'hold-bell-cup')
 await view("Diver's bell", 'hold', async bench => {
   await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
-  await bench.message(/placed/)
+  await bench.page.getByRole('status', { name: 'Message' }).filter({ hasText: /placed/ }).waitFor({ timeout: 200000 })
   await bench.scanned()
   await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
   await bench.page.getByRole('option', { name: /^Stilt 2,/ }).click()
@@ -39,8 +39,19 @@ await view('Kelp branch', 'hold', async bench => {
   await bench.page.getByRole('option', { name: /Limb island/ }).nth(1).click()
 }, 'hold-kelp-finding')
 await view('Wading heron', 'hold', async bench => {
+  await bench.page.getByRole('option', { name: /^Ledge,/ }).nth(2).click()
+  await bench.still()
+  const picture = bench.page.getByRole('img', { name: /from above/ })
+  const box = await picture.boundingBox()
+  if (!box) throw new Error('There is no layer picture.')
+  await bench.page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+  for (let i = 0; i < 5; i++) await bench.page.mouse.wheel(0, -100)
+  await bench.stage.focus()
+  await bench.page.keyboard.press('v')
+}, 'hold-heron-ledge')
+await view('Wading heron', 'hold', async bench => {
   await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
-  await bench.message(/placed/)
+  await bench.page.getByRole('status', { name: 'Message' }).filter({ hasText: /placed/ }).waitFor({ timeout: 200000 })
   await bench.scanned()
   await bench.saved()
   // the picture of the job follows the plan

@@ -30,8 +30,6 @@ export interface HoldOptions {
 
 /** Rounds of hold and scan before what is still open is given up. */
 const MOST_ROUNDS = 4
-/** A tip nearer than this to another one would hold nothing more, mm. */
-const APART_MM = 0.4
 /** Tips under one island, at the most. */
 const MOST_TIPS = 200
 
@@ -64,7 +62,7 @@ export function* holdOpenIslands(scan: ModelScan, before: ScanResult, surface: S
     let placed = 0
     for (const [done, island] of open.entries()) {
       if (done % 8 === 0) yield `Placing stilts: ${done} of ${open.length} islands`
-      const tips = holdIsland(scan, surface, island, options, round, nextId, [...own, ...added].map(s => s.path[0]))
+      const tips = holdIsland(scan, surface, island, options, round, nextId)
       if (tips.stilts.length === 0) reasons.set(island.id, tips.reason)
       else reasons.set(island.id, 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.')
       added.push(...tips.stilts)
@@ -98,30 +96,30 @@ function isOpen(state: FindingState): boolean {
   return state === 'open' || state === 'partly'
 }
 
-function holdIsland(scan: ModelScan, surface: Surface, island: Island, options: HoldOptions, round: number, firstId: number, taken: readonly Vec3[]): { stilts: Stilt[]; reason: string } {
+function holdIsland(scan: ModelScan, surface: Surface, island: Island, options: HoldOptions, round: number, firstId: number): { stilts: Stilt[]; reason: string } {
   const modelTree = scan.modelTree
   if (!modelTree) return { stilts: [], reason: 'The model has not been scanned.' }
   const reach = scan.settings.tipHoldMm / scan.raster.pixelMm
   if (island.state === 'partly') {
     const gauges = GAUGES_FOR[island.class === 'body' ? 'limb' : island.class].map(n => gaugeOf(n, options.gauges))
-    return standAt(scan, surface, hangingSpots(scan, island, reach, round), gauges, island.class === 'body' ? 'structural' : ROLE_FOR[island.class], options, firstId, taken)
+    return standAt(scan, surface, hangingSpots(scan, island, reach, round), gauges, island.class === 'body' ? 'structural' : ROLE_FOR[island.class], options, firstId)
   }
   const region = regionOf(scan, island.layer, island.component - modelTree.graph.solidStarts[island.layer])
   const names = island.class === 'detail' && island.volumeMm3 < FINE_UNDER_MM3 ? ['fine'] : GAUGES_FOR[island.class]
   const spots = spread(region, Math.floor(reach), round)
   const points = spots.points.map(p => ({ ...p, layer: island.layer }))
-  return standAt(scan, surface, { points, wanted: spots.wanted }, names.map(n => gaugeOf(n, options.gauges)), ROLE_FOR[island.class], options, firstId, taken)
+  return standAt(scan, surface, { points, wanted: spots.wanted }, names.map(n => gaugeOf(n, options.gauges)), ROLE_FOR[island.class], options, firstId)
 }
 
 /** Stands stilts at the first of some spots where they find a way down. */
-function standAt(scan: ModelScan, surface: Surface, spots: { points: readonly Spot[]; wanted: number }, gauges: readonly Gauge[], role: Role, options: HoldOptions, firstId: number, taken: readonly Vec3[]): { stilts: Stilt[]; reason: string } {
+function standAt(scan: ModelScan, surface: Surface, spots: { points: readonly Spot[]; wanted: number }, gauges: readonly Gauge[], role: Role, options: HoldOptions, firstId: number): { stilts: Stilt[]; reason: string } {
   const { pixelMm, layerMm } = scan.raster
   const stilts: Stilt[] = []
   let reason = 'No point of it lies on the surface.'
   for (const spot of spots.points) {
     if (stilts.length >= spots.wanted) break
     const seat = seatBelow(surface, [(spot.pixel + 0.5) * pixelMm, (spot.row + 0.5) * pixelMm, (spot.layer + 0.5) * layerMm])
-    if (!seat || taken.some(t => Math.hypot(t[0] - seat.point[0], t[1] - seat.point[1], t[2] - seat.point[2]) < APART_MM)) continue
+    if (!seat) continue
     for (const gauge of gauges) {
       const route = routeStilt(surface, seat.point, seat.normal, gauge, options.plate)
       if (route.ok) {

@@ -61,7 +61,7 @@ describe('a scan after edits', () => {
         const full = whole.runToEnd()
         expect(facts(result)).toEqual(facts(full))
       }
-    }), { numRuns: 12, seed: 3 + which })
+    }), { numRuns: 9, seed: 3 + which })
   })
 
   it('renews few layers when one stilt is moved among others', () => {

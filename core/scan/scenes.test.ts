@@ -120,8 +120,8 @@ function sceneOf(seed: number): { mesh: Mesh; posts: Mesh[]; expected: Required<
 }
 
 describe('scenes with known answers', () => {
-  it.each(names.map((name, i) => [name, i] as const))('are read as they are: %s and others, 20 scenes', (_, which) => {
-    for (let n = 0; n < 20; n++) {
+  it.each(names.map((name, i) => [name, i] as const))('are read as they are: %s and others, 18 scenes', (_, which) => {
+    for (let n = 0; n < 18; n++) {
       const seed = which + names.length * n
       const { mesh, posts, expected, names: chosen } = sceneOf(seed)
       const scan = new ModelScan(mesh, raster)

@@ -200,7 +200,8 @@ async function move(event: PointerEvent): Promise<void> {
 
 /** Draws the outline of the layer under the pointer around the model: where these lines widen or come together is what a scan may miss. */
 async function traceLayer(event: PointerEvent): Promise<void> {
-  if (!state.layerLine || !stage || tracing) return
+  // in Place the ghost has the worker to itself
+  if (!state.layerLine || !stage || tracing || state.tool === 'place') return
   tracing = true
   try {
     const ray = rayAt(event)
