@@ -5,14 +5,14 @@ import Module from 'manifold-3d'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { prepareMesh, volumeOf, type Mesh } from '../mesh'
 import { placementOf, placeMesh } from '../pose'
-import { knot } from '../testing/shapes'
+import { box, joinMeshes, knot } from '../testing/shapes'
 import { labelLayer, newLabels } from './layer-labels'
 import { ModelScan } from './index'
 
 // Reference libraries, run beside the scan: manifold-3d cuts the same planes, OpenCV labels the same rasters.
 // Open data set: Stanford bunny (Stanford 3D Scanning Repository), as the npm package "bunny" carries it.
 const raster = { pixelMm: 0.05, layerMm: 0.05 }
-const HEIGHTS = 40
+const HEIGHTS = 50
 
 let wasm: Awaited<ReturnType<typeof Module>>
 let cv: typeof OpenCv
@@ -93,5 +93,32 @@ describe.each(models)('%s beside the reference libraries', (_, make) => {
       expect(empty.sort((a, b) => a - b)).toEqual(areas(true))
       image.delete()
     }
+  })
+})
+
+describe('the reach beside the distance transform of an image library', () => {
+  // a broad plate is laid in one layer on a few posts; nothing stands in a straight way's way
+  it.each([1, 2, 3, 4, 5, 6])('is as far as OpenCV says, scene %i', seed => {
+    const pixelMm = 0.1
+    const at = (n: number): number => Math.floor(((Math.sin(seed * 12.9898 + n * 78.233) * 43758.5453) % 1 + 1) % 1 * 140) / 10
+    const posts = Array.from({ length: 1 + (seed % 4) }, (_, i) => box([at(i), at(i + 9), 0], [at(i) + 0.8, at(i + 9) + 0.8, 3.05]))
+    const scan = new ModelScan(joinMeshes([box([0, 0, 3], [15, 15, 4]), ...posts]), { pixelMm, layerMm: 0.1 })
+    scan.runToEnd()
+    const pieces = scan.reachLog[30]?.pieces ?? []
+    const below = scan.layerSpans(29).model, { rows } = scan.frame
+    // the library measures to the nearest zero: what the layer below has
+    const image = new cv.Mat(150, 150, cv.CV_8UC1, new cv.Scalar(255))
+    for (let r = 0; r < rows; r++) for (let s = below.starts[r]; s < below.starts[r + 1]; s++) image.data.fill(0, (r + scan.frame.row0) * 150 + below.pairs[2 * s], (r + scan.frame.row0) * 150 + below.pairs[2 * s + 1])
+    const distance = new cv.Mat()
+    cv.distanceTransform(image, distance, cv.DIST_L2, cv.DIST_MASK_PRECISE)
+    let farthest = 0, over = 0
+    for (const d of distance.data32F) {
+      if (d > farthest) farthest = d
+      if (d > 10.003) over++
+    }
+    expect(Math.abs(Math.max(...pieces.map(p => p.reach)) - farthest)).toBeLessThan(0.05)
+    expect(Math.abs(pieces.reduce((n, p) => n + p.pixels, 0) - over) / over).toBeLessThan(0.005)
+    image.delete()
+    distance.delete()
   })
 })

@@ -56,11 +56,11 @@ export interface ScanProgress {
  */
 export class ModelScan {
   readonly raster: Raster
-  readonly settings: ScanSettings
+  #settings: ScanSettings
   readonly model: Body
   readonly #banded: BandedBody
   readonly #chunks: (GraphChunk | null)[]
-  readonly #reach: ReachRun
+  #reach: ReachRun
   #solids: readonly Mesh[] = []
   #own: LayerGraph | null = null
   #tree: JoinTree | null = null
@@ -77,7 +77,7 @@ export class ModelScan {
   /** @throws MeshError `too-big-to-scan` */
   constructor(mesh: Mesh, raster: Raster, placement: Placement = AS_IS, settings: ScanSettings = DEFAULT_SETTINGS) {
     this.raster = raster
-    this.settings = settings
+    this.#settings = settings
     this.model = bodyOf(mesh, raster, placement)
     this.#banded = new BandedBody(this.model)
     this.#chunks = Array.from({ length: this.#banded.bands }, () => null)
@@ -88,6 +88,19 @@ export class ModelScan {
   setStilts(solids: Mesh | readonly Mesh[] | null): void {
     this.#solids = solids === null ? [] : Array.isArray(solids) ? solids : [solids as Mesh]
     this.#graph = null
+  }
+
+  get settings(): ScanSettings {
+    return this.#settings
+  }
+
+  /** Takes other limits for the next run. Layers and what touches what stay as they are; the rest is judged again. */
+  setSettings(settings: ScanSettings): void {
+    this.#settings = settings
+    this.#reach = new ReachRun(this.#banded, this.raster, settings)
+    this.#choked = null
+    this.#vented = []
+    if (this.#own) this.#pools = poolsOf(findPools(this.#own), this.#own, this.raster, settings)
   }
 
   get layerCount(): number {
@@ -102,6 +115,11 @@ export class ModelScan {
   /** Bands of the model's own layers. */
   get bands(): number {
     return this.#banded.bands
+  }
+
+  /** Whether the first stage is complete. */
+  get allBands(): boolean {
+    return this.#chunks.every(c => c !== null)
   }
 
   hasBand(band: number): boolean {
@@ -146,7 +164,7 @@ export class ModelScan {
       this.#tree = joinTree(this.#own)
       this.#aims = aimsOf(this.#banded, this.#own, this.#tree, this.raster)
       this.#ownSuction = findSuction(this.#own)
-      this.#pools = poolsOf(findPools(this.#own), this.#own, this.raster, this.settings)
+      this.#pools = poolsOf(findPools(this.#own), this.#own, this.raster, this.#settings)
       this.#whole = new WholeGraph(this.#banded, this.#own, sources, this.raster)
     }
     const whole = this.#whole as WholeGraph
@@ -160,7 +178,7 @@ export class ModelScan {
     for (const done of this.#reach.run(whole)) yield { stage: 'reach', done, total: layers }
     yield { stage: 'reach', done: layers, total: layers, result: this.#now('reach') }
     if (this.#choked === null) {
-      const steps = findChoked(this.#banded, this.#ownSuction as Suction, this.#own, this.raster, this.settings)
+      const steps = findChoked(this.#banded, this.#ownSuction as Suction, this.#own, this.raster, this.#settings)
       for (;;) {
         const step = steps.next()
         if (step.done) {
@@ -177,7 +195,7 @@ export class ModelScan {
   /** The part's own cups with their vents: holes go through its walls, whatever stands around. */
   #proposeVents(): Cup[] {
     const own = this.#own as LayerGraph, suction = this.#ownSuction as Suction, banded = this.#banded
-    const { cups } = cupsOf(suction, own, own, this.raster, this.settings)
+    const { cups } = cupsOf(suction, own, own, this.raster, this.#settings)
     const layers = { raster: this.raster, frame: banded.frame, layerSpans: (k: number) => oneLayer(banded.layer(k), banded.frame.rows) }
     return proposeVents(layers, cups, suction, own)
   }
@@ -206,8 +224,8 @@ export class ModelScan {
 
   #resultOf(k: { own: LayerGraph; tree: JoinTree; graph: LayerGraph; suction: Suction; whole: WholeGraph | null; reach: readonly (LoggedReach | null)[]; stage: ScanStage; pools: Pool[]; choked: Cup[] | null }): ScanResult {
     const { pixelMm, layerMm } = this.raster
-    const { islands, floating, ledges, grounded } = findHanging({ raster: this.raster, settings: this.settings, aims: k.stage === 'layers' ? aimsOf(this.#banded, k.own, k.tree, this.raster) : this.#aims, ...k })
-    const listed = cupsOf(k.suction, k.graph, k.own, this.raster, this.settings)
+    const { islands, floating, ledges, grounded } = findHanging({ raster: this.raster, settings: this.#settings, aims: k.stage === 'layers' ? aimsOf(this.#banded, k.own, k.tree, this.raster) : this.#aims, ...k })
+    const listed = cupsOf(k.suction, k.graph, k.own, this.raster, this.#settings)
     if (k.graph === this.#graph) this.#grounded = grounded
     const signals = signalsOf(k.graph, grounded, k.suction, k.reach, pixelMm)
     let cups = listed.cups

@@ -221,7 +221,8 @@ let tracing = false, traced = -1
 
 function aimAt(event: PointerEvent): Aim {
   const mark = markers?.pick(event.clientX, event.clientY)
-  return { ...rayAt(event), ...(mark?.island && (mark.state === 'open' || mark.state === 'waived') && { below: [mark.at[0], mark.at[1], mark.at[2]] as Vec3 }) }
+  return { ...rayAt(event), ...(mark?.island && (mark.state === 'open' || mark.state === 'waived') && { // a little inside, so that the ray down meets the surface that the mark lies on
+    below: [mark.at[0], mark.at[1], mark.at[2] + 0.1] as Vec3 }) }
 }
 
 async function ghostFor(aim: Aim): Promise<Ghost | null> {

@@ -112,9 +112,9 @@ const scanWorker = {
   async scan(raster: Raster, placement: Placement, settings: ScanSettings, stilts: readonly Stilt[], listener: ScanListener): Promise<ScanResult | null> {
     const ticket = ++newest
     if (!mesh) throw new Error('No model is loaded.')
-    if (keyOf(raster, placement, settings) !== placed) listener.firstLook(lookAt(placement))
-    const fresh = prepare(raster, placement, settings)
-    const current = scan as ModelScan
+    if (keyOf(raster, placement) !== placed) listener.firstLook(lookAt(placement))
+    const current = prepare(raster, placement, settings)
+    const fresh = !current.allBands
     if (fresh) {
       if (!(await makeBands(current, raster, placement, ticket, listener))) return null
     }
@@ -170,8 +170,7 @@ const scanWorker = {
   /** Holds open islands, or ledges as well; null where it was ended. Stilts of the plan come in, new ones go out. */
   async hold(raster: Raster, placement: Placement, settings: ScanSettings, stilts: readonly Stilt[], gauges: readonly Gauge[], plate: Plate, what: { only: number[] | null; ledges: boolean }, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
     const ticket = ++newest
-    prepare(raster, placement, settings)
-    const current = scan as ModelScan
+    const current = prepare(raster, placement, settings)
     current.setStilts(stilts.map(solidOfStilt))
     if (!surface) surface = new Surface(mesh as Mesh, placement)
     surface.setPlacement(placement)
@@ -204,19 +203,20 @@ function lookAt(placement: Placement): FirstLook {
   return { islands: islands.length, cups: coarse.cups.length, at: islands.map(i => i.center), milliseconds: performance.now() - start }
 }
 
-function keyOf(raster: Raster, placement: Placement, settings: ScanSettings): string {
-  return JSON.stringify([raster, placement, settings])
+function keyOf(raster: Raster, placement: Placement): string {
+  return JSON.stringify([raster, placement])
 }
 
-/** Makes the scan of this raster, pose and settings the current one; tells whether it is a new one. */
-function prepare(raster: Raster, placement: Placement, settings: ScanSettings): boolean {
+/** Makes the scan of this raster and pose the current one, with these limits. */
+function prepare(raster: Raster, placement: Placement, settings: ScanSettings): ModelScan {
   if (!mesh) throw new Error('No model is loaded.')
-  const key = keyOf(raster, placement, settings)
-  if (scan && placed === key) return false
-  scan = new ModelScan(mesh, raster, placement, settings)
-  result = null
-  placed = key
-  return true
+  const key = keyOf(raster, placement)
+  if (!scan || placed !== key) {
+    scan = new ModelScan(mesh, raster, placement, settings)
+    result = null
+    placed = key
+  } else if (JSON.stringify(scan.settings) !== JSON.stringify(settings)) scan.setSettings(settings)
+  return scan
 }
 
 export type ScanWorker = typeof scanWorker
