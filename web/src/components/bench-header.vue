@@ -2,7 +2,7 @@
 import { NDropdown, NPopover } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { DEFAULT_RESIN } from '@oak-stilts/core/contract'
-import { useBench } from '../stage/use-bench'
+import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 

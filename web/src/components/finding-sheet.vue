@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
-import { useBench } from '../stage/use-bench'
+import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { adviceFor, shareText, STATE_NAMES, volumeText, type Finding } from '../stores/findings'
 import FindingMark from './finding-mark.vue'

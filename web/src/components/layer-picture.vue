@@ -2,7 +2,7 @@
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { LAYER_CODES } from '@oak-stilts/core/scan'
 import { fillOf, REGION_LOOKS } from '../stage/layer-patterns'
-import { useBench } from '../stage/use-bench'
+import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import { fitCanvas } from './fit-canvas'

@@ -2,7 +2,7 @@
 import { NCheckbox, NPopover } from 'naive-ui'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { drawMark, MARKS } from '../stage/marks'
-import { useBench } from '../stage/use-bench'
+import { useBench } from '../bench/use-bench'
 import { LANES, laneValues, useBenchStore, type Lane } from '../stores/bench'
 import type { Finding } from '../stores/findings'
 import { useJobStore } from '../stores/job'

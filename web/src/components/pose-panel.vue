@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { placedBounds, type Pose } from '@oak-stilts/core/pose'
-import { useBench } from '../stage/use-bench'
+import { useBench } from '../bench/use-bench'
 import { useJobStore } from '../stores/job'
 import NumberField from './number-field.vue'
 

@@ -2,7 +2,7 @@
 import { NPopover } from 'naive-ui'
 import { computed } from 'vue'
 import { DEFAULT_SETTINGS, type ScanSettings } from '@oak-stilts/core/contract'
-import { useBench } from '../stage/use-bench'
+import { useBench } from '../bench/use-bench'
 import { useJobStore } from '../stores/job'
 import NumberField from './number-field.vue'
 

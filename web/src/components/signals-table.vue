@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { NDataTable, NModal, type DataTableColumns } from 'naive-ui'
 import { computed } from 'vue'
-import { useBench } from '../stage/use-bench'
+import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 
 interface Row { readonly key: number; readonly values: readonly string[]; readonly jump: boolean }

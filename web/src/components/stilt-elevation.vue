@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { GAUGES, shaftOf, type SizeName, type Stilt, type StiltSizes } from '@oak-stilts/core/stilts'
-import { useBench } from '../stage/use-bench'
+import { useBench } from '../bench/use-bench'
 import NumberField from './number-field.vue'
 
 const props = defineProps<{ stilts: readonly Stilt[] }>()

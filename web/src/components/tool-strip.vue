@@ -2,7 +2,7 @@
 import { NDropdown, type DropdownOption } from 'naive-ui'
 import { computed } from 'vue'
 import { GAUGES } from '@oak-stilts/core/stilts'
-import { useBench } from '../stage/use-bench'
+import { useBench } from '../bench/use-bench'
 import { STANDARD_VIEWS } from '../stage/stage'
 import { useBenchStore, type Cut } from '../stores/bench'
 import { useJobStore } from '../stores/job'

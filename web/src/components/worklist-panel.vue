@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
-import { useBench } from '../stage/use-bench'
+import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { NO_FILTER, OPEN_ONLY, STATE_NAMES, STATES, volumeText, type Finding } from '../stores/findings'
 import { useJobStore } from '../stores/job'

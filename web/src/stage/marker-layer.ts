@@ -10,6 +10,8 @@ const SIZE = 20
 export class MarkerLayer {
   readonly #stage: Stage
   readonly #group = new Group()
+  /** One for each look of a mark, kept: a program that its last material lets go of would be compiled again. */
+  readonly #materials = new Map<string, PointsMaterial>()
   #findings: readonly Finding[] = []
 
   constructor(stage: Stage) {
@@ -21,10 +23,7 @@ export class MarkerLayer {
     this.#findings = findings
     for (const child of [...this.#group.children]) {
       this.#group.remove(child)
-      const points = child as Points<BufferGeometry, PointsMaterial>
-      points.geometry.dispose()
-      points.material.map?.dispose()
-      points.material.dispose()
+      ;(child as Points).geometry.dispose()
     }
     const groups = new Map<string, Finding[]>()
     for (const f of findings) {
@@ -32,17 +31,25 @@ export class MarkerLayer {
       groups.set(key, [...(groups.get(key) ?? []), f])
     }
     for (const [key, list] of groups) {
-      const [kind, state, size] = key.split(' ') as [Finding['kind'], Finding['state'], string]
-      const px = size === 'selected' ? SIZE + 8 : size === 'small' ? SIZE - 7 : SIZE
       const geometry = new BufferGeometry()
       geometry.setAttribute('position', new BufferAttribute(Float32Array.from(list.flatMap(f => [...f.at])), 3))
-      const material = new PointsMaterial({ map: texture(kind, state, size === 'selected'), size: px * this.#stage.renderer.getPixelRatio(), sizeAttenuation: false, transparent: true, depthTest: false, depthWrite: false })
-      const points = new Points(geometry, material)
+      const points = new Points(geometry, this.#material(key))
       points.frustumCulled = false
-      points.renderOrder = size === 'selected' ? 4 : 3
+      points.renderOrder = key.endsWith(' selected') ? 4 : 3
       this.#group.add(points)
     }
     this.#stage.invalidate()
+  }
+
+  #material(key: string): PointsMaterial {
+    let material = this.#materials.get(key)
+    if (!material) {
+      const [kind, state, size] = key.split(' ') as [Finding['kind'], Finding['state'], string]
+      const px = size === 'selected' ? SIZE + 8 : size === 'small' ? SIZE - 7 : SIZE
+      material = new PointsMaterial({ map: texture(kind, state, size === 'selected'), size: px * this.#stage.renderer.getPixelRatio(), sizeAttenuation: false, transparent: true, depthTest: false, depthWrite: false })
+      this.#materials.set(key, material)
+    }
+    return material
   }
 
   setVisible(visible: boolean): void {
@@ -64,10 +71,6 @@ export class MarkerLayer {
       }
     }
     return best
-  }
-
-  dispose(): void {
-    this.#stage.scene.remove(this.#group)
   }
 }
 

@@ -43,6 +43,8 @@ export class Stage {
     }
     this.renderer.setClearColor(new Color(PALETTE.paper))
     this.renderer.localClippingEnabled = true
+    // asking for a program's messages waits until it is compiled
+    this.renderer.debug.checkShaderErrors = import.meta.env.DEV
     this.renderer.setPixelRatio(Math.min(2, window.devicePixelRatio))
     host.append(this.renderer.domElement)
     this.renderer.domElement.style.display = 'block'

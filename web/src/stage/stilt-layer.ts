@@ -130,10 +130,6 @@ export class StiltLayer {
     }
     return best
   }
-
-  dispose(): void {
-    this.#stage.scene.remove(this.#group)
-  }
 }
 
 const RING_SIDES = 12

@@ -121,10 +121,6 @@ export class TurnRings {
     if (name === 'tiltYDeg') return [z, x]
     return [y, z.clone().applyAxisAngle(y, tiltY)]
   }
-
-  dispose(): void {
-    this.#stage.scene.remove(this.#group)
-  }
 }
 
 function textTexture(text: string): CanvasTexture {

@@ -21,7 +21,9 @@ export const useJobStore = defineStore('job', () => {
   /** Edits of an earlier visit that were sent now, or could not be. */
   const recovered = ref<'none' | 'sent' | 'lost'>('none')
 
-  const stilts = computed<Stilt[]>(() => (job.value ? stiltsOfGraph(job.value).stilts : []))
+  const nodes = computed(() => job.value?.nodes ?? NONE), beams = computed(() => job.value?.beams ?? NONE)
+  /** Stilts that an edit leaves alone stay the same objects, so that nothing is made for them again. */
+  const stilts = computed<readonly Stilt[]>(before => keepSame(before ?? [], stiltsOfGraph({ nodes: nodes.value, beams: beams.value }).stilts))
   const saveState = computed(() => outbox.value?.state.value ?? 'saved')
   const saveProblem = computed(() => outbox.value?.problem.value ?? '')
   const waiting = computed(() => outbox.value?.waiting.value ?? 0)
@@ -109,6 +111,17 @@ export function stiltsEdit(job: JobContent, label: string, put: readonly Stilt[]
   const kept = new Set([...putNodes, ...putBeams].map(i => i.id))
   const gone = (items: readonly { id: string; stilt: number }[]): string[] => items.filter(i => touched.has(i.stilt) && !kept.has(i.id)).map(i => i.id)
   return { label, putNodes, putBeams, dropNodes: gone(job.nodes), dropBeams: gone(job.beams) }
+}
+
+const NONE: readonly never[] = []
+
+/** The stilts of `now`, those that are the same as before by their objects of before. */
+function keepSame(before: readonly Stilt[], now: readonly Stilt[]): readonly Stilt[] {
+  const known = new Map(before.map(s => [s.id, s]))
+  return now.map(s => {
+    const old = known.get(s.id)
+    return old && JSON.stringify(old) === JSON.stringify(s) ? old : s
+  })
 }
 
 function unsentOf(id: string): { revision: number; batches: EditBatch[] } | null {

@@ -17,7 +17,7 @@ import StiltElevation from '../components/stilt-elevation.vue'
 import ToolStrip from '../components/tool-strip.vue'
 import WorklistPanel from '../components/worklist-panel.vue'
 import { bindingFor } from '../input/bindings'
-import { provideBench } from '../stage/use-bench'
+import { provideBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 

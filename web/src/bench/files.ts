@@ -1,0 +1,68 @@
+import { PLAN_FORMAT, PlanFileSchema, type PlanFile } from '@oak-stilts/core/contract'
+import { signalsCsv } from '@oak-stilts/core/scan'
+import { stiltsOfGraph } from '@oak-stilts/core/stilts'
+import { stiltsEdit } from '../stores/job'
+import type { BenchContext } from './context'
+import { samePose } from './editing'
+
+/** Files that leave the bench, and plans that come back to it. */
+export function createFiles({ store, state, current, say }: BenchContext) {
+  function exportSignals(): void {
+    const r = state.result
+    if (!r) return
+    download(new Blob([signalsCsv(r.signals, r.layerMm)], { type: 'text/csv' }), `${store.job?.name ?? 'model'} - layers.csv`)
+    say(`Written: ${r.signals.areaMm2.length.toLocaleString('en')} layers.`)
+  }
+
+  async function exportFile(kind: 'stl' | 'stilts' | '3mf' | 'plan'): Promise<void> {
+    const { job, workers: w } = current()
+    const base = job.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'model'
+    if (kind === 'plan') {
+      const plan: PlanFile = { format: PLAN_FORMAT, version: 1, pose: job.pose, nodes: job.nodes, beams: job.beams }
+      download(new Blob([JSON.stringify(plan)], { type: 'application/json' }), `${base} - plan.json`)
+      return
+    }
+    if (kind === 'stilts' && store.stilts.every(s => s.foot === 'none')) {
+      say('There are no stilts to export yet.')
+      return
+    }
+    state.busy = 'Writing the file'
+    const bytes = await w.place.exportFile(kind, store.stilts, base)
+    state.busy = ''
+    const type = kind === '3mf' ? 'model/3mf' : 'model/stl'
+    download(new Blob([bytes as BlobPart], { type }), kind === '3mf' ? `${base}.3mf` : kind === 'stilts' ? `${base} - stilts.stl` : `${base} - supported.stl`)
+    const open = state.worklist.open
+    say(open > 0 ? `Written, with ${open} ${open === 1 ? 'finding' : 'findings'} still open.` : 'Written. Nothing is open.')
+  }
+
+  async function readPlan(file: File): Promise<void> {
+    const job = store.job
+    if (!job) return
+    let parsed
+    try {
+      parsed = PlanFileSchema.safeParse(JSON.parse(await file.text()))
+    } catch {
+      say(`${file.name} is not a plan: it is no JSON. Choose a plan that was exported here.`)
+      return
+    }
+    if (!parsed.success) {
+      say(`${file.name} is not a plan of stilts: ${parsed.error.issues[0].path.join('.') || 'its form'} is wrong. Choose a plan that was exported here.`)
+      return
+    }
+    const { stilts, broken } = stiltsOfGraph(parsed.data)
+    const drop = store.stilts.map(s => s.id).filter(id => !stilts.some(s => s.id === id))
+    const pose = parsed.data.pose ?? job.pose
+    store.apply({ ...stiltsEdit(job, 'load a plan', stilts, drop), ...(!samePose(pose, job.pose) && { pose }), poseSettled: true })
+    say(`${stilts.length} stilts were loaded${broken ? `; ${broken} were incomplete and left out` : ''}.`)
+  }
+
+  return { exportFile, exportSignals, readPlan }
+}
+
+function download(blob: Blob, name: string): void {
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(blob)
+  link.download = name
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(link.href), 10000)
+}

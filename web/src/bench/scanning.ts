@@ -1,0 +1,106 @@
+import { proxy } from 'comlink'
+import type { ScanResult } from '@oak-stilts/core/scan'
+import type { FirstLook } from '../workers/scan.worker'
+import { rasterOf, type BenchContext } from './context'
+import { ventLines } from './vent-lines'
+
+/**
+ * Keeps what is shown of the scan up to date with the job: findings, the layer picture, outlines.
+ * @param held whether scans have to wait, because the worker is used for something longer
+ */
+export function createScanning({ store, state, workers, placement, picture, outline, current, say }: BenchContext, held: () => boolean) {
+  // Scans that follow each other at once are one; the newest request always wins.
+  let asked = false
+  async function rescan(): Promise<void> {
+    state.scanState = 'scanning'
+    state.progress = 0
+    if (asked || held()) return
+    asked = true
+    await Promise.resolve()
+    asked = false
+    if (!store.job || !workers.value || !placement.value) return
+    const { job } = current()
+    const ticket = job
+    const wasEmpty = state.result === null
+    try {
+      let fresh = true
+      const isCurrent = (): boolean => fresh && store.job?.pose === ticket.pose && store.job.nodes === ticket.nodes && store.job.settings === ticket.settings
+      const take = (result: ScanResult): void => {
+        const atTop = wasEmpty || state.playhead >= state.layerCount - 1
+        state.result = result
+        state.setPlayhead(atTop ? state.layerCount - 1 : state.playhead)
+      }
+      const result = await workers.value.scan.scan(rasterOf(job), placement.value, job.settings, store.stilts, proxy({
+        progress: (stage: string, done: number, total: number) => {
+          if (!isCurrent()) return
+          state.stage = stage
+          state.progress = done / Math.max(1, total)
+        },
+        firstLook: (look: FirstLook) => {
+          if (isCurrent()) state.firstLook = look
+        },
+        found: (result: ScanResult) => {
+          // while the layers are still being made, a whole result of before says more than a part of the new one
+          if (isCurrent() && (result.stage !== 'layers' || wasEmpty)) take(result)
+        },
+      }))
+      if (!result || !isCurrent()) return
+      fresh = false
+      take(result)
+      state.firstLook = null
+      state.scanState = 'fresh'
+      state.progress = 1
+      if (state.selectedFinding && !state.finding) state.selectedFinding = null
+      await Promise.all([showLayer(), showOutline()])
+    } catch (error) {
+      state.scanState = 'failed'
+      say(`The scan failed: ${(error as Error).message}`)
+    }
+  }
+
+  async function cancel(): Promise<void> {
+    await workers.value?.scan.cancel()
+    state.busy = ''
+    if (state.scanState === 'scanning') {
+      state.scanState = 'cancelled'
+      say('The scan was cancelled; what is shown is from before.')
+    }
+  }
+
+  let pictureAsked = 0
+  async function showLayer(): Promise<void> {
+    if (!workers.value || !state.result) return
+    const ticket = ++pictureAsked
+    const next = await workers.value.scan.picture(state.playhead)
+    if (ticket === pictureAsked) picture.value = next
+  }
+
+  let outlineAsked = 0
+  /** Draws what hangs of the selected finding on the model. */
+  async function showOutline(): Promise<void> {
+    const ticket = ++outlineAsked
+    const f = state.finding
+    if (f?.cup?.vent) {
+      outline.value = ventLines(f.cup.vent)
+      return
+    }
+    const labels = f?.ledge?.hanging ?? (f?.state === 'partly' ? f.island?.hanging : undefined) ?? []
+    const island = f?.island && labels.length === 0 ? { layer: f.island.layer, component: f.island.component } : null
+    const next = workers.value && f && (labels.length > 0 || island) ? await workers.value.scan.outline([...labels], island) : null
+    if (ticket === outlineAsked) outline.value = next
+  }
+
+  let contourAsked = false
+  /** The outline of a layer around the model, for the pointer; null where one is under way already. */
+  async function contourAt(layer: number): Promise<Float32Array | null> {
+    if (!workers.value || contourAsked) return null
+    contourAsked = true
+    try {
+      return await workers.value.scan.contour(layer)
+    } finally {
+      contourAsked = false
+    }
+  }
+
+  return { rescan, cancel, showLayer, showOutline, contourAt }
+}

@@ -1,0 +1,62 @@
+import { verdictOf, type Stilt } from '@oak-stilts/core/stilts'
+import type { Bench } from '../bench/use-bench'
+import type { useBenchStore } from '../stores/bench'
+import type { useJobStore } from '../stores/job'
+import type { Ghost } from '../workers/place.worker'
+import { latestOnly } from './latest-only'
+import { rayAt, type PointerRay } from './pointer-ray'
+import type { StageScene } from './stage-scene'
+
+/** What Place aims at: a ray, or the mark of an open island, whose lowest point is meant then. */
+interface Aim extends PointerRay {
+  readonly below?: readonly [number, number, number]
+}
+
+/** Place: a ghost of the stilt under the pointer with its verdict in words; a click places it. */
+export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnType<typeof useBenchStore>, store: ReturnType<typeof useJobStore>) {
+  function aimAt(event: PointerEvent): Aim {
+    const mark = scene.markers.pick(event.clientX, event.clientY)
+    const ray = rayAt(scene.stage, event)
+    // a little inside, so that the ray down meets the surface that the mark lies on
+    return mark?.island && (mark.state === 'open' || mark.state === 'waived') ? { ...ray, below: [mark.at[0], mark.at[1], mark.at[2] + 0.1] } : ray
+  }
+
+  async function ghostFor(aim: Aim): Promise<Ghost | null> {
+    const w = bench.workers().place
+    const below = aim.below ? await w.ghostBelow(aim.below, state.gauge, store.nextStiltId) : null
+    return below ?? w.ghost(aim.origin, aim.direction, state.gauge, store.nextStiltId)
+  }
+
+  const follow = latestOnly(async (aim: Aim) => {
+    const answer = await ghostFor(aim)
+    if (state.tool !== 'place') return
+    scene.stilts.setGhost(answer?.ok ? answer.stilt : null)
+    state.verdict = !answer ? 'Point at the underside of the model.' : answer.ok ? `${answer.stilt.foot === 'model' ? 'Stick to the model: ' : ''}${verdictOf(answer.stilt.path, answer.gapMm)}${answer.tight ? ', tight' : ''}` : answer.reason
+  })
+
+  function hide(): void {
+    scene.stilts.setGhost(null)
+    state.verdict = ''
+  }
+
+  async function click(event: PointerEvent): Promise<void> {
+    const answer = await ghostFor(aimAt(event))
+    if (!answer) {
+      bench.say('There is no model under the pointer. Click on the model, from below if need be.')
+      return
+    }
+    state.verdict = ''
+    if (!answer.ok) {
+      bench.say(answer.reason)
+      return
+    }
+    // numbered only now: another click may have been answered meanwhile
+    const stilt: Stilt = { ...answer.stilt, id: store.nextStiltId }
+    bench.putStilts('place stilt', [stilt])
+    state.selectedStilts = [stilt.id]
+    state.selectedFinding = null
+    bench.say(`Stilt ${stilt.id} placed: ${verdictOf(answer.stilt.path, answer.gapMm)}.`)
+  }
+
+  return { hover: (event: PointerEvent) => void follow(aimAt(event)), hide, click }
+}

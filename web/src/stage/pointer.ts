@@ -1,0 +1,210 @@
+import { MOUSE } from 'three'
+import { ref } from 'vue'
+import type { Vec3 } from '@oak-stilts/core/mesh'
+import { placementOf, type Pose } from '@oak-stilts/core/pose'
+import { verdictOf, type Stilt } from '@oak-stilts/core/stilts'
+import type { Bench } from '../bench/use-bench'
+import { useBenchStore } from '../stores/bench'
+import { useJobStore } from '../stores/job'
+import { createLayerTrace } from './layer-trace'
+import { latestOnly } from './latest-only'
+import { createPlaceTool } from './place-tool'
+import { rayAt } from './pointer-ray'
+import type { StageScene } from './stage-scene'
+import type { TurnName } from './turn-rings'
+
+interface RingDrag {
+  readonly kind: 'ring'
+  readonly ring: TurnName
+  readonly startAngle: number
+  readonly startPose: Pose
+  pose?: Pose
+}
+interface GripDrag {
+  readonly kind: 'tip' | 'foot'
+  readonly stilt: Stilt
+  latest?: Stilt
+  /** Ends when the newest move has been answered. */
+  settled: Promise<void>
+}
+
+/** A press that moves less than this many pixels is a click. */
+const CLICK_PX = 4
+/** A stilt this far behind the skin is not what was clicked, mm. */
+const BEHIND_MM = 1.5
+
+/**
+ * What the pointer does on the stage: picks, drags grips and rings, places.
+ * @param view the view that is shown
+ * @param restore puts the model back to where the job says it stands
+ */
+export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose' | 'hold', restore: () => void) {
+  const { stage, stilts, markers, rings } = scene
+  const state = useBenchStore(), store = useJobStore()
+  const placing = createPlaceTool(scene, bench, state, store)
+  const trace = createLayerTrace(scene, bench, state, store)
+  const cursor = ref('default')
+  let drag: RingDrag | GripDrag | null = null
+  let pressed: { x: number; y: number; button: number } | null = null
+
+  function down(event: PointerEvent): void {
+    pressed = { x: event.clientX, y: event.clientY, button: event.button }
+    if (event.button !== 0) return
+    drag = grabbed(event)
+    if (!drag) return
+    stage.controls.enabled = false
+    stage.host.setPointerCapture(event.pointerId)
+    event.preventDefault()
+  }
+
+  function grabbed(event: PointerEvent): RingDrag | GripDrag | null {
+    const ray = stage.rayAt(event.clientX, event.clientY)
+    if (view() === 'hold') {
+      const grip = stilts.gripAt(ray)
+      const stilt = grip && store.stilts.find(s => s.id === state.selectedStilts[0])
+      return stilt ? { kind: grip, stilt, settled: Promise.resolve() } : null
+    }
+    const ring = store.job ? rings.pick(event.clientX, event.clientY) : null
+    const angle = ring ? rings.angleAt(ring, ray) : null
+    return ring && store.job && angle !== null ? { kind: 'ring', ring, startAngle: angle, startPose: store.job.pose } : null
+  }
+
+  function move(event: PointerEvent): void {
+    if (drag?.kind === 'ring') dragRing(drag, event)
+    else if (drag) drag.settled = dragGrip({ drag, event })
+    else if (event.buttons === 0) hover(event)
+  }
+
+  function hover(event: PointerEvent): void {
+    if (view() === 'hold' && state.tool === 'place') {
+      // the ghost has the worker to itself: no outline of the layer here
+      placing.hover(event)
+      return
+    }
+    if (state.layerLine) trace.hover(event)
+    if (view() === 'pose') {
+      const over = rings.pick(event.clientX, event.clientY)
+      rings.highlight(over)
+      cursor.value = over ? 'grab' : 'default'
+      return
+    }
+    const ray = stage.rayAt(event.clientX, event.clientY)
+    cursor.value = stilts.gripAt(ray) ? 'grab' : markers.pick(event.clientX, event.clientY) || stilts.pick(ray) ? 'pointer' : 'default'
+  }
+
+  function dragRing(own: RingDrag, event: PointerEvent): void {
+    const loaded = bench.model.value
+    if (!loaded || !store.job) return
+    rings.set(...scene.ringFrame(), own.startPose)
+    const angle = rings.angleAt(own.ring, stage.rayAt(event.clientX, event.clientY))
+    if (angle === null) return
+    const by = ((((angle - own.startAngle + 180) % 360) + 360) % 360) - 180
+    // whole degrees, with Shift tenths
+    const grid = event.shiftKey ? 0.1 : 1
+    const value = Math.round((own.startPose[own.ring] + by) / grid) * grid
+    own.pose = { ...own.startPose, [own.ring]: value }
+    scene.setPlacement(placementOf(loaded.mesh.positions, own.pose, store.job.printer.pixelMm))
+    stilts.setVisible(false)
+    state.verdict = `${own.ring === 'turnDeg' ? 'Turn about z' : own.ring === 'tiltXDeg' ? 'Tilt about x' : 'Tilt about y'} ${value.toFixed(grid < 1 ? 1 : 0)}°`
+  }
+
+  // the newest place of the pointer is always answered, so that a grip ends where it was let go
+  const dragGrip = latestOnly(async ({ drag: own, event }: { drag: GripDrag; event: PointerEvent }) => {
+    const { origin: o, direction: d } = rayAt(stage, event)
+    const w = bench.workers().place
+    const t = -o[2] / d[2]
+    const edited = own.kind === 'tip' ? await w.moveTip(own.stilt, o, d) : t > 0 ? await w.moveFoot(own.stilt, o[0] + d[0] * t, o[1] + d[1] * t) : null
+    if (!edited) return
+    if (edited.ok) own.latest = edited.stilt
+    if (drag !== own) return
+    if (edited.ok) stilts.setGhost(edited.stilt)
+    state.verdict = edited.ok ? verdictOf(edited.stilt.path, edited.gapMm) : edited.reason
+  })
+
+  async function up(event: PointerEvent): Promise<void> {
+    const click = pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < CLICK_PX && pressed.button === event.button
+    pressed = null
+    const ended = drag
+    if (!ended) {
+      if (click && event.button === 0 && view() === 'hold') await (state.tool === 'place' ? placing.click(event) : pick(event))
+      return
+    }
+    drag = null
+    stage.controls.enabled = true
+    if (ended.kind !== 'ring') {
+      await ended.settled
+      if (ended.latest) bench.putStilts(ended.kind === 'tip' ? 'move tip' : 'move foot', [ended.latest])
+    }
+    clearDrag()
+    if (ended.kind !== 'ring') return
+    if (ended.pose) await bench.setPose(ended.pose, ended.ring === 'turnDeg' ? 'turn' : 'tilt')
+    else restore()
+  }
+
+  function clearDrag(): void {
+    stilts.setGhost(null)
+    stilts.setVisible(true)
+    state.verdict = ''
+  }
+
+  async function pick(event: PointerEvent): Promise<void> {
+    const finding = markers.pick(event.clientX, event.clientY)
+    const hit = stilts.pick(stage.rayAt(event.clientX, event.clientY))
+    if (finding && !(hit && event.shiftKey)) {
+      await bench.goTo(finding)
+      return
+    }
+    if (hit) {
+      const ray = rayAt(stage, event)
+      const skin = await bench.workers().place.pick(ray.origin, ray.direction)
+      if (!skin || skin.distanceMm > hit.distance - BEHIND_MM) {
+        const id = hit.stilt.id, chosen = state.selectedStilts
+        state.selectedStilts = !event.shiftKey ? [id] : chosen.includes(id) ? chosen.filter(s => s !== id) : [...chosen, id]
+        state.selectedFinding = null
+        return
+      }
+    }
+    if (event.shiftKey) return
+    state.selectedStilts = []
+    state.selectedFinding = null
+  }
+
+  function wheel(event: WheelEvent): void {
+    if (!event.shiftKey) return
+    event.preventDefault()
+    event.stopPropagation()
+    state.setPlayhead(state.playhead + (event.deltaY + event.deltaX > 0 ? -1 : 1))
+  }
+
+  function leave(): void {
+    if (state.tool === 'place') placing.hide()
+  }
+
+  /** Takes up the tool that was chosen. */
+  function useTool(): void {
+    const place = state.tool === 'place'
+    stage.controls.mouseButtons.LEFT = place ? null : MOUSE.ROTATE
+    cursor.value = place ? 'crosshair' : 'default'
+    if (!place) placing.hide()
+  }
+
+  /** One step back: gives up a drag. Gives whether there was one. */
+  function escape(): boolean {
+    if (!drag) return false
+    drag = null
+    stage.controls.enabled = true
+    clearDrag()
+    restore()
+    return true
+  }
+
+  /** The directions to the right and up on the screen, in build coordinates. */
+  function screenAxes(): { right: Vec3; up: Vec3 } {
+    const m = stage.camera.matrixWorld.elements
+    return { right: [m[0], m[1], m[2]], up: [m[4], m[5], m[6]] }
+  }
+
+  return { cursor, down, move, up, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
+}
+
+export type Pointer = ReturnType<typeof createPointer>

@@ -1,0 +1,96 @@
+import { Box3, Vector3 } from 'three'
+import type { Mesh } from '@oak-stilts/core/mesh'
+import type { Placement, Pose } from '@oak-stilts/core/pose'
+import { PALETTE } from '../styles/palette'
+import { LineLayer } from './line-layer'
+import { MarkerLayer } from './marker-layer'
+import { ModelLayer } from './model-layer'
+import { plateLines, Stage, STANDARD_VIEWS } from './stage'
+import { StiltLayer } from './stilt-layer'
+import { TurnRings } from './turn-rings'
+
+/** All that is drawn on the bench's stage, in layers of its own each. */
+export class StageScene {
+  readonly stage: Stage
+  readonly stilts: StiltLayer
+  readonly markers: MarkerLayer
+  readonly rings: TurnRings
+  /** Outline of the layer under the pointer. */
+  readonly contour: LineLayer
+  /** Outline of what hangs of the selected finding. */
+  readonly outline: LineLayer
+  model: ModelLayer | null = null
+
+  /** @throws NoWebGl where the browser cannot draw */
+  constructor(host: HTMLElement) {
+    this.stage = new Stage(host)
+    this.stilts = new StiltLayer(this.stage)
+    this.markers = new MarkerLayer(this.stage)
+    this.rings = new TurnRings(this.stage)
+    this.contour = new LineLayer(this.stage, PALETTE.accent, false)
+    this.outline = new LineLayer(this.stage, PALETTE.island, true)
+  }
+
+  addPlate(widthMm: number, depthMm: number): void {
+    this.stage.scene.add(plateLines(widthMm, depthMm))
+  }
+
+  /** Shows another model; null takes it away. */
+  setModel(loaded: { mesh: Mesh; normals: Float32Array } | null): void {
+    this.model?.dispose()
+    this.model = loaded ? new ModelLayer(this.stage, loaded.mesh, loaded.normals) : null
+  }
+
+  setPlacement(placement: Placement): void {
+    this.model?.setPlacement(placement)
+  }
+
+  /** Centre of the model and a radius for rings as wide as its widest side, so that they stay in sight with it. */
+  ringFrame(): [Vector3, number] {
+    const box = this.model?.box() ?? new Box3(), size = box.getSize(new Vector3())
+    return [box.getCenter(new Vector3()), Math.max(size.x, size.y, size.z) * 0.5 + 3]
+  }
+
+  showRings(pose: Pose, visible: boolean): void {
+    if (!this.model) return
+    this.rings.set(...this.ringFrame(), pose)
+    this.rings.setVisible(visible)
+  }
+
+  /** Frames the whole part, with its rings where those are shown, from one of the standard views. */
+  frame(view: number, withRings: boolean, animate: boolean): void {
+    if (!this.model) return
+    const box = this.model.box().union(new Box3(new Vector3(-4, -4, 0), new Vector3(4, 4, 1)))
+    if (withRings) {
+      const [center, r] = this.ringFrame()
+      box.union(new Box3(center.clone().subScalar(r * 0.8), center.clone().addScalar(r * 0.8)))
+    }
+    this.stage.frame(box, STANDARD_VIEWS[view].from, view === 0 ? 1.0 : 1.1, animate)
+  }
+
+  /**
+   * A picture of the part alone, for the list of jobs. It is taken at once and the view put back before the next frame, so that nothing
+   * flickers; marks, rings and lines have to be shown again by who showed them.
+   */
+  async portrait(width: number, height: number): Promise<Blob | null> {
+    if (!this.model) return null
+    const { stage } = this
+    const target = stage.controls.target.clone(), eye = stage.camera.position.clone(), section = stage.section.constant, floor = stage.floor.constant
+    this.markers.setVisible(false)
+    this.rings.setVisible(false)
+    this.contour.set(null)
+    this.outline.set(null)
+    stage.section.constant = stage.floor.constant = 1e6
+    stage.frame(this.model.box(), STANDARD_VIEWS[0].from, 1)
+    const taken = stage.snapshot(width, height)
+    stage.section.constant = section
+    stage.floor.constant = floor
+    stage.moveTo(target, eye, false)
+    return taken
+  }
+
+  dispose(): void {
+    this.model?.dispose()
+    this.stage.dispose()
+  }
+}
