@@ -35,11 +35,11 @@ describe('the main job, once through', () => {
     const before = await bench.openCount()
     await bench.page.getByRole('link', { name: 'Pose' }).click()
     await bench.write(/^Tilt about x/, '15')
-    await bench.page.getByRole('status', { name: 'Scan', exact: true }).filter({ hasText: 'Scanning' }).waitFor()
+    const id = await server.idOf('Wading heron')
+    await expect.poll(async () => (await server.job(id)).pose.tiltXDeg, { timeout: 20000 }).toBe(15)
     await bench.scanned()
     await bench.page.getByRole('link', { name: /^Hold/ }).click()
     expect(await bench.openCount()).not.toBe(before)
-    expect((await server.job(await server.idOf('Wading heron'))).pose.tiltXDeg).toBe(15)
   })
 
   it('places a stilt by clicking under an island', async () => {

@@ -7,6 +7,8 @@ export default defineConfig({
     // one browser at a time: software rendering takes all there is
     fileParallelism: false,
     testTimeout: 240000,
+    // a busy machine may take its time; what never comes fails all the same
+    expect: { poll: { timeout: 30000, interval: 50 } },
     hookTimeout: 240000,
   },
 })
