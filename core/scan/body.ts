@@ -83,26 +83,21 @@ export function bandIndexOf(body: Body, bandLayers: number, layerCount: number):
   const bands = Math.max(1, Math.ceil(layerCount / bandLayers))
   const { coords, triangles } = body
   const counts = new Uint32Array(bands + 1)
-  const span = (t: number): [number, number] => {
-    const a = coords[3 * triangles[t] + 2], b = coords[3 * triangles[t + 1] + 2], c = coords[3 * triangles[t + 2] + 2]
-    const low = a < b ? (a < c ? a : c) : b < c ? b : c
-    const high = a > b ? (a > c ? a : c) : b > c ? b : c
-    return [Math.ceil(low) + body.origin[2], Math.floor(high) + body.origin[2]]
-  }
-  for (let t = 0; t < triangles.length; t += 3) {
-    const [low, high] = span(t)
+  const n = triangles.length / 3, shift = body.origin[2]
+  // first and last band of every triangle; the last is below the first where it crosses no sample
+  const firsts = new Int32Array(n), lasts = new Int32Array(n).fill(-1)
+  for (let i = 0; i < n; i++) {
+    const a = coords[3 * triangles[3 * i] + 2], b = coords[3 * triangles[3 * i + 1] + 2], c = coords[3 * triangles[3 * i + 2] + 2]
+    const low = Math.ceil(a < b ? (a < c ? a : c) : b < c ? b : c) + shift, high = Math.floor(a > b ? (a > c ? a : c) : b > c ? b : c) + shift
     if (high < low || high < 0 || low >= layerCount) continue
     const from = Math.max(0, Math.floor(low / bandLayers)), to = Math.min(bands - 1, Math.floor(high / bandLayers))
-    for (let b = from; b <= to; b++) counts[b + 1]++
+    firsts[i] = from
+    lasts[i] = to
+    for (let k = from; k <= to; k++) counts[k + 1]++
   }
   for (let b = 0; b < bands; b++) counts[b + 1] += counts[b]
   const cursor = counts.slice(0, bands)
   const lists = new Uint32Array(counts[bands])
-  for (let t = 0; t < triangles.length; t += 3) {
-    const [low, high] = span(t)
-    if (high < low || high < 0 || low >= layerCount) continue
-    const from = Math.max(0, Math.floor(low / bandLayers)), to = Math.min(bands - 1, Math.floor(high / bandLayers))
-    for (let b = from; b <= to; b++) lists[cursor[b]++] = t
-  }
+  for (let i = 0; i < n; i++) for (let b = firsts[i]; b <= lasts[i]; b++) lists[cursor[b]++] = 3 * i
   return { bandLayers, bands, starts: counts, triangles: lists }
 }

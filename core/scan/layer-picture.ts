@@ -71,7 +71,8 @@ const EMPTY: BandSpans = { firstLayer: 0, layers: 1, starts: new Int32Array(2), 
 function componentsGrounded(scan: ModelScan, layer: number, count: number): Uint8Array {
   const out = new Uint8Array(count)
   const whole = scan.wholeSuction, grounded = scan.grounded
-  if (!whole || !grounded) return out
+  // nothing is known to hang before the supports are known
+  if (!whole || !grounded) return out.fill(1)
   for (let c = 0; c < count; c++) out[c] = grounded[whole.graph.solidStarts[layer] + scan.holderOf(layer, c)]
   return out
 }

@@ -71,6 +71,8 @@ export class ModelScan {
   #vented: Cup[] = []
   #whole: WholeGraph | null = null
   #graph: LayerGraph | null = null
+  /** Whether other supports were taken than the graph speaks of. */
+  #moved = true
   #suction: Suction | null = null
   #grounded: Uint8Array | null = null
 
@@ -87,7 +89,7 @@ export class ModelScan {
   /** Takes the supports for the next run, one closed solid each; build coordinates. */
   setStilts(solids: Mesh | readonly Mesh[] | null): void {
     this.#solids = solids === null ? [] : Array.isArray(solids) ? solids : [solids as Mesh]
-    this.#graph = null
+    this.#moved = true
   }
 
   get settings(): ScanSettings {
@@ -168,10 +170,12 @@ export class ModelScan {
       this.#whole = new WholeGraph(this.#banded, this.#own, sources, this.raster)
     }
     const whole = this.#whole as WholeGraph
-    if (!this.#graph) {
-      this.#graph = this.#solids.length === 0 && whole.sections.length === 0 ? this.#own : whole.update(this.#solids)
+    if (this.#moved || !this.#graph) {
+      const graph = yield* this.#putTogether(whole)
+      this.#graph = graph
+      this.#suction = graph === this.#own ? this.#ownSuction : findSuction(graph)
       this.#reach.changed(whole.changedFrom, whole.changedTo)
-      this.#suction = this.#graph === this.#own ? this.#ownSuction : findSuction(this.#graph)
+      this.#moved = false
     }
     yield { stage: 'graph', done: total, total, result: this.#now('graph') }
     const layers = this.#banded.frame.layerCount
@@ -190,6 +194,17 @@ export class ModelScan {
       }
     }
     return this.#now('all')
+  }
+
+  /** The graph of the model and the supports that were taken last. */
+  *#putTogether(whole: WholeGraph): Generator<ScanProgress, LayerGraph, void> {
+    if (this.#solids.length === 0 && whole.sections.length === 0) return this.#own as LayerGraph
+    const steps = whole.update(this.#solids)
+    for (;;) {
+      const step = steps.next()
+      if (step.done) return step.value
+      yield { stage: 'graph', done: step.value, total: 1 }
+    }
   }
 
   /** The part's own cups with their vents: holes go through its walls, whatever stands around. */
@@ -244,7 +259,7 @@ export class ModelScan {
       const model = oneLayer(this.#banded.layer(layer), this.frame.rows)
       return { model, stilts: null, all: model }
     }
-    const model = whole.modelSpans(layer, layer + 1)
+    const model = whole.modelSpans(layer)
     const stilts = whole.supportSpans(layer)
     return { model, stilts, all: stilts ? orSpans(model, stilts) : model }
   }

@@ -1,6 +1,5 @@
 import { proxy } from 'comlink'
-import type { ScanResult } from '@oak-stilts/core/scan'
-import type { FirstLook } from '../workers/scan.worker'
+import type { FirstLook, ScanResult } from '@oak-stilts/core/scan'
 import { rasterOf, type BenchContext } from './context'
 import { ventLines } from './vent-lines'
 
@@ -22,12 +21,14 @@ export function createScanning({ store, state, workers, placement, picture, outl
     const { job } = current()
     const ticket = job
     const wasEmpty = state.result === null
+    state.firstLook = null
     try {
       let fresh = true
       const isCurrent = (): boolean => fresh && store.job?.pose === ticket.pose && store.job.nodes === ticket.nodes && store.job.settings === ticket.settings
       const take = (result: ScanResult): void => {
         const atTop = wasEmpty || state.playhead >= state.layerCount - 1
         state.result = result
+        if (result.stage !== 'layers') state.firstLook = null
         state.setPlayhead(atTop ? state.layerCount - 1 : state.playhead)
       }
       const result = await workers.value.scan.scan(rasterOf(job), placement.value, job.settings, store.stilts, proxy({
@@ -47,7 +48,6 @@ export function createScanning({ store, state, workers, placement, picture, outl
       if (!result || !isCurrent()) return
       fresh = false
       take(result)
-      state.firstLook = null
       state.scanState = 'fresh'
       state.progress = 1
       if (state.selectedFinding && !state.finding) state.selectedFinding = null

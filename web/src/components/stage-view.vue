@@ -45,7 +45,7 @@ function show(own: StageScene, hand: Pointer): void {
   }, { immediate: true })
   watch(() => bench.placement.value, place)
   watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' ? state.selectedStilts : []), { immediate: true })
-  watch([() => state.shown, () => state.selectedFinding], () => own.markers.set(state.shown, state.selectedFinding), { immediate: true })
+  watch([() => state.shown, () => state.selectedFinding, () => state.firstLook], () => (state.firstLook ? own.markers.setGuess(state.firstLook.at) : own.markers.set(state.shown, state.selectedFinding)), { immediate: true })
   watch([() => props.view, () => state.marks], showMarks, { immediate: true })
   watch([() => state.steepSkin, () => store.job?.settings.slopeDeg, () => bench.model.value], () => own.model?.setSteep(state.steepSkin ? (store.job?.settings.slopeDeg ?? 45) : null), { immediate: true })
   watch([() => state.playhead, () => state.cut, () => state.layerCount], section, { immediate: true })

@@ -16,7 +16,7 @@ const onlyOpen = computed(() => state.filter.states === OPEN_ONLY || (state.filt
 
 const summary = computed(() => {
   const look = state.firstLook
-  if (state.scanState === 'scanning' && look && (!state.result || state.result.stage === 'layers')) return `At a first look about ${look.islands} ${look.islands === 1 ? 'island' : 'islands'}${look.cups ? ` and ${look.cups} ${look.cups === 1 ? 'cup' : 'cups'}` : ''}. Looking closer.`
+  if (state.scanState === 'scanning' && look) return `At a first look about ${look.islands} ${look.islands === 1 ? 'island' : 'islands'}${look.cups ? ` and ${look.cups} ${look.cups === 1 ? 'cup' : 'cups'}` : ''}. Looking closer.`
   if (state.scanState === 'scanning' && !state.result) return `Scanning, ${Math.round(state.progress * 100)} %`
   if (!state.result) return state.scanState === 'failed' ? 'The scan failed.' : ''
   const open = state.openIslands

@@ -19,34 +19,48 @@ export class MarkerLayer {
     stage.scene.add(this.#group)
   }
 
+  /** Shows where a first look saw islands: pale, for it is a guess, and not to be picked. */
+  setGuess(at: readonly (readonly [number, number, number])[]): void {
+    this.#clear()
+    this.#add('island open guess', at)
+    this.#stage.invalidate()
+  }
+
   set(findings: readonly Finding[], selected: string | null): void {
+    this.#clear()
     this.#findings = findings
-    for (const child of [...this.#group.children]) {
-      this.#group.remove(child)
-      ;(child as Points).geometry.dispose()
-    }
     const groups = new Map<string, Finding[]>()
     for (const f of findings) {
       const key = `${f.kind} ${f.state} ${f.key === selected ? 'selected' : f.island?.class === 'flake' || f.island?.class === 'detail' ? 'small' : 'large'}`
       groups.set(key, [...(groups.get(key) ?? []), f])
     }
-    for (const [key, list] of groups) {
-      const geometry = new BufferGeometry()
-      geometry.setAttribute('position', new BufferAttribute(Float32Array.from(list.flatMap(f => [...f.at])), 3))
-      const points = new Points(geometry, this.#material(key))
-      points.frustumCulled = false
-      points.renderOrder = key.endsWith(' selected') ? 4 : 3
-      this.#group.add(points)
-    }
+    for (const [key, list] of groups) this.#add(key, list.map(f => f.at))
     this.#stage.invalidate()
+  }
+
+  #clear(): void {
+    this.#findings = []
+    for (const child of [...this.#group.children]) {
+      this.#group.remove(child)
+      ;(child as Points).geometry.dispose()
+    }
+  }
+
+  #add(key: string, at: readonly (readonly number[])[]): void {
+    const geometry = new BufferGeometry()
+    geometry.setAttribute('position', new BufferAttribute(Float32Array.from(at.flat()), 3))
+    const points = new Points(geometry, this.#material(key))
+    points.frustumCulled = false
+    points.renderOrder = key.endsWith(' selected') ? 4 : 3
+    this.#group.add(points)
   }
 
   #material(key: string): PointsMaterial {
     let material = this.#materials.get(key)
     if (!material) {
       const [kind, state, size] = key.split(' ') as [Finding['kind'], Finding['state'], string]
-      const px = size === 'selected' ? SIZE + 8 : size === 'small' ? SIZE - 7 : SIZE
-      material = new PointsMaterial({ map: texture(kind, state, size === 'selected'), size: px * this.#stage.renderer.getPixelRatio(), sizeAttenuation: false, transparent: true, depthTest: false, depthWrite: false })
+      const px = size === 'selected' ? SIZE + 8 : size === 'small' || size === 'guess' ? SIZE - 7 : SIZE
+      material = new PointsMaterial({ map: texture(kind, state, size === 'selected'), size: px * this.#stage.renderer.getPixelRatio(), sizeAttenuation: false, transparent: true, opacity: size === 'guess' ? 0.4 : 1, depthTest: false, depthWrite: false })
       this.#materials.set(key, material)
     }
     return material

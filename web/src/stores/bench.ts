@@ -1,8 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { unplacePoint, type Placement } from '@oak-stilts/core/pose'
-import type { ScanResult, Signals } from '@oak-stilts/core/scan'
-import type { FirstLook } from '../workers/scan.worker'
+import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
 import { NO_FILTER, OPEN_ONLY, passes, worklistOf, type Filter } from './findings'
 import { useJobStore } from './job'
 

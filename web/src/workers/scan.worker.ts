@@ -3,22 +3,13 @@ import type { Gauge, ScanSettings } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, type NotHeld } from '@oak-stilts/core/plan'
 import type { Placement } from '@oak-stilts/core/pose'
-import { contourOf, hangingOutline, islandOutline, layerPicture, ModelScan, type LayerPicture, type Raster, type ScanResult } from '@oak-stilts/core/scan'
+import { contourOf, firstLook, hangingOutline, islandOutline, layerPicture, ModelScan, type FirstLook, type LayerPicture, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { solidOfStilt, Surface, type Plate, type Stilt } from '@oak-stilts/core/stilts'
 import type { BandWorker } from './band.worker'
 
 export interface HoldAnswer {
   readonly added: Stilt[]
   readonly notHeld: NotHeld[]
-}
-
-/** What is known of a new pose at once, from a scan on a coarse raster: numbers to be taken as a guess. */
-export interface FirstLook {
-  readonly islands: number
-  readonly cups: number
-  /** Where they are, build coordinates. */
-  readonly at: readonly (readonly [number, number, number])[]
-  readonly milliseconds: number
 }
 
 export interface ScanListener {
@@ -28,8 +19,6 @@ export interface ScanListener {
   found(result: ScanResult): void
 }
 
-/** Pixel and layer of the first look, mm. */
-const COARSE_MM = 0.3
 /** Time between two partial results, and from when on they are worth it, ms. */
 const PARTIAL_MS = 450
 /** Bands that a helper makes between two messages. */
@@ -112,7 +101,7 @@ const scanWorker = {
   async scan(raster: Raster, placement: Placement, settings: ScanSettings, stilts: readonly Stilt[], listener: ScanListener): Promise<ScanResult | null> {
     const ticket = ++newest
     if (!mesh) throw new Error('No model is loaded.')
-    if (keyOf(raster, placement) !== placed) listener.firstLook(lookAt(placement))
+    if (keyOf(raster, placement) !== placed) listener.firstLook(firstLook(mesh, placement, settings))
     const current = prepare(raster, placement, settings)
     const fresh = !current.allBands
     if (fresh) {
@@ -194,13 +183,6 @@ const scanWorker = {
       }
     }
   },
-}
-
-function lookAt(placement: Placement): FirstLook {
-  const start = performance.now()
-  const coarse = new ModelScan(mesh as Mesh, { pixelMm: COARSE_MM, layerMm: COARSE_MM }, placement).runTo('graph')
-  const islands = coarse.islands.filter(i => i.state === 'open')
-  return { islands: islands.length, cups: coarse.cups.length, at: islands.map(i => i.center), milliseconds: performance.now() - start }
 }
 
 function keyOf(raster: Raster, placement: Placement): string {

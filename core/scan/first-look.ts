@@ -1,0 +1,33 @@
+import type { Mesh } from '../mesh'
+import { AS_IS, type Placement } from '../pose'
+import { BandedBody } from './band-spans'
+import { bodyOf } from './body'
+import { cupsOf, findHanging } from './findings'
+import { joinLayers, sourcesOf } from './join-chunks'
+import { joinTree } from './join-tree'
+import { DEFAULT_SETTINGS, type ScanSettings } from './settings'
+import { findSuction } from './suction'
+
+/** Pixel and layer of a first look, mm. */
+const COARSE_MM = 0.3
+
+/** What is seen of a model on a coarse raster: numbers to be taken as a guess until the scan has ended. */
+export interface FirstLook {
+  readonly islands: number
+  readonly cups: number
+  /** Where the islands are, build coordinates. */
+  readonly at: readonly (readonly [number, number, number])[]
+}
+
+/**
+ * Looks at a model on pixels and layers of 0.3 mm: what is smaller is missed, what is nearer than that runs together.
+ * @throws MeshError `too-big-to-scan`
+ */
+export function firstLook(mesh: Mesh, placement: Placement = AS_IS, settings: ScanSettings = DEFAULT_SETTINGS): FirstLook {
+  const raster = { pixelMm: COARSE_MM, layerMm: COARSE_MM }
+  const banded = new BandedBody(bodyOf(mesh, raster, placement))
+  const own = joinLayers(sourcesOf(Array.from({ length: banded.bands }, (_, b) => banded.chunk(b))))
+  const { islands } = findHanging({ raster, settings, own, tree: joinTree(own), aims: [], graph: own, whole: null, reach: [] })
+  const open = islands.filter(i => i.state === 'open')
+  return { islands: open.length, cups: cupsOf(findSuction(own), own, own, raster, settings).cups.length, at: open.map(i => i.center) }
+}
