@@ -1,17 +1,18 @@
 import { describe, expect, it } from 'vitest'
 import { joinMeshes, prepareMesh, type Mesh } from '../mesh'
-import { ModelScan } from '../scan'
+import { ModelScan, type ScanResult } from '../scan'
 import { GAUGES, Surface } from '../stilts'
 import { box, sphere } from '../testing/shapes'
-import { holdOpenIslands, type HoldResult } from './index'
+import { holdOpenIslands, type HoldOptions, type HoldResult } from './index'
 
 const raster = { pixelMm: 0.05, layerMm: 0.05 }
 const plate = { widthMm: 150, depthMm: 80 }
 
-function hold(mesh: Mesh, only?: ReadonlySet<number>): HoldResult {
+function hold(mesh: Mesh, what: (before: ScanResult) => Omit<HoldOptions, 'gauges' | 'plate'> = () => ({})): HoldResult {
   const prepared = prepareMesh(mesh).mesh
   const scan = new ModelScan(prepared, raster)
-  const steps = holdOpenIslands(scan, scan.runToEnd(), new Surface(prepared), [], { gauges: GAUGES, plate, only })
+  const before = scan.runToEnd()
+  const steps = holdOpenIslands(scan, before, new Surface(prepared), [], { gauges: GAUGES, plate, ...what(before) })
   for (;;) {
     const step = steps.next()
     if (step.done) return step.value
@@ -51,8 +52,43 @@ describe('holding open islands', () => {
 
   it('holds only what it is asked for, and gives the same plan for the same model', () => {
     const ids = new Set([hold(scene).result.islands[1].id])
-    const one = hold(scene, ids)
+    const one = hold(scene, () => ({ only: ids }))
     expect(one.result.islands.filter(i => i.state === 'held').map(i => i.id)).toEqual([...ids])
-    expect(hold(scene, ids).added).toEqual(one.added)
+    expect(hold(scene, () => ({ only: ids })).added).toEqual(one.added)
+  })
+
+  // two shelves, 6 and 5 mm out, on a post that stands on the plate
+  const shelves = joinMeshes([box([-3, -3, 0], [3, 3, 24]), box([3, -3, 9], [9, 3, 10.5]), box([-8, -3, 16], [-3, 3, 17.5])])
+
+  it('holds the ledges of what stands on the plate where it is asked for them', () => {
+    expect(hold(shelves).added).toEqual([])
+    const { added, notHeld, result } = hold(shelves, () => ({ ledges: true }))
+    expect(added.length).toBeGreaterThan(2)
+    expect(notHeld).toEqual([])
+    expect(result.ledges.filter(l => l.state === 'open')).toEqual([])
+  })
+
+  it('holds one ledge and leaves the other', () => {
+    const { added, notHeld, result } = hold(shelves, before => {
+      expect(before.ledges.filter(l => l.state === 'open').map(l => l.reachMm.toFixed(1)).sort()).toEqual(['5.0', '6.0'])
+      return { ledge: before.ledges.find(l => l.at[0] > 0) }
+    })
+    expect(added.length).toBeGreaterThan(0)
+    for (const s of added) expect(s.path[0][0]).toBeGreaterThan(3)
+    expect(notHeld).toEqual([])
+    const left = result.ledges.filter(l => l.state === 'open')
+    expect(left).toHaveLength(1)
+    expect(left[0].at[0]).toBeLessThan(0)
+  })
+
+  it('says why a ledge could not be held', () => {
+    // a shelf three tenths above the plate: no stilt is that short
+    const slot = joinMeshes([box([-3, -3, 0], [3, 3, 8]), box([3, -3, 0.3], [8, 3, 2])])
+    const { added, notHeld, result } = hold(slot, () => ({ ledges: true }))
+    expect(added).toEqual([])
+    const open = result.ledges.filter(l => l.state === 'open')
+    expect(open).toHaveLength(1)
+    expect(notHeld).toMatchObject([{ kind: 'ledge', layer: open[0].firstLayer, at: open[0].at }])
+    expect(notHeld[0].reason).toMatch(/too low for this gauge/)
   })
 })

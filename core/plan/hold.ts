@@ -1,13 +1,15 @@
 import type { Gauge, Role } from '../contract'
 import type { Vec3 } from '../mesh'
-import { layerOfLabel, pieceOfLabel, regionOf, type FindingState, type Island, type IslandClass, type ModelScan, type Region, type ScanResult } from '../scan'
+import { regionOf, type FindingState, type Island, type IslandClass, type Ledge, type ModelScan, type ScanResult } from '../scan'
 import { gaugeOf, routeStilt, solidOfStilt, stiltOfRoute, type Plate, type Stilt, type Surface } from '../stilts'
+import { hangingSpots, spread, type Spots } from './spots'
 
-/** An island that no stilt could be placed under. */
+/** What no stilt, or not enough of them, could be placed under. */
 export interface NotHeld {
-  readonly island: number
+  readonly kind: 'island' | 'ledge'
   readonly layer: number
-  readonly class: IslandClass
+  /** The point to aim at, or the farthest one, build coordinates. */
+  readonly at: Vec3
   readonly reason: string
 }
 
@@ -26,13 +28,12 @@ export interface HoldOptions {
   readonly only?: ReadonlySet<number>
   /** Holds what juts out too far as well; else only what begins on nothing, and all of it but what is a ledge of the body. */
   readonly ledges?: boolean
+  /** Only this ledge. */
+  readonly ledge?: Ledge
 }
 
 /** Rounds of hold and scan before what is still open is given up. */
 const MOST_ROUNDS = 4
-/** Tips under one island, at the most. */
-const MOST_TIPS = 200
-
 /** Gauges by what hangs, strongest wanted first; finer ones follow where that one finds no way. */
 const GAUGES_FOR: Record<IslandClass, readonly string[]> = {
   body: ['heavy', 'medium', 'light', 'fine'],
@@ -45,6 +46,16 @@ const FINE_UNDER_MM3 = 1
 
 const ROLE_FOR: Record<IslandClass, Role> = { body: 'carrier', limb: 'structural', detail: 'detail', flake: 'detail' }
 
+/** What is to be held: an island, or a ledge of something that stands or is held. */
+interface Target {
+  readonly of: { readonly kind: 'island'; readonly island: Island } | { readonly kind: 'ledge'; readonly ledge: Ledge }
+  /** The island where it is open as a whole; else only `hanging` asks for tips. */
+  readonly whole: Island | null
+  readonly hanging: readonly number[]
+  readonly gauges: readonly string[]
+  readonly role: Role
+}
+
 /**
  * Places stilts under every island that is still open, scans again with them, and tries other points of what is open yet.
  * A generator: yields a sentence of progress between steps.
@@ -53,18 +64,16 @@ const ROLE_FOR: Record<IslandClass, Role> = { body: 'carrier', limb: 'structural
 export function* holdOpenIslands(scan: ModelScan, before: ScanResult, surface: Surface, own: readonly Stilt[], options: HoldOptions): Generator<string, HoldResult, void> {
   let nextId = own.reduce((n, s) => Math.max(n, s.id), 0) + 1
   const added: Stilt[] = []
-  const reasons = new Map<number, string>()
+  const tried: { target: Target; reason: string }[] = []
   let result = before
   for (let round = 0; round < MOST_ROUNDS; round++) {
-    const open = result.islands.filter(i => isOpen(i.state) && (!options.only || options.only.has(i.id))).map(i => withoutLedges(i, result, options))
-      .filter(i => i.state === 'open' || i.hanging.length > 0)
+    const open = targetsOf(result, options)
     if (open.length === 0) break
     let placed = 0
-    for (const [done, island] of open.entries()) {
-      if (done % 8 === 0) yield `Placing stilts: ${done} of ${open.length} islands`
-      const tips = holdIsland(scan, surface, island, options, round, nextId)
-      if (tips.stilts.length === 0) reasons.set(island.id, tips.reason)
-      else reasons.set(island.id, 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.')
+    for (const [done, target] of open.entries()) {
+      if (done % 8 === 0) yield `Placing stilts: ${done} of ${open.length} findings`
+      const tips = holdTarget(scan, surface, target, options, round, nextId)
+      tried.push({ target, reason: tips.stilts.length === 0 ? tips.reason : 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.' })
       added.push(...tips.stilts)
       nextId += tips.stilts.length
       placed += tips.stilts.length
@@ -81,8 +90,45 @@ export function* holdOpenIslands(scan: ModelScan, before: ScanResult, surface: S
     }
   }
   if (added.length > 0) result = scan.runToEnd()
-  const notHeld = result.islands.map(i => withoutLedges(i, result, options)).filter(i => (i.state === 'open' || (i.state === 'partly' && i.hanging.length > 0)) && reasons.has(i.id)).map(i => ({ island: i.id, layer: i.layer, class: i.class, reason: reasons.get(i.id) as string }))
+  const notHeld = targetsOf(result, options).flatMap(({ of }): NotHeld[] => {
+    const last = tried.findLast(t => sameThing(t.target.of, of))
+    if (!last) return []
+    return of.kind === 'island' ? [{ kind: of.kind, layer: of.island.layer, at: of.island.aim, reason: last.reason }] : [{ kind: of.kind, layer: of.ledge.firstLayer, at: of.ledge.at, reason: last.reason }]
+  })
   return { added, notHeld, result }
+}
+
+/** What is still to be held of what was asked for. */
+function targetsOf(result: ScanResult, options: HoldOptions): Target[] {
+  const { only, ledge } = options
+  if (ledge) return result.ledges.filter(l => l.state === 'open' && samePlace(l, ledge)).map(targetOfLedge)
+  const islands = result.islands.filter(i => isOpen(i.state) && (!only || only.has(i.id))).map(i => targetOfIsland(withoutLedges(i, result, options))).filter(t => t.whole || t.hanging.length > 0)
+  if (!options.ledges || only) return islands
+  // ledges of islands are theirs; what stands on the plate has some of its own
+  const listed = new Set(islands.flatMap(t => t.hanging))
+  return [...islands, ...result.ledges.filter(l => l.state === 'open' && !l.hanging.some(h => listed.has(h))).map(targetOfLedge)]
+}
+
+function targetOfIsland(island: Island): Target {
+  const { class: c, hanging } = island
+  const of = { kind: 'island' as const, island }
+  if (island.state === 'partly') return { of, whole: null, hanging, gauges: GAUGES_FOR[c === 'body' ? 'limb' : c], role: c === 'body' ? 'structural' : ROLE_FOR[c] }
+  return { of, whole: island, hanging, gauges: c === 'detail' && island.volumeMm3 < FINE_UNDER_MM3 ? ['fine'] : GAUGES_FOR[c], role: ROLE_FOR[c] }
+}
+
+function targetOfLedge(ledge: Ledge): Target {
+  return { of: { kind: 'ledge', ledge }, whole: null, hanging: ledge.hanging, gauges: GAUGES_FOR.limb, role: 'structural' }
+}
+
+/** Whether two rounds speak of the same thing. */
+function sameThing(a: Target['of'], b: Target['of']): boolean {
+  if (a.kind === 'island') return b.kind === 'island' && a.island.id === b.island.id
+  return b.kind === 'ledge' && samePlace(b.ledge, a.ledge)
+}
+
+/** Whether a ledge is what is left of another one. */
+function samePlace(l: Ledge, o: Ledge): boolean {
+  return l.lastLayer >= o.firstLayer && l.firstLayer <= o.lastLayer && Math.hypot(l.at[0] - o.at[0], l.at[1] - o.at[1]) <= Math.max(2 * o.reachMm, Math.sqrt(o.areaMm2))
 }
 
 /** Leaves a body's ledges to those who ask for them. */
@@ -96,23 +142,16 @@ function isOpen(state: FindingState): boolean {
   return state === 'open' || state === 'partly'
 }
 
-function holdIsland(scan: ModelScan, surface: Surface, island: Island, options: HoldOptions, round: number, firstId: number): { stilts: Stilt[]; reason: string } {
+function holdTarget(scan: ModelScan, surface: Surface, { whole, hanging, gauges, role }: Target, options: HoldOptions, round: number, firstId: number): { stilts: Stilt[]; reason: string } {
   const modelTree = scan.modelTree
   if (!modelTree) return { stilts: [], reason: 'The model has not been scanned.' }
   const reach = scan.settings.tipHoldMm / scan.raster.pixelMm
-  if (island.state === 'partly') {
-    const gauges = GAUGES_FOR[island.class === 'body' ? 'limb' : island.class].map(n => gaugeOf(n, options.gauges))
-    return standAt(scan, surface, hangingSpots(scan, island, reach, round), gauges, island.class === 'body' ? 'structural' : ROLE_FOR[island.class], options, firstId)
-  }
-  const region = regionOf(scan, island.layer, island.component - modelTree.graph.solidStarts[island.layer])
-  const names = island.class === 'detail' && island.volumeMm3 < FINE_UNDER_MM3 ? ['fine'] : GAUGES_FOR[island.class]
-  const spots = spread(region, Math.floor(reach), round)
-  const points = spots.points.map(p => ({ ...p, layer: island.layer }))
-  return standAt(scan, surface, { points, wanted: spots.wanted }, names.map(n => gaugeOf(n, options.gauges)), ROLE_FOR[island.class], options, firstId)
+  const spots = whole ? spread(regionOf(scan, whole.layer, whole.component - modelTree.graph.solidStarts[whole.layer]), whole.layer, Math.floor(reach), round) : hangingSpots(scan, hanging, reach, round)
+  return standAt(scan, surface, spots, gauges.map(n => gaugeOf(n, options.gauges)), role, options, firstId)
 }
 
 /** Stands stilts at the first of some spots where they find a way down. */
-function standAt(scan: ModelScan, surface: Surface, spots: { points: readonly Spot[]; wanted: number }, gauges: readonly Gauge[], role: Role, options: HoldOptions, firstId: number): { stilts: Stilt[]; reason: string } {
+function standAt(scan: ModelScan, surface: Surface, spots: Spots, gauges: readonly Gauge[], role: Role, options: HoldOptions, firstId: number): { stilts: Stilt[]; reason: string } {
   const { pixelMm, layerMm } = scan.raster
   const stilts: Stilt[] = []
   let reason = 'No point of it lies on the surface.'
@@ -132,57 +171,6 @@ function standAt(scan: ModelScan, surface: Surface, spots: { points: readonly Sp
   return { stilts, reason }
 }
 
-interface Spot {
-  readonly pixel: number
-  readonly row: number
-  readonly layer: number
-}
-
-/** Places looked at, at the most, when tips are spread over what hangs. */
-const MOST_SAMPLES = 3000
-
-/** Spreads tips over what hangs of an island that is held in part: where it reaches farthest first, then always what is farthest from all chosen. */
-function hangingSpots(scan: ModelScan, island: Island, reach: number, round: number): { points: Spot[]; wanted: number } {
-  const log = scan.reachLog
-  const samples: Spot[] = []
-  let deepest: { spot: Spot; reach: number } | null = null
-  let pixels = 0
-  for (const label of island.hanging) pixels += log[layerOfLabel(label)]?.pieces[pieceOfLabel(label)].pixels ?? 0
-  const every = Math.max(1, Math.floor(pixels / MOST_SAMPLES))
-  let count = 0
-  for (const label of island.hanging) {
-    const layer = layerOfLabel(label), number = pieceOfLabel(label), entry = log[layer]
-    if (!entry) continue
-    const piece = entry.pieces[number]
-    const spot = { pixel: piece.pixel, row: piece.row, layer }
-    if (!deepest || piece.reach > deepest.reach) deepest = { spot, reach: piece.reach }
-    for (let i = 0; i < entry.runs.length; i += 4) {
-      if (entry.runs[i + 3] !== number) continue
-      for (let x = entry.runs[i + 1]; x < entry.runs[i + 2]; x++) if (count++ % every === 0) samples.push({ pixel: x, row: entry.runs[i], layer })
-    }
-  }
-  if (!deepest || samples.length === 0) return { points: [], wanted: 0 }
-  const nearest = new Float64Array(samples.length).fill(Infinity)
-  const points: Spot[] = [deepest.spot]
-  // a little less than a tip holds, for its way there bends with the outline
-  const near = reach * 0.85
-  for (;;) {
-    const last = points[points.length - 1]
-    let next = -1
-    for (let i = 0; i < samples.length; i++) {
-      const d = Math.hypot(samples[i].pixel - last.pixel, samples[i].row - last.row)
-      if (d < nearest[i]) nearest[i] = d
-      if (next < 0 || nearest[i] > nearest[next]) next = i
-    }
-    if (nearest[next] <= near || points.length >= MOST_TIPS) break
-    points.push(samples[next])
-  }
-  const wanted = points.length
-  // where no way leads down from one of them, the samples in between are tried, other ones in every round
-  for (let i = round % 7; i < samples.length && points.length < wanted + 12; i += Math.max(1, Math.floor(samples.length / 12))) points.push(samples[i])
-  return { points, wanted }
-}
-
 /** The lowest surface point under a point of the first layer, which lies within the model. */
 function seatBelow(surface: Surface, inside: Vec3): { point: Vec3; normal: Vec3 } | null {
   const down = surface.cast(inside, [0, 0, -1], 1)
@@ -191,64 +179,3 @@ function seatBelow(surface: Surface, inside: Vec3): { point: Vec3; normal: Vec3 
   const normal: Vec3 = down.normal[2] > 0 ? [0, 0, -1] : down.normal
   return { point: down.point, normal }
 }
-
-interface Spots {
-  /** Places to try, best first: every one farthest from those before. */
-  readonly points: { pixel: number; row: number }[]
-  /** How many of them suffice. */
-  readonly wanted: number
-}
-
-/** Spreads tips over a region: the deepest inside point first, then always the pixel farthest from all chosen, until all are in reach. */
-function spread(region: Region, reach: number, round: number): Spots {
-  const { width, height, bits } = region
-  const depth = depthOf(region)
-  const nearest = new Float64Array(bits.length).fill(Infinity)
-  let best = -1
-  for (let i = 0; i < bits.length; i++) if (bits[i] && (best < 0 || depth[i] > depth[best])) best = i
-  const points: { pixel: number; row: number }[] = []
-  let wanted = 0
-  const spare = 10
-  while (best >= 0 && points.length < MOST_TIPS) {
-    const bx = best % width, by = Math.floor(best / width)
-    points.push({ pixel: bx + region.pixel0, row: by + region.row0 })
-    let next = -1
-    for (let y = 0; y < height; y++) {
-      for (let x = 0; x < width; x++) {
-        const i = y * width + x
-        if (!bits[i]) continue
-        const d = Math.hypot(x - bx, y - by)
-        if (d < nearest[i]) nearest[i] = d
-        // of pixels about as far, the deeper one inside carries better
-        if (nearest[i] > 0 && (next < 0 || nearest[i] + Math.min(depth[i], 6) > nearest[next] + Math.min(depth[next], 6))) next = i
-      }
-    }
-    let farthest = 0
-    for (let i = 0; i < bits.length; i++) if (bits[i] && nearest[i] > farthest) farthest = nearest[i]
-    if (wanted === 0 && farthest <= reach) wanted = points.length
-    if (wanted > 0 && points.length >= wanted + spare) break
-    best = next
-  }
-  if (wanted === 0) wanted = points.length
-  // a later round starts elsewhere
-  const turned = round > 0 ? [...points.slice(round), ...points.slice(0, round)] : points
-  return { points: turned, wanted }
-}
-
-/** Chessboard distance of every pixel of a region to the nearest pixel outside it. */
-function depthOf(region: Region): Int32Array {
-  const { width, height, bits } = region
-  const depth = new Int32Array(bits.length)
-  const at = (x: number, y: number): number => (x < 0 || y < 0 || x >= width || y >= height ? 0 : depth[y * width + x])
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) if (bits[y * width + x]) depth[y * width + x] = 1 + Math.min(at(x - 1, y), at(x, y - 1), at(x - 1, y - 1), at(x + 1, y - 1))
-  }
-  for (let y = height - 1; y >= 0; y--) {
-    for (let x = width - 1; x >= 0; x--) {
-      const i = y * width + x
-      if (bits[i]) depth[i] = Math.min(depth[i], 1 + Math.min(at(x + 1, y), at(x, y + 1), at(x + 1, y + 1), at(x - 1, y + 1)))
-    }
-  }
-  return depth
-}
-

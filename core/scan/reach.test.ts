@@ -53,6 +53,11 @@ describe('the reach of ledges', () => {
     expect(ledge.reachMm).toBeCloseTo(4 * Math.SQRT2, 1)
     expect(ledge.kind).toBe('ledge')
   })
+  it('of what lies on the plate is none, also where a foot comes up against it', () => {
+    const block = box([-4, -4, 0], [4, 4, 3])
+    expect(scan(block, box([4, -1, 0], [5, 1, 2])).ledges).toEqual([])
+    expect(scan(block, box([-6, -6, 0], [-3.5, -3.5, 0.8])).ledges).toEqual([])
+  })
   it('goes around a corner, not through the air', () => {
     // an L lies flat and hangs on its one end: the way bends at the inner corner
     const r = scan(joinMeshes([box([0, 0, 0], [1, 1, 5.02]), box([0, 0, 5], [6, 1, 6]), box([5, 0, 5], [6, 8, 6])]))

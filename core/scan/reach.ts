@@ -160,8 +160,12 @@ export class ReachField {
     this.#starts = spans.starts
     this.#pairs = spans.pairs
     this.#base = base
-    this.#seed()
-    this.#spread()
+    // the first layer lies on the plate
+    if (layer > 0) {
+      this.#seed()
+      this.#spread()
+    }
+    this.#begin()
     return this.#collect(layer)
   }
 
@@ -333,12 +337,15 @@ export class ReachField {
     this.#highest = -1
     this.#current = 0
     this.#nodePixel.length = this.#nodeValue.length = this.#nodeNext.length = 0
-    // what no old pixel reaches begins here: it is an island, or a support, and judged as if it were held
+  }
+
+  /** What no old pixel reaches begins here: it lies on the plate, or is an island or a support, and is judged as if it were held. */
+  #begin(): void {
     const fresh = this.#fresh.data
     for (let f = 0; f < this.#fresh.length; f++) {
       const p = fresh[f]
-      if (value[p] !== UNSET) continue
-      value[p] = this.#drift
+      if (this.#value[p] !== UNSET) continue
+      this.#value[p] = this.#drift
       this.#touched[p] = this.#layer
       this.#source[p] = p
       this.#tip[p] = 0

@@ -43,12 +43,21 @@ export class Surface {
     this.#placement = placement
   }
 
-  /** The first point that a ray meets, whichever way it faces; null where it meets none within `farMm`. */
-  cast(origin: Vec3, direction: Vec3, farMm = Infinity): SurfacePoint | null {
+  /** The first point that a ray meets between two heights, whichever way it faces; null where it meets none. */
+  castBetween(origin: Vec3, direction: Vec3, [lowMm, highMm]: readonly [number, number]): SurfacePoint | null {
+    const rise = direction[2] / (Math.hypot(...direction) || 1)
+    if (Math.abs(rise) < 1e-9) return origin[2] >= lowMm && origin[2] <= highMm ? this.cast(origin, direction) : null
+    const a = (lowMm - origin[2]) / rise, b = (highMm - origin[2]) / rise
+    const near = Math.max(0, Math.min(a, b)), far = Math.max(a, b)
+    return far > near ? this.cast(origin, direction, far, near) : null
+  }
+
+  /** The first point that a ray meets, whichever way it faces; null where it meets none from `nearMm` to `farMm`. */
+  cast(origin: Vec3, direction: Vec3, farMm = Infinity, nearMm = 0): SurfacePoint | null {
     const o = unplacePoint(this.#placement, origin), d = unplaceDirection(this.#placement, direction)
     this.#ray.origin.set(o[0], o[1], o[2])
     this.#ray.direction.set(d[0], d[1], d[2]).normalize()
-    const hit = this.#tree.raycastFirst(this.#ray, DoubleSide, 0, farMm)
+    const hit = this.#tree.raycastFirst(this.#ray, DoubleSide, nearMm, farMm)
     if (!hit || !hit.face) return null
     // the library turns the normal of a back face toward the ray; the triangle's own is wanted
     const n = this.#normalOf(hit.faceIndex as number)

@@ -1,9 +1,11 @@
 import { shallowRef, type ShallowRef } from 'vue'
 import type { Job } from '@oak-stilts/core/contract'
 import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
+import type { NotHeld } from '@oak-stilts/core/plan'
 import type { Placement } from '@oak-stilts/core/pose'
 import type { LayerPicture, Raster } from '@oak-stilts/core/scan'
 import { useBenchStore } from '../stores/bench'
+import type { Finding } from '../stores/findings'
 import { useJobStore } from '../stores/job'
 import type { Workers } from '../workers/clients'
 
@@ -11,6 +13,9 @@ export interface LoadedModel {
   readonly mesh: Mesh
   readonly normals: Float32Array
 }
+
+/** A message stays for this time, and longer by its length. */
+const MESSAGE_MS = 6000, MESSAGE_MS_A_LETTER = 90
 
 /** What everything done on the bench works with: the stores, the model, its workers. */
 export type BenchContext = ReturnType<typeof createContext>
@@ -25,8 +30,15 @@ export function createContext() {
   const outline: ShallowRef<Float32Array | null> = shallowRef(null)
   /** Set by the stage: brings a point into view. */
   const flyTo: ShallowRef<((at: Vec3, from: Vec3, distanceMm: number) => void) | null> = shallowRef(null)
-  /** Why islands could not be held, by island. */
-  const notHeld: ShallowRef<ReadonlyMap<number, string>> = shallowRef(new Map())
+  /** What could not be held when it was last tried, and why. */
+  const notHeld: ShallowRef<readonly NotHeld[]> = shallowRef([])
+
+  /** Why a finding could not be held; undefined where nobody tried, or it could. */
+  function whyNotHeld({ kind, layer, island, ledge, state: shown }: Finding): string | undefined {
+    const at = island?.aim ?? ledge?.at
+    if (!at || (shown !== 'open' && shown !== 'partly')) return undefined
+    return notHeld.value.find(n => n.kind === kind && n.layer === layer && Math.hypot(n.at[0] - at[0], n.at[1] - at[1], n.at[2] - at[2]) < 0.01)?.reason
+  }
 
   /** The bench's own job and workers, while they are there. @throws Error where no job is open */
   function current(): { job: Job; workers: Workers; placement: Placement } {
@@ -34,11 +46,15 @@ export function createContext() {
     return { job: store.job, workers: workers.value, placement: placement.value }
   }
 
+  let forgetting: ReturnType<typeof setTimeout> | undefined
+  /** Says a sentence under the stage, for as long as it takes to read. */
   function say(sentence: string): void {
     state.message = sentence
+    clearTimeout(forgetting)
+    forgetting = setTimeout(() => (state.message = ''), MESSAGE_MS + MESSAGE_MS_A_LETTER * sentence.length)
   }
 
-  return { store, state, workers, model, placement, picture, outline, flyTo, notHeld, current, say }
+  return { store, state, workers, model, placement, picture, outline, flyTo, notHeld, whyNotHeld, current, say }
 }
 
 export function rasterOf(job: Job): Raster {

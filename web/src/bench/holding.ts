@@ -1,22 +1,38 @@
 import { proxy } from 'comlink'
 import { GAUGES, type Stilt } from '@oak-stilts/core/stilts'
+import type { Finding } from '../stores/findings'
+import type { HoldAnswer, HoldWhat } from '../workers/scan.worker'
 import { rasterOf, type BenchContext } from './context'
 
 /** Places stilts under what hangs. */
 export function createHolding({ store, state, notHeld, current, say }: BenchContext, put: (label: string, stilts: readonly Stilt[]) => void, rescan: () => Promise<void>) {
   let holding = false
-  /** Places stilts under all open islands, or under those given. */
-  async function hold(only: number[] | null, ledges = false): Promise<void> {
-    if (holding) return
-    const { job, workers: w, placement: p } = current()
-    if (only === null && state.scanState === 'fresh' && state.openIslands.length + (ledges ? state.openLedges.length : 0) === 0) {
+
+  /** Places stilts under all open islands, and under ledges as well where asked for. */
+  async function holdAll(ledges = false): Promise<void> {
+    if (state.scanState === 'fresh' && state.openIslands.length + (ledges ? state.openLedges.length : 0) === 0) {
       say(ledges ? 'Nothing hangs that a stilt could hold.' : 'No island is open.')
       return
     }
+    await hold({ ledges }, ledges ? 'hold islands and ledges' : 'hold open islands')
+  }
+
+  /** Places stilts under one island or ledge. */
+  async function holdOne(finding: Finding): Promise<void> {
+    if (finding.state !== 'open' && finding.state !== 'partly') return
+    // what juts out of a body far above is not asked for with its first layer, only with the rest
+    if (finding.island) await hold({ only: [finding.island.id], ledges: finding.state === 'partly' }, 'hold this island')
+    else if (finding.ledge) await hold({ ledge: finding.ledge }, 'hold this ledge')
+    else say(finding.kind === 'floating' || finding.kind === 'lost' ? 'Move its foot to where it finds a way down, or delete it.' : 'No stilt helps here. Tilt the part, or vent it.')
+  }
+
+  async function hold(what: HoldWhat, label: string): Promise<void> {
+    if (holding) return
+    const { job, workers, placement } = current()
     holding = true
     state.busy = 'Placing stilts'
     try {
-      const answer = await w.scan.hold(rasterOf(job), p, job.settings, store.stilts, GAUGES, job.printer, { only, ledges }, proxy((sentence: string) => {
+      const answer = await workers.scan.hold(rasterOf(job), placement, job.settings, store.stilts, GAUGES, job.printer, what, proxy((sentence: string) => {
         if (holding) state.busy = sentence
       }))
       holding = false
@@ -26,11 +42,9 @@ export function createHolding({ store, state, notHeld, current, say }: BenchCont
         void rescan()
         return
       }
-      notHeld.value = new Map(answer.notHeld.map(n => [n.island, n.reason]))
-      if (answer.added.length > 0) put(only ? 'hold this finding' : ledges ? 'hold islands and ledges' : 'hold open islands', answer.added)
-      const missed = answer.notHeld.length
-      const placed = answer.added.length === 1 ? '1 stilt was placed' : `${answer.added.length} stilts were placed`
-      say(missed === 0 ? `${placed}.` : `${placed}. ${missed} ${missed === 1 ? 'island' : 'islands'} could not be held: ${answer.notHeld[0].reason}`)
+      notHeld.value = answer.notHeld
+      if (answer.added.length > 0) put(label, answer.added)
+      say(sentenceFor(answer))
       if (answer.added.length === 0) void rescan()
     } catch (error) {
       holding = false
@@ -38,5 +52,15 @@ export function createHolding({ store, state, notHeld, current, say }: BenchCont
       say(`Holding failed: ${(error as Error).message}`)
     }
   }
-  return { hold, holding: () => holding }
+
+  return { holdAll, holdOne, holding: () => holding }
+}
+
+function sentenceFor({ added, notHeld }: HoldAnswer): string {
+  const placed = added.length === 1 ? '1 stilt was placed.' : `${added.length} stilts were placed.`
+  if (notHeld.length === 0) return placed
+  const islands = notHeld.filter(n => n.kind === 'island').length, ledges = notHeld.length - islands
+  const missed = [...(islands ? [`${islands} ${islands === 1 ? 'island' : 'islands'}`] : []), ...(ledges ? [`${ledges} ${ledges === 1 ? 'ledge' : 'ledges'}`] : [])].join(' and ')
+  const several = new Set(notHeld.map(n => n.reason)).size > 1
+  return `${placed} ${missed} could not be held whole. ${several ? 'The list says why of each.' : notHeld[0].reason}`
 }

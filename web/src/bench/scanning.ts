@@ -54,7 +54,8 @@ export function createScanning({ store, state, workers, placement, picture, outl
       await Promise.all([showLayer(), showOutline()])
     } catch (error) {
       state.scanState = 'failed'
-      say(`The scan failed: ${(error as Error).message}`)
+      state.scanProblem = (error as Error).message
+      say(`The scan failed: ${state.scanProblem}`)
     }
   }
 
@@ -63,7 +64,7 @@ export function createScanning({ store, state, workers, placement, picture, outl
     state.busy = ''
     if (state.scanState === 'scanning') {
       state.scanState = 'cancelled'
-      say('The scan was cancelled; what is shown is from before.')
+      say(state.result ? 'The scan was cancelled; the list is from before.' : 'The scan was cancelled.')
     }
   }
 

@@ -30,7 +30,7 @@ export function useBench(): Bench {
 
 function createBench() {
   const context = createContext()
-  const { store, state, workers, model, placement, picture, outline, flyTo, notHeld, current, say } = context
+  const { store, state, workers, model, placement, picture, outline, flyTo, whyNotHeld, current, say } = context
   const scanning = createScanning(context, () => holding.holding())
   const editing = createEditing(context)
   const holding = createHolding(context, editing.putStilts, scanning.rescan)
@@ -42,6 +42,7 @@ function createBench() {
     state.reset()
     model.value = null
     picture.value = null
+    context.notHeld.value = []
     const job = await store.open(id)
     const own = startWorkers()
     workers.value = own
@@ -89,5 +90,5 @@ function createBench() {
   }
 
   const { rescan, cancel, contourAt } = scanning
-  return { model, placement, picture, outline, flyTo, notHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, hold: holding.hold, ...editing, ...walking, ...files }
+  return { model, placement, picture, outline, flyTo, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files }
 }

@@ -9,7 +9,7 @@ const props = defineProps<{ finding: Finding }>()
 const bench = useBench(), state = useBenchStore()
 const advice = computed(() => adviceFor(props.finding))
 const title = computed(() => (props.finding.kind === 'island' ? `${props.finding.name} island` : props.finding.kind === 'sealed' ? 'Sealed cavity' : props.finding.name))
-const reason = computed(() => (props.finding.island ? bench.notHeld.value.get(props.finding.island.id) : undefined))
+const reason = computed(() => bench.whyNotHeld(props.finding))
 const openNow = computed(() => props.finding.state === 'open' || props.finding.state === 'partly')
 const mm = (v: number): string => `${v.toFixed(2)} mm`
 const facts = computed<[string, string][]>(() => {
@@ -75,7 +75,7 @@ defineExpose({ toggleWaiver })
       <span><button class="plain-button leading" :disabled="!why.trim()">Waive it</button> <button type="button" class="plain-button" @click="waiving = false">Back</button></span>
     </form>
     <div v-else class="actions">
-      <button v-if="finding.island && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.hold([finding.island.id], true)">{{ finding.state === 'partly' ? 'Hold the rest' : 'Hold this island' }}</button>
+      <button v-if="(finding.island || finding.ledge) && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.ledge ? 'Hold this ledge' : 'Hold this island' }}</button>
       <button v-if="openNow && finding.kind !== 'lost'" class="plain-button" title="Leave it as it is, for a reason (W)" @click="askWhy">Waive</button>
       <button v-if="finding.state === 'waived'" class="plain-button" title="W" @click="bench.takeBackWaiver(finding)">Take back the waiver</button>
       <button class="plain-button" title="Shift + N" @click="bench.step(-1)">Before</button>

@@ -176,7 +176,7 @@ const summary = computed(() => {
   <section class="layer-picture" aria-label="Layer picture">
     <header>
       <strong>Layer <span class="figure" aria-label="Current layer">{{ state.layerCount ? state.playhead + 1 : '–' }}</span></strong>
-      <span class="figure quiet">{{ ((state.playhead + 0.5) * (store.job?.printer.layerMm ?? 0.05)).toFixed(2) }} mm</span>
+      <span v-if="state.layerCount" class="figure quiet">{{ ((state.playhead + 0.5) * (store.job?.printer.layerMm ?? 0.05)).toFixed(2) }} mm</span>
       <span class="zooms">
         <button class="link-button" :class="{ on: difference }" :aria-pressed="difference" title="Draw what ends in the layer below too" @click="difference = !difference">Below</button>
         <button v-for="z in (['part', 'plate', 'exact'] as const)" :key="z" class="link-button" :class="{ on: zoom === z }" :aria-pressed="zoom === z" @click="zoom = z">{{ z === 'part' ? 'Part' : z === 'plate' ? 'Plate' : '1:1' }}</button>

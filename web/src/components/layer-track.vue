@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { NCheckbox, NPopover } from 'naive-ui'
+import { NCheckbox } from 'naive-ui'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { drawMark, MARKS } from '../stage/marks'
 import { useBench } from '../bench/use-bench'
 import { LANES, laneValues, useBenchStore, type Lane } from '../stores/bench'
 import type { Finding } from '../stores/findings'
 import { useJobStore } from '../stores/job'
+import BenchPopover from './bench-popover.vue'
 import { fitCanvas } from './fit-canvas'
 
 // A canvas of our own: the lanes share one axis that zooms to single layers, marks cluster by screen distance and carry shapes, and
@@ -14,7 +15,8 @@ const bench = useBench(), state = useBenchStore(), store = useJobStore()
 const canvas = ref<HTMLCanvasElement | null>(null)
 const emit = defineEmits<{ table: [] }>()
 const LEFT = 78
-const CLUSTER_PX = 12
+/** Marks nearer than this are one with a count; room for two digits under it, or beside it where the track is low. */
+const CLUSTER_PX = 16, CLUSTER_LOW_PX = 26
 
 /** Shown range in layers. */
 const from = ref(0), to = ref(1)
@@ -158,16 +160,21 @@ function drawScale(context: CanvasRenderingContext2D, x: (k: number) => number, 
   context.font = "11px 'IBM Plex Mono', monospace"
   for (let k = Math.ceil(from.value / tick) * tick; k <= to.value; k += tick) {
     if (x(k) < LEFT + 4 || x(k) > width - 34) continue
-    context.fillText(`${k + (k === 0 ? 1 : 0)} · ${(k * layerMm).toFixed(tick * layerMm < 0.5 ? 2 : 0)}`, x(k), y)
+    context.fillText(`${k + (k === 0 ? 1 : 0)} · ${roundMm(k * layerMm)}`, x(k), y)
   }
   context.font = "11px 'IBM Plex Sans', sans-serif"
+}
+
+/** A height with no more decimals than it needs. */
+function roundMm(mm: number): string {
+  return String(Number(mm.toFixed(3)))
 }
 
 function drawClusters(context: CanvasRenderingContext2D, list: readonly Finding[], x: (k: number) => number, y: number, low: boolean): void {
   for (let i = 0; i < list.length;) {
     const start = x(list[i].layer)
     let j = i + 1
-    while (j < list.length && x(list[j].layer) - start < CLUSTER_PX) j++
+    while (j < list.length && x(list[j].layer) - start < (low ? CLUSTER_LOW_PX : CLUSTER_PX)) j++
     const group = list.slice(i, j)
     const middle = (start + x(list[j - 1].layer)) / 2
     if (middle > LEFT - 12) {
@@ -251,20 +258,18 @@ const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`
 
 <template>
   <div class="track">
-    <NPopover trigger="click" placement="top-start" :show-arrow="false">
-      <template #trigger>
+    <BenchPopover label="Signals" placement="top-start">
+      <template #button>
         <button class="lanes" aria-haspopup="dialog" aria-label="Lanes of the track" title="Which signals are drawn over the layers">
           <span v-for="(l, i) in shownLanes.slice(0, 2)" :key="l.id"><i :style="{ borderTop: i === 0 ? `5px solid ${LINES[0].color}` : `2px solid ${LINES[i].color}` }" />{{ l.name }}</span><span v-if="shownLanes.length > 2">+ {{ shownLanes.length - 2 }}</span><span v-if="!shownLanes.length">signals</span>
         </button>
       </template>
-      <div class="choice" role="group" aria-label="Signals">
-        <NCheckbox v-for="l in LANES" :key="l.id" :checked="state.lanes.includes(l.id)" :title="l.explains" @update:checked="setLane(l, $event)">
-          <span class="line"><i v-if="state.lanes.includes(l.id)" :style="{ borderTop: state.lanes[0] === l.id ? `5px solid ${LINES[0].color}` : `2px ${LINES[state.lanes.indexOf(l.id)].dash.length ? 'dashed' : 'solid'} ${LINES[state.lanes.indexOf(l.id)].color}` }" /> {{ l.name }} <span class="figure quiet">{{ (peaks.get(l.id) ?? 0).toFixed(l.id === 'regions' ? 0 : 1) }} {{ l.unit }}</span></span>
-        </NCheckbox>
-        <span class="buttons"><button class="plain-button" title="All layers as a table (Y)" @click="emit('table')">Table</button> <button class="plain-button" :disabled="!state.result" @click="bench.exportSignals()">Save as CSV</button></span>
-        <p class="quiet">Figures are peaks. Peel is an estimate. ▾ marks a jump.</p>
-      </div>
-    </NPopover>
+      <NCheckbox v-for="l in LANES" :key="l.id" :checked="state.lanes.includes(l.id)" :title="l.explains" @update:checked="setLane(l, $event)">
+        <span class="line"><i v-if="state.lanes.includes(l.id)" :style="{ borderTop: state.lanes[0] === l.id ? `5px solid ${LINES[0].color}` : `2px ${LINES[state.lanes.indexOf(l.id)].dash.length ? 'dashed' : 'solid'} ${LINES[state.lanes.indexOf(l.id)].color}` }" /> {{ l.name }} <span class="figure quiet">{{ (peaks.get(l.id) ?? 0).toFixed(l.id === 'regions' ? 0 : 1) }} {{ l.unit }}</span></span>
+      </NCheckbox>
+      <span class="buttons"><button class="plain-button" title="All layers as a table (Y)" @click="emit('table')">Table</button> <button class="plain-button" :disabled="!state.result" @click="bench.exportSignals()">Save as CSV</button></span>
+      <p class="quiet">Figures are peaks. Peel is an estimate. ▾ marks a jump.</p>
+    </BenchPopover>
     <canvas
       ref="canvas" tabindex="0" role="slider" aria-label="Layer track" aria-orientation="horizontal" :aria-valuemin="1" :aria-valuemax="Math.max(1, state.layerCount)" :aria-valuenow="state.playhead + 1" :aria-valuetext="text"
       title="Drag the playhead; wheel zooms, right drag pans, double click shows all layers" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @contextmenu.prevent @dblclick="fit()" @wheel.prevent="wheel"
@@ -277,7 +282,6 @@ i { display: inline-block; width: 12px; vertical-align: middle; margin-right: 4p
 .lanes { position: absolute; left: 2px; top: 20px; display: grid; gap: 0; text-align: left; background: none; border: 0; border-radius: 3px; padding: 1px 5px; font-size: 11px; line-height: 14px; color: var(--quiet); cursor: pointer; text-decoration: underline dotted; text-underline-offset: 2px; }
 .lanes:hover { background: #f6f1e6; }
 @media (max-height: 720px) { .lanes { top: 14px; line-height: 11px; font-size: 9.5px; } }
-.choice { display: grid; gap: 4px; }
 .line { display: inline-flex; gap: 6px; align-items: center; }
 .buttons { padding-top: 4px; }
 .track { position: relative; background: var(--panel); border-top: 1px solid var(--divider); }

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { NPopover } from 'naive-ui'
 import { computed } from 'vue'
 import { DEFAULT_SETTINGS, type ScanSettings } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
 import { useJobStore } from '../stores/job'
+import BenchPopover from './bench-popover.vue'
 import NumberField from './number-field.vue'
 
 interface Field { readonly id: keyof ScanSettings; readonly name: string; readonly unit: string; readonly min: number; readonly max: number; readonly step: number; readonly explains: string; readonly digits?: number }
@@ -35,24 +35,20 @@ function set(id: keyof ScanSettings, value: number): void {
 </script>
 
 <template>
-  <NPopover trigger="click" placement="bottom-start" :show-arrow="false">
-    <template #trigger>
+  <BenchPopover label="Limits of the scan" placement="bottom-start">
+    <template #button>
       <button class="plain-button" :class="{ pressed: changed }" aria-haspopup="dialog" title="What the scan counts as held, as small, as a cup">Limits</button>
     </template>
-    <div class="limits" role="group" aria-label="Limits of the scan">
-      <fieldset v-for="g in GROUPS" :key="g.name">
-        <legend>{{ g.name }}</legend>
-        <div v-for="f in g.fields" :key="f.id" class="line" :title="f.explains"><span>{{ f.name }}</span><NumberField :label="f.explains" :unit="f.unit" :digits="f.digits ?? 2" :step="f.step" :min="f.min" :max="f.max" :model-value="settings[f.id]" @update:model-value="set(f.id, $event)" /></div>
-      </fieldset>
-      <p class="quiet">Common practice, from memory. A change scans again.</p>
-      <button class="link-button" :disabled="!changed" @click="bench.setSettings(DEFAULT_SETTINGS)">Back to the usual limits</button>
-    </div>
-  </NPopover>
+    <fieldset v-for="g in GROUPS" :key="g.name">
+      <legend>{{ g.name }}</legend>
+      <div v-for="f in g.fields" :key="f.id" class="line" :title="f.explains"><span>{{ f.name }}</span><NumberField :label="f.explains" :unit="f.unit" :digits="f.digits ?? 2" :step="f.step" :min="f.min" :max="f.max" :model-value="settings[f.id]" @update:model-value="set(f.id, $event)" /></div>
+    </fieldset>
+    <p class="quiet note">Common practice, from memory. A change scans again.</p>
+    <button class="link-button" :disabled="!changed" @click="bench.setSettings(DEFAULT_SETTINGS)">Back to the usual limits</button>
+  </BenchPopover>
 </template>
 
 <style scoped>
-.limits { display: grid; gap: 8px; width: 290px; }
-fieldset { border: 0; padding: 0; margin: 0; display: grid; gap: 4px; }
-legend { font-weight: 600; padding: 0 0 3px; font-size: 12.5px; }
-.line { display: flex; justify-content: space-between; align-items: center; }
+.line { display: flex; justify-content: space-between; align-items: center; gap: 16px; }
+.note { max-width: 290px; }
 </style>

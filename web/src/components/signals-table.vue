@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { NDataTable, NModal, type DataTableColumns } from 'naive-ui'
-import { computed } from 'vue'
+import { NDataTable, NModal, type DataTableColumns, type DataTableInst } from 'naive-ui'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 
@@ -18,21 +18,36 @@ const rows = computed<Row[]>(() => {
     values: [number(s.areaMm2[k], 2), number(s.newMm2[k], 2), number(s.unheldMm2[k], 2), String(s.regions[k]), number(s.enclosedMm2[k], 2), number(s.peelN[k], 2), number(s.centerX[k], 2), number(s.centerY[k], 2), number(s.offCenterMm[k], 2)],
   }))
 })
+/** Height of a row, which the table has to know to scroll. */
+const ROW_PX = 30
 const columns: DataTableColumns<Row> = [
   { title: 'Layer', key: 'layer', width: 76, render: r => `${r.key + 1}${r.jump ? ' ▲' : ''}` },
   { title: 'mm', key: 'z', width: 70, render: r => ((r.key + 0.5) * (state.result?.layerMm ?? 0.05)).toFixed(3) },
   ...HEADS.map((title, i) => ({ title, key: title, align: 'right' as const, render: (r: Row) => r.values[i] })),
 ]
 const rowProps = (row: Row): object => ({ style: 'cursor: pointer', onClick: () => state.setPlayhead(row.key) })
+const rowClass = (row: Row): string => (row.key === state.playhead ? 'at-playhead' : '')
+
+const table = ref<DataTableInst | null>(null)
+// it opens where the playhead is
+watch(shown, async now => {
+  if (!now) return
+  await nextTick()
+  requestAnimationFrame(() => table.value?.scrollTo({ top: Math.max(0, state.playhead - 4) * ROW_PX }))
+})
 </script>
 
 <template>
   <NModal v-model:show="shown" preset="card" title="Signals of all layers" style="width: min(1060px, 94vw)" aria-label="Signals of all layers">
     <p class="quiet lead">A click takes the playhead there. ▲ marks a jump in area or load. Peel is an estimate from area and the vacuum of cups. <button class="plain-button" @click="bench.exportSignals()">Save as CSV</button></p>
-    <NDataTable class="figure" size="small" virtual-scroll :max-height="420" :columns="columns" :data="rows" :row-props="rowProps" :bordered="false" />
+    <NDataTable ref="table" class="figure table" size="small" virtual-scroll :min-row-height="ROW_PX" :max-height="430" :row-class-name="rowClass" :columns="columns" :data="rows" :row-props="rowProps" :bordered="false" />
   </NModal>
 </template>
 
 <style scoped>
 .lead { display: flex; justify-content: space-between; align-items: center; gap: 12px; margin-bottom: 8px; }
+.table { font-size: 13px; }
+.table :deep(td), .table :deep(th) { padding: 4px 8px; height: 30px; font-size: 12.5px; line-height: 1.3; }
+.table :deep(th) { background: var(--panel); }
+.table :deep(.at-playhead td) { background: #efe6d6; }
 </style>

@@ -45,10 +45,14 @@ function show(own: StageScene, hand: Pointer): void {
   }, { immediate: true })
   watch(() => bench.placement.value, place)
   watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' ? state.selectedStilts : []), { immediate: true })
-  watch([() => state.shown, () => state.selectedFinding, () => state.firstLook], () => (state.firstLook ? own.markers.setGuess(state.firstLook.at) : own.markers.set(state.shown, state.selectedFinding)), { immediate: true })
+  watch([() => state.shown, () => state.selectedFinding, () => state.firstLook, () => state.visibleMm], () => {
+    const [low, high] = state.visibleMm
+    if (state.firstLook) own.markers.setGuess(state.firstLook.at)
+    else own.markers.set(state.shown.filter(f => f.key === state.selectedFinding || (f.at[2] >= low && f.at[2] <= high)), state.selectedFinding)
+  }, { immediate: true })
   watch([() => props.view, () => state.marks], showMarks, { immediate: true })
   watch([() => state.steepSkin, () => store.job?.settings.slopeDeg, () => bench.model.value], () => own.model?.setSteep(state.steepSkin ? (store.job?.settings.slopeDeg ?? 45) : null), { immediate: true })
-  watch([() => state.playhead, () => state.cut, () => state.layerCount], section, { immediate: true })
+  watch([() => state.playhead, () => state.visibleMm], section, { immediate: true })
   watch(() => bench.picture.value, picture => {
     own.model?.setPicture(picture, store.job?.printer.pixelMm ?? 0.05)
     section()
@@ -69,9 +73,8 @@ function place(): void {
 }
 
 function section(): void {
-  // at the last layer nothing is above
-  const below = state.playhead < state.layerCount - 1
-  scene?.model?.setSection(state.playhead, store.job?.printer.layerMm ?? 0.05, below ? state.cut : 'none', below)
+  const layerMm = store.job?.printer.layerMm ?? 0.05
+  scene?.model?.setSection(state.visibleMm, (state.playhead + (state.cut === 'below' ? 0 : 1)) * layerMm, state.playhead < state.layerCount - 1)
 }
 
 function showRings(): void {

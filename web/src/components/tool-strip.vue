@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { NDropdown, type DropdownOption } from 'naive-ui'
-import { computed } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { GAUGES } from '@oak-stilts/core/stilts'
 import { useBench } from '../bench/use-bench'
 import { STANDARD_VIEWS } from '../stage/stage'
@@ -15,10 +15,24 @@ const verdict = computed(() => {
   if (state.busy) return state.busy
   if (state.verdict) return state.verdict
   if (state.message) return state.message
-  if (state.traced >= 0 && state.result) return `Layer ${state.traced + 1}, ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm under the pointer.`
+  if (!state.result) return ''
+  if (state.traced >= 0) return `Layer ${state.traced + 1}, ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm under the pointer.`
   if (props.view === 'pose') return 'Drag a ring, or write the numbers at the left.'
   return state.tool === 'place' ? 'Point at the underside of the model.' : 'Click a mark, or take Place.'
 })
+// what is longer than the strip is shown whole above it
+const line = ref<HTMLElement | null>(null)
+const cutOff = ref(false)
+function measure(): void {
+  cutOff.value = !!line.value && line.value.scrollWidth > line.value.clientWidth + 1 && !!(state.busy || state.verdict || state.message)
+}
+const observer = new ResizeObserver(measure)
+watch(verdict, () => void nextTick(measure))
+onMounted(() => {
+  if (line.value) observer.observe(line.value)
+})
+onBeforeUnmount(() => observer.disconnect())
+
 const views: DropdownOption[] = STANDARD_VIEWS.map((v, key) => ({ key, label: v.name }))
 const tick = (on: boolean, label: string): string => `${on ? '✓' : '\u2003'} ${label}`
 const cuts = computed<DropdownOption[]>(() => ([['none', 'Whole part'], ['above', 'Cut away above'], ['below', 'Cut away below'], ['slab', 'Only a slab']] as [Cut, string][]).map(([key, label]) => ({ key, label: tick(state.cut === key, label) })))
@@ -52,7 +66,8 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     <NDropdown trigger="click" placement="top-start" :options="views" @select="look"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="cuts" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut <kbd>X</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="shows" @select="show"><button class="tool" :class="{ on: state.steepSkin }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
-    <p class="verdict" role="status" aria-live="polite" aria-label="Message" :title="verdict">{{ verdict }}</p>
+    <p ref="line" class="verdict" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
+    <p v-if="cutOff" class="whole" aria-hidden="true">{{ verdict }}</p>
     <span class="scan quiet" role="status" aria-label="Scan">{{ scanning }}</span>
     <button v-if="state.scanState === 'scanning' || state.busy" class="plain-button" @click="bench.cancel()">Cancel</button>
     <button v-else-if="state.scanState === 'cancelled' || state.scanState === 'failed'" class="plain-button" @click="bench.rescan()">Scan again</button>
@@ -60,12 +75,13 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
 </template>
 
 <style scoped>
-.strip { display: flex; align-items: center; gap: 4px; height: 36px; padding: 0 10px; background: var(--panel); border-top: 1px solid var(--divider); white-space: nowrap; min-width: 0; }
+.strip { position: relative; display: flex; align-items: center; gap: 4px; height: 36px; padding: 0 10px; background: var(--panel); border-top: 1px solid var(--divider); white-space: nowrap; min-width: 0; }
 .tool { background: none; border: 0; border-bottom: 2px solid transparent; padding: 3px 7px 1px; cursor: pointer; }
 .tool:hover { background: #f6f1e6; }
 .tool.on { font-weight: 600; border-color: var(--accent); }
 kbd { font: 400 11px var(--mono); color: var(--quiet); }
 select { background: var(--panel); border: 1px solid var(--control); border-radius: 4px; height: 25px; padding: 0 4px; margin: 0 4px; color: var(--ink); }
 .verdict { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; color: var(--ink); margin-left: 8px; text-align: right; }
+.whole { position: absolute; right: 8px; bottom: 42px; max-width: min(560px, calc(100% - 16px)); padding: 8px 12px; background: var(--panel); border: 1px solid var(--control); border-radius: 6px; white-space: normal; pointer-events: none; }
 .scan { margin-left: 10px; font-size: 12px; }
 </style>

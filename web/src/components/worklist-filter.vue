@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { NCheckbox, NPopover } from 'naive-ui'
+import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 import type { IslandClass } from '@oak-stilts/core/scan'
 import { MARKS } from '../stage/marks'
 import { useBenchStore } from '../stores/bench'
 import { CLASS_NAMES, KINDS, NO_FILTER, STATE_NAMES, STATES, type FindingKind, type ShownState } from '../stores/findings'
+import BenchPopover from './bench-popover.vue'
 import FindingMark from './finding-mark.vue'
 
 const state = useBenchStore()
@@ -38,31 +39,26 @@ const narrowed = computed(() => state.filter.kinds !== null || state.filter.clas
 </script>
 
 <template>
-  <NPopover trigger="click" placement="bottom-start" :show-arrow="false">
-    <template #trigger>
+  <BenchPopover label="Filter of the worklist" placement="bottom-start">
+    <template #button>
       <button class="plain-button" :class="{ pressed: narrowed }" aria-haspopup="dialog" title="Which findings the list, the model and the track show">Filter</button>
     </template>
-    <div class="filter" role="group" aria-label="Filter of the worklist">
-      <fieldset>
-        <legend>State</legend>
-        <NCheckbox v-for="s in STATES" :key="s" :checked="state.filter.states.includes(s)" @update:checked="setState(s, $event)"><span class="line">{{ STATE_NAMES[s] }} <span class="figure quiet">{{ byState.get(s) ?? 0 }}</span></span></NCheckbox>
-      </fieldset>
-      <fieldset>
-        <legend>Kind</legend>
-        <NCheckbox v-for="k in kinds" :key="k" :checked="!state.filter.kinds || state.filter.kinds.includes(k)" @update:checked="setKind(k, $event)"><span class="line"><FindingMark :kind="k" state="open" /> {{ MARKS[k].plural }} <span class="figure quiet">{{ byKind.get(k) }}</span></span></NCheckbox>
-      </fieldset>
-      <fieldset>
-        <legend title="By what hangs on an island before it joins the rest">Islands by what hangs on them</legend>
-        <NCheckbox v-for="c in CLASSES" :key="c" :checked="!state.filter.classes || state.filter.classes.includes(c)" @update:checked="setClass(c, $event)"><span class="line">{{ CLASS_NAMES[c] }} <span class="figure quiet">{{ byClass.get(c) ?? 0 }}</span></span></NCheckbox>
-      </fieldset>
-      <button class="link-button" @click="state.filter = NO_FILTER">Show what is open again</button>
-    </div>
-  </NPopover>
+    <fieldset>
+      <legend>State</legend>
+      <NCheckbox v-for="s in STATES" :key="s" :checked="state.filter.states.includes(s)" @update:checked="setState(s, $event)"><span class="line">{{ STATE_NAMES[s] }} <span class="figure quiet">{{ byState.get(s) ?? 0 }}</span></span></NCheckbox>
+    </fieldset>
+    <fieldset>
+      <legend>Kind</legend>
+      <NCheckbox v-for="k in kinds" :key="k" :checked="!state.filter.kinds || state.filter.kinds.includes(k)" @update:checked="setKind(k, $event)"><span class="line"><FindingMark :kind="k" state="open" /> {{ MARKS[k].plural }} <span class="figure quiet">{{ byKind.get(k) }}</span></span></NCheckbox>
+    </fieldset>
+    <fieldset>
+      <legend title="By what hangs on an island before it joins the rest">Islands by what hangs on them</legend>
+      <NCheckbox v-for="c in CLASSES" :key="c" :checked="!state.filter.classes || state.filter.classes.includes(c)" @update:checked="setClass(c, $event)"><span class="line">{{ CLASS_NAMES[c] }} <span class="figure quiet">{{ byClass.get(c) ?? 0 }}</span></span></NCheckbox>
+    </fieldset>
+    <button class="link-button" @click="state.filter = NO_FILTER">Show what is open again</button>
+  </BenchPopover>
 </template>
 
 <style scoped>
-.filter { display: grid; gap: 8px; min-width: 210px; }
-fieldset { border: 0; padding: 0; margin: 0; display: grid; gap: 3px; }
-legend { font-weight: 600; padding: 0 0 3px; font-size: 12.5px; }
 .line { display: inline-flex; align-items: center; gap: 6px; }
 </style>

@@ -18,7 +18,12 @@ const summary = computed(() => {
   const look = state.firstLook
   if (state.scanState === 'scanning' && look) return `At a first look about ${look.islands} ${look.islands === 1 ? 'island' : 'islands'}${look.cups ? ` and ${look.cups} ${look.cups === 1 ? 'cup' : 'cups'}` : ''}. Looking closer.`
   if (state.scanState === 'scanning' && !state.result) return `Scanning, ${Math.round(state.progress * 100)} %`
-  if (!state.result) return state.scanState === 'failed' ? 'The scan failed.' : ''
+  if (state.scanState === 'failed') return `The scan failed: ${state.scanProblem}`
+  if (state.scanState === 'cancelled') {
+    if (!state.result) return 'The scan was cancelled before it found anything. Scan again to see what hangs.'
+    return state.result.stage === 'layers' ? `The scan was cancelled at layer ${state.result.covered.toLocaleString('en')}; what hangs above is not known.` : 'The scan was cancelled. This list is from before the last change.'
+  }
+  if (!state.result) return ''
   const open = state.openIslands
   if (state.worklist.findings.length === 0) return `Nothing hangs in ${state.layerCount.toLocaleString('en')} layers.`
   if (state.worklist.open === 0) return `All ${state.worklist.findings.length} findings are settled in ${state.layerCount.toLocaleString('en')} layers.`
@@ -47,7 +52,7 @@ watch(() => state.selectedFinding, async () => {
 <template>
   <aside class="worklist" aria-label="Worklist">
     <div class="tabs" role="tablist">
-      <button role="tab" :aria-selected="tab === 'findings'" @click="tab = 'findings'">Findings <span class="figure">{{ state.worklist.open }}</span></button>
+      <button role="tab" :aria-selected="tab === 'findings'" @click="tab = 'findings'">Findings <span class="figure">{{ state.result ? state.worklist.open : '–' }}</span></button>
       <button role="tab" :aria-selected="tab === 'stilts'" @click="tab = 'stilts'">Stilts <span class="figure">{{ store.stilts.length }}</span></button>
     </div>
     <template v-if="tab === 'findings'">
@@ -58,12 +63,12 @@ watch(() => state.selectedFinding, async () => {
         <ScanSettingsSheet />
       </div>
       <div class="actions">
-        <button class="plain-button leading" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.hold(null)">Hold open islands</button>
-        <button class="plain-button" :disabled="!(state.openLedges.length || state.openIslands.length) || !!state.busy || state.scanState === 'scanning'" title="Islands, and what juts out too far as well" @click="bench.hold(null, true)">and ledges</button>
+        <button class="plain-button leading" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.holdAll()">Hold open islands</button>
+        <button class="plain-button" :disabled="!(state.openLedges.length || state.openIslands.length) || !!state.busy || state.scanState === 'scanning'" title="Islands, and what juts out too far as well" @click="bench.holdAll(true)">and ledges</button>
       </div>
       <div ref="list" class="rows" role="listbox" aria-label="Findings" tabindex="0">
         <div
-          v-for="f in state.shown" :key="f.key" class="row" role="option" :aria-selected="f.key === state.selectedFinding" :aria-label="describe(f)" :title="bench.notHeld.value.get(f.island?.id ?? -1) ?? describe(f)"
+          v-for="f in state.shown" :key="f.key" class="row" role="option" :aria-selected="f.key === state.selectedFinding" :aria-label="describe(f)" :title="bench.whyNotHeld(f) ?? describe(f)"
           @click="bench.goTo(f)"
         >
           <FindingMark :kind="f.kind" :state="f.state" />
@@ -110,9 +115,10 @@ watch(() => state.selectedFinding, async () => {
 .actions + .actions { padding-top: 0; }
 .actions { display: flex; gap: 6px; padding: 0 10px 8px; }
 .rows { flex: 1; overflow-y: auto; min-height: 0; padding: 0 4px; }
-.row { display: grid; grid-template-columns: 16px 1fr auto 44px; gap: 8px; align-items: center; height: 28px; padding: 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; }
+.row { display: grid; grid-template-columns: 16px 1fr auto 38px; gap: 6px; align-items: center; height: 28px; padding: 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; }
 .row:hover { background: #f6f1e6; }
 .row[aria-selected='true'] { background: #f0e6d4; box-shadow: inset 2px 0 0 var(--accent); }
+.row .name { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .row .layer { text-align: right; color: var(--quiet); }
 .row .figure { font-size: 12px; }
 .row.folded { grid-template-columns: 16px 1fr auto; cursor: default; color: var(--quiet); }

@@ -9,7 +9,7 @@ import type { StageScene } from './stage-scene'
 export function createLayerTrace(scene: StageScene, bench: Bench, state: ReturnType<typeof useBenchStore>, store: ReturnType<typeof useJobStore>) {
   let shown = -1
   const follow = latestOnly(async ({ origin, direction }: PointerRay) => {
-    const at = await bench.workers().place.pick(origin, direction)
+    const at = await bench.workers().place.pick(origin, direction, state.visibleMm)
     const layer = at ? Math.floor(at.point[2] / (store.job?.printer.layerMm ?? 0.05)) : -1
     if (layer === shown) return
     const lines = layer < 0 ? null : await bench.contourAt(layer)

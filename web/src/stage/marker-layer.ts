@@ -93,7 +93,7 @@ function texture(kind: Finding['kind'], state: Finding['state'], selected: boole
   canvas.width = canvas.height = 64
   const context = canvas.getContext('2d') as CanvasRenderingContext2D
   if (selected) {
-    context.fillStyle = 'rgba(138, 90, 31, 0.28)'
+    context.fillStyle = 'rgba(138, 90, 31, 0.5)'
     context.beginPath()
     context.arc(32, 32, 31, 0, 2 * Math.PI)
     context.fill()

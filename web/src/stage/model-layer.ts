@@ -6,10 +6,7 @@ import type { LayerPicture } from '@oak-stilts/core/scan'
 import { PALETTE } from '../styles/palette'
 import { fillOf, REGION_LOOKS } from './layer-patterns'
 import { matrixOf, type Stage } from './stage'
-import type { Cut } from '../stores/bench'
 
-/** What is left of the part in a slab, mm. */
-const SLAB_MM = 1.5
 /** Fewer triangles than this are drawn with flat facets. */
 const COARSE_TRIANGLES = 40000
 
@@ -94,23 +91,22 @@ export class ModelLayer {
     this.#stage.invalidate()
   }
 
-  /** Puts the section at a layer: hides what is above it, below it, or all but a slab; `shown` draws its frame. */
-  setSection(layer: number, layerMm: number, cut: Cut, shown: boolean): void {
+  /** Hides what is below and above two heights, mm, and draws the frame of the section at a third one. */
+  setSection([low, high]: readonly [number, number], zMm: number, shown: boolean): void {
     const box = this.box().expandByScalar(2)
-    const top = (layer + 1) * layerMm, zMm = cut === 'below' ? layer * layerMm : top
     const p = this.#frame.geometry.attributes.position as BufferAttribute
     const corners = [[box.min.x, box.min.y], [box.max.x, box.min.y], [box.max.x, box.max.y], [box.min.x, box.max.y]]
     corners.forEach(([x, y], i) => p.setXYZ(i, x, y, zMm))
     p.needsUpdate = true
-    this.#stage.section.constant = cut === 'above' || cut === 'slab' ? top : 1e6
-    this.#stage.floor.constant = cut === 'below' ? -layer * layerMm : cut === 'slab' ? SLAB_MM - top : 1e6
+    this.#stage.section.constant = Math.min(1e6, high)
+    this.#stage.floor.constant = Math.min(1e6, -low)
     this.#frame.visible = shown
-    const side = cut !== 'none' ? DoubleSide : 0
+    this.#cutting = low > -Infinity || high < Infinity
+    const side = this.#cutting ? DoubleSide : 0
     if (this.#material.side !== side) {
       this.#material.side = side
       this.#material.needsUpdate = true
     }
-    this.#cutting = cut !== 'none'
     this.#cut.visible = this.#cutting && this.#cut.material.map !== null
     this.#cut.position.z = zMm
     this.#stage.invalidate()

@@ -24,7 +24,7 @@ export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnTy
   async function ghostFor(aim: Aim): Promise<Ghost | null> {
     const w = bench.workers().place
     const below = aim.below ? await w.ghostBelow(aim.below, state.gauge, store.nextStiltId) : null
-    return below ?? w.ghost(aim.origin, aim.direction, state.gauge, store.nextStiltId)
+    return below ?? w.ghost(aim.origin, aim.direction, state.visibleMm, state.gauge, store.nextStiltId)
   }
 
   const follow = latestOnly(async (aim: Aim) => {

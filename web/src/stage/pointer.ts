@@ -113,7 +113,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     const { origin: o, direction: d } = rayAt(stage, event)
     const w = bench.workers().place
     const t = -o[2] / d[2]
-    const edited = own.kind === 'tip' ? await w.moveTip(own.stilt, o, d) : t > 0 ? await w.moveFoot(own.stilt, o[0] + d[0] * t, o[1] + d[1] * t) : null
+    const edited = own.kind === 'tip' ? await w.moveTip(own.stilt, o, d, state.visibleMm) : t > 0 ? await w.moveFoot(own.stilt, o[0] + d[0] * t, o[1] + d[1] * t) : null
     if (!edited) return
     if (edited.ok) own.latest = edited.stilt
     if (drag !== own) return
@@ -156,7 +156,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     }
     if (hit) {
       const ray = rayAt(stage, event)
-      const skin = await bench.workers().place.pick(ray.origin, ray.direction)
+      const skin = await bench.workers().place.pick(ray.origin, ray.direction, state.visibleMm)
       if (!skin || skin.distanceMm > hit.distance - BEHIND_MM) {
         const id = hit.stilt.id, chosen = state.selectedStilts
         state.selectedStilts = !event.shiftKey ? [id] : chosen.includes(id) ? chosen.filter(s => s !== id) : [...chosen, id]

@@ -65,7 +65,7 @@ export class StageScene {
       const [center, r] = this.ringFrame()
       box.union(new Box3(center.clone().subScalar(r * 0.8), center.clone().addScalar(r * 0.8)))
     }
-    this.stage.frame(box, STANDARD_VIEWS[view].from, view === 0 ? 1.0 : 1.1, animate)
+    this.stage.frame(box, STANDARD_VIEWS[view].from, view === 0 ? 1.06 : 1.1, animate)
   }
 
   /**

@@ -135,6 +135,9 @@ export class Stage {
   moveTo(target: Vector3, eye: Vector3, animate: boolean): void {
     cancelAnimationFrame(this.#fly)
     this.#flying = false
+    // the far side of something much larger than a plate is seen as well
+    this.camera.far = Math.max(3000, eye.distanceTo(target) * 3)
+    this.camera.updateProjectionMatrix()
     const calm = !animate || window.matchMedia('(prefers-reduced-motion: reduce)').matches
     if (calm) {
       this.controls.target.copy(target)

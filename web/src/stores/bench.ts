@@ -10,6 +10,9 @@ export type ScanState = 'none' | 'scanning' | 'fresh' | 'cancelled' | 'failed'
 /** What is hidden around the playhead. */
 export type Cut = 'none' | 'above' | 'below' | 'slab'
 
+/** Thickness of the slab that a cut may leave, mm. */
+export const SLAB_MM = 1.5
+
 /** A lane of the layer track that shows one signal. */
 export interface Lane {
   readonly id: 'areaMm2' | 'newMm2' | 'unheldMm2' | 'regions' | 'enclosedMm2' | 'peelN' | 'offCenterMm'
@@ -37,6 +40,8 @@ export const useBenchStore = defineStore('bench', () => {
   const firstLook = shallowRef<FirstLook | null>(null)
   const placement = shallowRef<Placement | null>(null)
   const scanState = ref<ScanState>('none')
+  /** Why the last scan failed; empty where it did not. */
+  const scanProblem = ref('')
   const stage = ref('')
   const progress = ref(0)
   const message = ref('')
@@ -75,6 +80,14 @@ export const useBenchStore = defineStore('bench', () => {
     return n
   })
 
+  /** Heights between which the part is shown, mm. */
+  const visibleMm = computed<readonly [number, number]>(() => {
+    const layerMm = job.job?.printer.layerMm ?? 0.05, bottom = playhead.value * layerMm, top = bottom + layerMm
+    // at the last layer nothing is above
+    if (cut.value === 'none' || playhead.value >= layerCount.value - 1) return [-Infinity, Infinity]
+    return cut.value === 'above' ? [-Infinity, top] : cut.value === 'below' ? [bottom, Infinity] : [top - SLAB_MM, top]
+  })
+
   function setPlayhead(layer: number): void {
     playhead.value = Math.max(0, Math.min(layerCount.value - 1, Math.round(layer)))
   }
@@ -84,6 +97,7 @@ export const useBenchStore = defineStore('bench', () => {
     firstLook.value = null
     placement.value = null
     scanState.value = 'none'
+    scanProblem.value = ''
     selectedStilts.value = []
     selectedFinding.value = null
     tool.value = 'select'
@@ -93,5 +107,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, placement, scanState, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, marks, busy, worklist, shown, finding, openIslands, openLedges, layerCount, setPlayhead, reset }
+  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, marks, busy, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, setPlayhead, reset }
 })

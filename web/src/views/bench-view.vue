@@ -95,7 +95,7 @@ const commands: Record<string, () => void> = {
   'signals-table': () => (tableShown.value = true),
   'signals-csv': () => bench.exportSignals(),
   waive: () => findingSheet.value?.toggleWaiver(),
-  'hold-ledges': () => void bench.hold(null, true),
+  'hold-ledges': () => void bench.holdAll(true),
   'layer-up': () => state.setPlayhead(state.playhead + 1),
   'layer-down': () => state.setPlayhead(state.playhead - 1),
   'layer-up-10': () => state.setPlayhead(state.playhead + 10),
@@ -107,9 +107,9 @@ const commands: Record<string, () => void> = {
   'row-down': () => bench.step(1),
   'row-up': () => bench.step(-1),
   'hold-this': () => {
-    if (state.finding?.island && (state.finding.state === 'open' || state.finding.state === 'partly')) void bench.hold([state.finding.island.id], true)
+    if (state.finding) void bench.holdOne(state.finding)
   },
-  'hold-all': () => void bench.hold(null),
+  'hold-all': () => void bench.holdAll(),
   'tool-place': () => (state.tool = state.tool === 'place' ? 'select' : 'place'),
   delete: () => bench.remove(),
   'select-all': () => (state.selectedStilts = store.stilts.map(s => s.id)),

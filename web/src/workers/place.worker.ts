@@ -9,6 +9,9 @@ export type Ghost =
   | { readonly ok: true; readonly stilt: Stilt; readonly gapMm: number; readonly tight: boolean }
   | { readonly ok: false; readonly at: SurfacePoint; readonly reason: string }
 
+/** Lowest and highest that is shown of the part, mm. */
+type Heights = readonly [number, number]
+
 let mesh: Mesh | null = null
 let surface: Surface | null = null
 let gauges: readonly Gauge[] = []
@@ -42,14 +45,14 @@ const placeWorker = {
     surface?.setPlacement(placement)
   },
 
-  /** What a ray meets first. */
-  pick(origin: Vec3, direction: Vec3): SurfacePoint | null {
-    return ready().cast(origin, direction)
+  /** What a ray meets first between two heights, mm. */
+  pick(origin: Vec3, direction: Vec3, visibleMm: Heights): SurfacePoint | null {
+    return ready().castBetween(origin, direction, visibleMm)
   },
 
   /** The stilt that would stand where a ray meets the model; null where it meets nothing. */
-  ghost(origin: Vec3, direction: Vec3, gauge: string, id: number): Ghost | null {
-    const at = ready().cast(origin, direction)
+  ghost(origin: Vec3, direction: Vec3, visibleMm: Heights, gauge: string, id: number): Ghost | null {
+    const at = ready().castBetween(origin, direction, visibleMm)
     return at ? ghostAt(at, gauge, id) : null
   },
 
@@ -68,8 +71,8 @@ const placeWorker = {
   },
 
   /** Moves a tip to where a ray meets the model; null where it meets nothing. */
-  moveTip(stilt: Stilt, origin: Vec3, direction: Vec3): Edited | null {
-    const at = ready().cast(origin, direction)
+  moveTip(stilt: Stilt, origin: Vec3, direction: Vec3, visibleMm: Heights): Edited | null {
+    const at = ready().castBetween(origin, direction, visibleMm)
     return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeOf(stilt.gauge, gauges), plate) : null
   },
 

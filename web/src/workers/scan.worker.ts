@@ -3,9 +3,16 @@ import type { Gauge, ScanSettings } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, type NotHeld } from '@oak-stilts/core/plan'
 import type { Placement } from '@oak-stilts/core/pose'
-import { contourOf, firstLook, hangingOutline, islandOutline, layerPicture, ModelScan, type FirstLook, type LayerPicture, type Raster, type ScanResult } from '@oak-stilts/core/scan'
+import { contourOf, firstLook, hangingOutline, islandOutline, layerPicture, ModelScan, type FirstLook, type LayerPicture, type Ledge, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { solidOfStilt, Surface, type Plate, type Stilt } from '@oak-stilts/core/stilts'
 import type { BandWorker } from './band.worker'
+
+/** What to hold: all that is open, or these islands, or one ledge. */
+export interface HoldWhat {
+  readonly only?: number[]
+  readonly ledges?: boolean
+  readonly ledge?: Ledge
+}
 
 export interface HoldAnswer {
   readonly added: Stilt[]
@@ -157,14 +164,14 @@ const scanWorker = {
   },
 
   /** Holds open islands, or ledges as well; null where it was ended. Stilts of the plan come in, new ones go out. */
-  async hold(raster: Raster, placement: Placement, settings: ScanSettings, stilts: readonly Stilt[], gauges: readonly Gauge[], plate: Plate, what: { only: number[] | null; ledges: boolean }, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
+  async hold(raster: Raster, placement: Placement, settings: ScanSettings, stilts: readonly Stilt[], gauges: readonly Gauge[], plate: Plate, what: HoldWhat, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
     const ticket = ++newest
     const current = prepare(raster, placement, settings)
     current.setStilts(stilts.map(solidOfStilt))
     if (!surface) surface = new Surface(mesh as Mesh, placement)
     surface.setPlacement(placement)
     const before = current.runToEnd()
-    const steps = holdOpenIslands(current, before, surface, stilts, { gauges, plate, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges })
+    const steps = holdOpenIslands(current, before, surface, stilts, { gauges, plate, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
     let shown = 0
     for (;;) {
       const step = steps.next()

@@ -1,0 +1,116 @@
+import { layerOfLabel, pieceOfLabel, type ModelScan, type Region } from '../scan'
+
+/** Tips under one thing that hangs, at the most. */
+const MOST_TIPS = 200
+
+/** A pixel of a layer. */
+export interface Spot {
+  readonly pixel: number
+  readonly row: number
+  readonly layer: number
+}
+
+/** Places looked at, at the most, when tips are spread over what hangs. */
+const MOST_SAMPLES = 3000
+
+/** Places to try for tips, best first, and how many of them suffice. */
+export interface Spots {
+  readonly points: Spot[]
+  readonly wanted: number
+}
+
+/** Spreads tips over pieces of over-reach, by their labels: where it reaches farthest first, then always what is farthest from all chosen. */
+export function hangingSpots(scan: ModelScan, hanging: readonly number[], reach: number, round: number): Spots {
+  const log = scan.reachLog
+  const samples: Spot[] = []
+  let deepest: { spot: Spot; reach: number } | null = null
+  let pixels = 0
+  for (const label of hanging) pixels += log[layerOfLabel(label)]?.pieces[pieceOfLabel(label)].pixels ?? 0
+  const every = Math.max(1, Math.floor(pixels / MOST_SAMPLES))
+  let count = 0
+  for (const label of hanging) {
+    const layer = layerOfLabel(label), number = pieceOfLabel(label), entry = log[layer]
+    if (!entry) continue
+    const piece = entry.pieces[number]
+    const spot = { pixel: piece.pixel, row: piece.row, layer }
+    if (!deepest || piece.reach > deepest.reach) deepest = { spot, reach: piece.reach }
+    for (let i = 0; i < entry.runs.length; i += 4) {
+      if (entry.runs[i + 3] !== number) continue
+      for (let x = entry.runs[i + 1]; x < entry.runs[i + 2]; x++) if (count++ % every === 0) samples.push({ pixel: x, row: entry.runs[i], layer })
+    }
+  }
+  if (!deepest || samples.length === 0) return { points: [], wanted: 0 }
+  const nearest = new Float64Array(samples.length).fill(Infinity)
+  const points: Spot[] = [deepest.spot]
+  // a little less than a tip holds, for its way there bends with the outline
+  const near = reach * 0.85
+  for (;;) {
+    const last = points[points.length - 1]
+    let next = -1
+    for (let i = 0; i < samples.length; i++) {
+      const d = Math.hypot(samples[i].pixel - last.pixel, samples[i].row - last.row)
+      if (d < nearest[i]) nearest[i] = d
+      if (next < 0 || nearest[i] > nearest[next]) next = i
+    }
+    if (nearest[next] <= near || points.length >= MOST_TIPS) break
+    points.push(samples[next])
+  }
+  const wanted = points.length
+  // where no way leads down from one of them, the samples in between are tried, other ones in every round
+  for (let i = round % 7; i < samples.length && points.length < wanted + 12; i += Math.max(1, Math.floor(samples.length / 12))) points.push(samples[i])
+  return { points, wanted }
+}
+
+/** Spreads tips over a region: the deepest inside point first, then always the pixel farthest from all chosen, until all are in reach. */
+export function spread(region: Region, layer: number, reach: number, round: number): Spots {
+  const { width, height, bits } = region
+  const depth = depthOf(region)
+  const nearest = new Float64Array(bits.length).fill(Infinity)
+  let best = -1
+  for (let i = 0; i < bits.length; i++) if (bits[i] && (best < 0 || depth[i] > depth[best])) best = i
+  const points: Spot[] = []
+  let wanted = 0
+  const spare = 10
+  while (best >= 0 && points.length < MOST_TIPS) {
+    const bx = best % width, by = Math.floor(best / width)
+    points.push({ pixel: bx + region.pixel0, row: by + region.row0, layer })
+    let next = -1
+    for (let y = 0; y < height; y++) {
+      for (let x = 0; x < width; x++) {
+        const i = y * width + x
+        if (!bits[i]) continue
+        const d = Math.hypot(x - bx, y - by)
+        if (d < nearest[i]) nearest[i] = d
+        // of pixels about as far, the deeper one inside carries better
+        if (nearest[i] > 0 && (next < 0 || nearest[i] + Math.min(depth[i], 6) > nearest[next] + Math.min(depth[next], 6))) next = i
+      }
+    }
+    let farthest = 0
+    for (let i = 0; i < bits.length; i++) if (bits[i] && nearest[i] > farthest) farthest = nearest[i]
+    if (wanted === 0 && farthest <= reach) wanted = points.length
+    if (wanted > 0 && points.length >= wanted + spare) break
+    best = next
+  }
+  if (wanted === 0) wanted = points.length
+  // a later round starts elsewhere
+  const turned = round > 0 ? [...points.slice(round), ...points.slice(0, round)] : points
+  return { points: turned, wanted }
+}
+
+/** Chessboard distance of every pixel of a region to the nearest pixel outside it. */
+function depthOf(region: Region): Int32Array {
+  const { width, height, bits } = region
+  const depth = new Int32Array(bits.length)
+  const at = (x: number, y: number): number => (x < 0 || y < 0 || x >= width || y >= height ? 0 : depth[y * width + x])
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) if (bits[y * width + x]) depth[y * width + x] = 1 + Math.min(at(x - 1, y), at(x, y - 1), at(x - 1, y - 1), at(x + 1, y - 1))
+  }
+  for (let y = height - 1; y >= 0; y--) {
+    for (let x = width - 1; x >= 0; x--) {
+      const i = y * width + x
+      if (bits[i]) depth[i] = Math.min(depth[i], 1 + Math.min(at(x + 1, y), at(x, y + 1), at(x + 1, y + 1), at(x - 1, y + 1)))
+    }
+  }
+  return depth
+}
+
