@@ -8,7 +8,7 @@ export interface Raster {
 }
 
 /** Steps within a pixel or layer to which vertices are rounded; they come to lie half a step off, never on a sample. */
-const STEPS = 4096
+const STEPS = 4096, STEP = 1 / STEPS
 /** Layers and rows beyond which a scan is refused rather than begun. */
 const MOST_LAYERS = 20000
 const MOST_ROWS = 60000
@@ -36,15 +36,15 @@ export interface Body {
  */
 export function bodyOf(mesh: Mesh, raster: Raster, placement: Placement = AS_IS): Body {
   const p = mesh.positions
-  const m = placement
+  const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = placement
   const coords = new Float64Array(p.length)
   const sx = 1 / raster.pixelMm, sz = 1 / raster.layerMm
   let minX = Infinity, maxX = -Infinity, minY = Infinity, minZ = Infinity, maxY = -Infinity, maxZ = -Infinity
   for (let i = 0; i < p.length; i += 3) {
     const x = p[i], y = p[i + 1], z = p[i + 2]
-    const gx = (Math.round(((m[0] * x + m[1] * y + m[2] * z + m[3]) * sx - 0.5) * STEPS) + 0.5) / STEPS
-    const gy = (Math.round(((m[4] * x + m[5] * y + m[6] * z + m[7]) * sx - 0.5) * STEPS) + 0.5) / STEPS
-    const gz = (Math.round(((m[8] * x + m[9] * y + m[10] * z + m[11]) * sz - 0.5) * STEPS) + 0.5) / STEPS
+    const gx = (Math.floor(((m0 * x + m1 * y + m2 * z + m3) * sx - 0.5) * STEPS + 0.5) + 0.5) * STEP
+    const gy = (Math.floor(((m4 * x + m5 * y + m6 * z + m7) * sx - 0.5) * STEPS + 0.5) + 0.5) * STEP
+    const gz = (Math.floor(((m8 * x + m9 * y + m10 * z + m11) * sz - 0.5) * STEPS + 0.5) + 0.5) * STEP
     coords[i] = gx
     coords[i + 1] = gy
     coords[i + 2] = gz
@@ -84,11 +84,14 @@ export function bandIndexOf(body: Body, bandLayers: number, layerCount: number):
   const { coords, triangles } = body
   const counts = new Uint32Array(bands + 1)
   const n = triangles.length / 3, shift = body.origin[2]
+  // the layer under every vertex: none lies on a sample
+  const under = new Int32Array(coords.length / 3)
+  for (let v = 0; v < under.length; v++) under[v] = Math.floor(coords[3 * v + 2]) + shift
   // first and last band of every triangle; the last is below the first where it crosses no sample
   const firsts = new Int32Array(n), lasts = new Int32Array(n).fill(-1)
   for (let i = 0; i < n; i++) {
-    const a = coords[3 * triangles[3 * i] + 2], b = coords[3 * triangles[3 * i + 1] + 2], c = coords[3 * triangles[3 * i + 2] + 2]
-    const low = Math.ceil(a < b ? (a < c ? a : c) : b < c ? b : c) + shift, high = Math.floor(a > b ? (a > c ? a : c) : b > c ? b : c) + shift
+    const a = under[triangles[3 * i]], b = under[triangles[3 * i + 1]], c = under[triangles[3 * i + 2]]
+    const low = (a < b ? (a < c ? a : c) : b < c ? b : c) + 1, high = a > b ? (a > c ? a : c) : b > c ? b : c
     if (high < low || high < 0 || low >= layerCount) continue
     const from = Math.max(0, Math.floor(low / bandLayers)), to = Math.min(bands - 1, Math.floor(high / bandLayers))
     firsts[i] = from

@@ -18,6 +18,9 @@ export function newLabels(): LayerLabels {
   return { solid: new Int32Array(256), empty: new Int32Array(256), solidCount: 0, emptyCount: 0 }
 }
 
+/** Beyond every pixel. */
+const FAR = 0x7fffffff
+
 const parents = new Int32List(1024)
 
 function find(parent: Int32Array, i: number): number {
@@ -63,7 +66,7 @@ function labelSolid(starts: Int32Array, base: number, rows: number, pairs: Int32
       if (pairs[2 * i + 1] <= pairs[2 * j]) i++
       else if (pairs[2 * j + 1] <= pairs[2 * i]) j++
       else {
-        unite(parent, i - first, j - first)
+        if (parent[i - first] !== parent[j - first]) unite(parent, i - first, j - first)
         if (pairs[2 * i + 1] < pairs[2 * j + 1]) i++
         else j++
       }
@@ -95,9 +98,22 @@ function labelEmpty(starts: Int32Array, base: number, rows: number, pairs: Int32
     const i0 = r === 0 ? first : starts[base + r - 1], iEnd = r === 0 ? first : starts[base + r]
     const j0 = r === rows ? iEnd : starts[base + r], jEnd = r === rows ? iEnd : starts[base + r + 1]
     if (iEnd - i0 < 2 && jEnd - j0 < 2) continue
-    forOverlappingGaps(pairs, i0, iEnd, pairs, j0, jEnd, (i, j) => {
-      unite(parent, i === iEnd ? 0 : i - first + 1, j === jEnd ? 0 : j - first + 1)
-    })
+    // as forOverlappingGaps does, without a call for every two gaps
+    for (let i = i0, j = j0; ;) {
+      const iTo = i < iEnd ? pairs[2 * i] : FAR, jTo = j < jEnd ? pairs[2 * j] : FAR
+      const iFrom = i > i0 ? pairs[2 * i - 1] : -FAR, jFrom = j > j0 ? pairs[2 * j - 1] : -FAR
+      if ((iFrom > jFrom ? iFrom : jFrom) < (iTo < jTo ? iTo : jTo)) {
+        const a = i === iEnd ? 0 : i - first + 1, b = j === jEnd ? 0 : j - first + 1
+        if (parent[a] !== parent[b]) unite(parent, a, b)
+      }
+      if (iTo < jTo) i++
+      else if (jTo < iTo) j++
+      else {
+        if (iTo === FAR) break
+        i++
+        j++
+      }
+    }
   }
   parent[0] = 0
   out.emptyCount = compress(parent, 1, n, out.empty)
