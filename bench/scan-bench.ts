@@ -8,7 +8,7 @@ import { joinMeshes, prepareMesh, readStl, volumeOf, type Mesh, type Vec3 } from
 import { holdOpenIslands } from '../core/plan'
 import { placementOf, placeMesh } from '../core/pose'
 import { firstLook, ModelScan, type GraphChunk } from '../core/scan'
-import { gaugeOf, GAUGES, routeStilt, solidOfStilt, Surface } from '../core/stilts'
+import { gaugeOf, GAUGES, routeStilt, solidOfStilt, Surface, type Stilt } from '../core/stilts'
 import { knot, lathe, moved } from '../core/testing/shapes'
 import { DEMO_JOBS } from '../demo'
 import { demoStl } from '../server'
@@ -103,13 +103,21 @@ function moveOne(name: string, mesh: Mesh, supports: readonly Mesh[]): void {
   console.log(`  one of ${supports.length} ${name} moved, the slowest: ${ms(moves)}, up to ${renewed} layers renewed; ratio to the full scan with them, ${median(fulls).toFixed(0)} ms, ${(median(moves) / median(fulls)).toFixed(3)}`)
 }
 
+/** Distance between the ways of stilts that stand free of each other, mm. */
+const FREE_MM = 6
+
 /** Stilts as they are placed, and posts that run through the part, which no plan has. */
 function moveSupports(mesh: Mesh): void {
   const scan = new ModelScan(mesh, raster)
   const steps = holdOpenIslands(scan, scan.runToEnd(), new Surface(mesh), [], { gauges: GAUGES, plate: DEFAULT_PRINTER })
   let step = steps.next()
   while (!step.done) step = steps.next()
-  moveOne('placed stilts (aim 0.100)', mesh, step.value.added.map(solidOfStilt))
+  const placed = step.value.added
+  // such as stand free of each other from tip to foot
+  const free: Stilt[] = []
+  for (const s of placed) if (free.every(o => s.path.every(p => o.path.every(q => Math.hypot(p[0] - q[0], p[1] - q[1]) > FREE_MM)))) free.push(s)
+  moveOne('stilts that stand free (aim 0.100)', mesh, free.map(solidOfStilt))
+  moveOne('stilts of the whole plan, most of which touch others,', mesh, placed.map(solidOfStilt))
   const post = (x: number, y: number, top: number): Mesh => lathe([[0, 0], [2, 0], [2, 0.6], [0.7, 0.8], [0.5, top - 2], [0.2, top], [0, top]], 16, [x, y, 0])
   moveOne('posts, some of them through the part,', mesh, [[24, 0], [-20, 5], [0, 25], [10, -20], [3, 3]].map(([x, y], i) => post(x, y, 20 + 4 * i)))
 }

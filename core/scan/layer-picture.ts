@@ -1,5 +1,5 @@
 import { labelLayer, newLabels } from './layer-labels'
-import { labelOf } from './reach'
+import { labelOf } from './reach-pieces'
 import type { ModelScan, ScanResult } from './scan'
 import type { BandSpans } from './spans'
 

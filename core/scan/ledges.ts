@@ -1,4 +1,4 @@
-import { labelOf, layerOfLabel, pieceOfLabel, type LayerReach, type ReachPiece } from './reach'
+import { labelOf, layerOfLabel, pieceOfLabel, type LayerReach, type ReachPiece } from './reach-pieces'
 
 /** Over-reach that hangs together through the layers; lengths and areas in pixels. */
 export interface LedgeRecord {

@@ -1,4 +1,4 @@
-import { labelOf, layerOfLabel } from './reach'
+import { labelOf, layerOfLabel } from './reach-pieces'
 import { regionOf } from './region'
 import type { ModelScan } from './scan'
 import type { BandSpans, Frame } from './spans'

@@ -1,7 +1,9 @@
 import { BAND_LAYERS, type BandedBody } from './band-spans'
 import type { Raster } from './body'
 import { labelLayer, newLabels } from './layer-labels'
-import { ReachField, sameState, type LayerReach, type ReachState } from './reach'
+import { ReachField } from './reach'
+import type { LayerReach } from './reach-pieces'
+import { sameState, type ReachState } from './reach-state'
 import type { ScanSettings } from './settings'
 import type { WholeGraph } from './whole-graph'
 

@@ -1,0 +1,178 @@
+import { Int32List } from './growable'
+import { EMPTY, NX, NY, UNIT, UNSET, type ReachGrid } from './reach-grid'
+
+const DIAGONAL = Math.round(Math.SQRT2 * UNIT)
+/** An old pixel is reached again only where that brings half a pixel: less is the noise of the raster. */
+const SLACK = UNIT / 2
+
+/**
+ * Gives the new pixels of a layer their distances: waves run out from the old pixels beside them and carry the point that they
+ * started from, which makes distances exact where the way is straight.
+ */
+export class ReachWaves {
+  readonly #grid: ReachGrid
+  readonly #heads = new Int32Array(1 << 14).fill(-1)
+  readonly #nodePixel = new Int32List(1 << 14)
+  readonly #nodeValue = new Int32List(1 << 14)
+  readonly #nodeNext = new Int32List(1 << 14)
+
+  constructor(grid: ReachGrid) {
+    this.#grid = grid
+  }
+
+  run(): void {
+    // the first layer lies on the plate
+    if (this.#grid.layer > 0) {
+      this.#seed()
+      this.#spread()
+    }
+    this.#begin()
+  }
+
+  /** Gives every new pixel beside an old one its distance from there, and sends waves out from those that may have something to pass on. */
+  #seed(): void {
+    const value = this.#grid.value, touched = this.#grid.touched, support = this.#grid.support, tip = this.#grid.tip
+    const cols = this.#grid.cols, fresh = this.#grid.fresh.data, count = this.#grid.fresh.length, layer = this.#grid.layer, drift = this.#grid.drift
+    const steps = [1, -1, cols, -cols, cols + 1, 1 - cols, cols - 1, -cols - 1]
+    for (let f = 0; f < count; f++) {
+      const p = fresh[f]
+      if (support[p]) {
+        // a support counts as held wherever it comes from; whether it stands is judged elsewhere
+        value[p] = drift - this.#grid.tipBonus
+        touched[p] = layer
+        tip[p] = 1
+        this.#grid.source[p] = p
+        continue
+      }
+      let best = UNSET, from = -1
+      for (let n = 0; n < 8; n++) {
+        const q = p + steps[n], v = value[q]
+        if (v >= UNSET || (touched[q] === layer && !support[q])) continue
+        if (n > 3 && value[p + NX[n]] === EMPTY && value[p + NY[n] * cols] === EMPTY) continue
+        const known = v - drift
+        const d = (support[q] ? -this.#grid.tipBonus : known > 0 ? known : 0) + (n > 3 ? DIAGONAL : UNIT)
+        if (d < best) {
+          best = d
+          from = q
+        }
+      }
+      if (from < 0) continue
+      tip[p] = support[from] || (tip[from] && value[from] > drift) ? 1 : 0
+      value[p] = best + drift
+      touched[p] = layer
+      this.#grid.source[p] = from
+    }
+    for (let f = 0; f < count; f++) {
+      const p = fresh[f], own = value[p]
+      if (own === UNSET) continue
+      for (let n = 0; n < 8; n++) {
+        const v = value[p + steps[n]]
+        // beside a wave that starts as far out, half a pixel is the noise of the raster
+        if (v === UNSET || (v !== EMPTY && v - SLACK > own && v > drift)) {
+          this.#push(p, own - drift)
+          break
+        }
+      }
+    }
+  }
+
+  #lay(p: number, distance: number, source: number): void {
+    this.#grid.tip[p] = this.#grid.support[source] || (this.#grid.tip[source] && this.#grid.now(source) > 0) ? 1 : 0
+    this.#grid.touched[p] = this.#grid.layer
+    this.#grid.value[p] = distance + this.#grid.drift
+    this.#grid.source[p] = source
+    this.#push(p, distance)
+  }
+
+  #push(p: number, distance: number): void {
+    // rounding may make a way a hair shorter than the one it goes on from: never behind what is worked on
+    const bucket = Math.min(this.#heads.length - 1, Math.max(this.#current, (distance + this.#grid.tipBonus) >> 8))
+    const node = this.#nodePixel.length
+    this.#nodePixel.push(p)
+    this.#nodeValue.push(distance)
+    this.#nodeNext.push(this.#heads[bucket])
+    this.#heads[bucket] = node
+    if (bucket > this.#highest) this.#highest = bucket
+  }
+  #highest = -1
+  #current = 0
+
+  /** Nearest first, each pixel passes on the point that its distance is measured from. */
+  #spread(): void {
+    const value = this.#grid.value, cols = this.#grid.cols, heads = this.#heads, drift = this.#grid.drift, touched = this.#grid.touched, layer = this.#grid.layer
+    const steps = [1, -1, cols, -cols, cols + 1, 1 - cols, cols - 1, -cols - 1]
+    for (let bucket = 0; bucket <= this.#highest; bucket++) {
+      this.#current = bucket
+      while (heads[bucket] >= 0) {
+        const node = heads[bucket]
+        heads[bucket] = this.#nodeNext.data[node]
+        const p = this.#nodePixel.data[node], d = this.#nodeValue.data[node]
+        if (value[p] - drift !== d) continue
+        const s = this.#grid.source[p]
+        for (let n = 0; n < 8; n++) {
+          const q = p + steps[n], v = value[q]
+          if (v === EMPTY) continue
+          // no way is shorter than the one to here, and what is held needs none
+          const known = v - drift
+          if (v !== UNSET && (known <= d || known <= 0)) continue
+          const old = v !== UNSET && touched[q] !== layer
+          if (old && known - SLACK <= d) continue
+          const most = v === UNSET ? UNSET : old ? known - SLACK : known
+          let source = s, distance = this.#distance(s, q)
+          if (distance >= most) continue
+          if (n > 3 && value[p + NX[n]] === EMPTY && value[p + NY[n] * cols] === EMPTY) continue
+          if (!this.#sees(q, s)) {
+            source = p
+            distance = d + (n > 3 ? DIAGONAL : UNIT)
+            if (distance >= most) continue
+          }
+          this.#lay(q, distance, source)
+        }
+      }
+    }
+    this.#highest = -1
+    this.#current = 0
+    this.#nodePixel.length = this.#nodeValue.length = this.#nodeNext.length = 0
+  }
+
+  /** What no old pixel reaches begins here: it lies on the plate, or is an island or a support, and is judged as if it were held. */
+  #begin(): void {
+    const fresh = this.#grid.fresh.data
+    for (let f = 0; f < this.#grid.fresh.length; f++) {
+      const p = fresh[f]
+      if (this.#grid.value[p] !== UNSET) continue
+      this.#grid.value[p] = this.#grid.drift
+      this.#grid.touched[p] = this.#grid.layer
+      this.#grid.source[p] = p
+      this.#grid.tip[p] = 0
+    }
+  }
+
+  #distance(s: number, q: number): number {
+    const cols = this.#grid.cols
+    const qy = (q / cols) | 0, sy = (s / cols) | 0
+    const dx = q - qy * cols - (s - sy * cols), dy = qy - sy
+    return this.#grid.now(s) + Math.round(Math.sqrt(dx * dx + dy * dy) * UNIT)
+  }
+
+  /** Whether the straight way from q to s is solid: it is where the next pixel on it already has s; else all of it is walked. */
+  #sees(q: number, s: number): boolean {
+    const cols = this.#grid.cols
+    const sy = (s / cols) | 0, sx = s - sy * cols
+    let y = (q / cols) | 0, x = q - y * cols
+    const steps = Math.max(Math.abs(sx - x), Math.abs(sy - y))
+    if (steps <= 1) return true
+    const dx = (sx - x) / steps, dy = (sy - y) / steps
+    let fx = x, fy = y
+    for (let i = 1; i < steps; i++) {
+      fx += dx
+      fy += dy
+      x = (fx + 0.5) | 0
+      y = (fy + 0.5) | 0
+      const p = y * cols + x
+      if (this.#grid.value[p] === EMPTY) return false
+      if (i === 1 && this.#grid.touched[p] === this.#grid.layer && this.#grid.source[p] === s) return true
+    }
+    return true
+  }
+}
