@@ -2,7 +2,7 @@ import { shallowRef, type ShallowRef } from 'vue'
 import type { Job } from '@oak-stilts/core/contract'
 import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
 import type { NotHeld } from '@oak-stilts/core/plan'
-import type { Placement } from '@oak-stilts/core/pose'
+import type { Placement, Pose } from '@oak-stilts/core/pose'
 import type { LayerPicture, Raster } from '@oak-stilts/core/scan'
 import { useBenchStore } from '../stores/bench'
 import type { Finding } from '../stores/findings'
@@ -55,6 +55,15 @@ export function createContext() {
   }
 
   return { store, state, workers, model, placement, picture, outline, flyTo, notHeld, whyNotHeld, current, say }
+}
+
+/** Whether a scan of one state of the job is one of the other as well. What starts a scan anew asks the same. */
+export function sameForScan(a: Job, b: Job): boolean {
+  return samePose(a.pose, b.pose) && a.nodes === b.nodes && a.beams === b.beams && JSON.stringify(a.settings) === JSON.stringify(b.settings)
+}
+
+export function samePose(a: Pose, b: Pose): boolean {
+  return a.tiltXDeg === b.tiltXDeg && a.tiltYDeg === b.tiltYDeg && a.turnDeg === b.turnDeg && a.liftMm === b.liftMm
 }
 
 export function rasterOf(job: Job): Raster {

@@ -4,7 +4,7 @@ import { placementOf, unplacePoint, type Pose } from '@oak-stilts/core/pose'
 import type { Stilt, StiltSizes } from '@oak-stilts/core/stilts'
 import type { Finding } from '../stores/findings'
 import { stiltsEdit } from '../stores/job'
-import type { BenchContext } from './context'
+import { samePose, type BenchContext } from './context'
 
 /** Everything a person changes on the job: pose, stilts, limits, waivers. Each change is one step of undo. */
 export function createEditing({ store, state, model, current, say }: BenchContext) {
@@ -108,10 +108,6 @@ export function createEditing({ store, state, model, current, say }: BenchContex
   }
 
   return { setPose, settlePose, putStilts, nudge, resize, regauge, remove, setSettings, waive, takeBackWaiver }
-}
-
-export function samePose(a: Pose, b: Pose | undefined): boolean {
-  return !!b && a.tiltXDeg === b.tiltXDeg && a.tiltYDeg === b.tiltYDeg && a.turnDeg === b.turnDeg && a.liftMm === b.liftMm
 }
 
 /** An angle within ±180°, to a thousandth. */

@@ -2,8 +2,7 @@ import { PLAN_FORMAT, PlanFileSchema, type PlanFile } from '@oak-stilts/core/con
 import { signalsCsv } from '@oak-stilts/core/scan'
 import { stiltsOfGraph } from '@oak-stilts/core/stilts'
 import { stiltsEdit } from '../stores/job'
-import type { BenchContext } from './context'
-import { samePose } from './editing'
+import { samePose, type BenchContext } from './context'
 
 /** Files that leave the bench, and plans that come back to it. */
 export function createFiles({ store, state, current, say }: BenchContext) {

@@ -1,6 +1,6 @@
 import { proxy } from 'comlink'
 import type { FirstLook, ScanResult } from '@oak-stilts/core/scan'
-import { rasterOf, type BenchContext } from './context'
+import { rasterOf, sameForScan, type BenchContext } from './context'
 import { ventLines } from './vent-lines'
 
 /**
@@ -24,7 +24,7 @@ export function createScanning({ store, state, workers, placement, picture, outl
     state.firstLook = null
     try {
       let fresh = true
-      const isCurrent = (): boolean => fresh && store.job?.pose === ticket.pose && store.job.nodes === ticket.nodes && store.job.settings === ticket.settings
+      const isCurrent = (): boolean => fresh && !!store.job && sameForScan(store.job, ticket)
       const take = (result: ScanResult): void => {
         const atTop = wasEmpty || state.playhead >= state.layerCount - 1
         state.result = result

@@ -4,8 +4,8 @@ import { placementOf, type Placement } from '@oak-stilts/core/pose'
 import { GAUGES } from '@oak-stilts/core/stilts'
 import { api } from '../api/client'
 import { startWorkers } from '../workers/clients'
-import { createContext } from './context'
-import { createEditing, samePose } from './editing'
+import { createContext, sameForScan, samePose } from './context'
+import { createEditing } from './editing'
 import { createFiles } from './files'
 import { createHolding } from './holding'
 import { createScanning } from './scanning'
@@ -64,18 +64,14 @@ function createBench() {
 
   function watchJob(): void {
     stopWatching.push(
-      watch(() => store.job?.pose, (pose, before) => {
-        if (!pose || !model.value || !store.job || samePose(pose, before)) return
-        place(placementOf(model.value.mesh.positions, pose, store.job.printer.pixelMm))
-        void workers.value?.place.setPlacement(current().placement)
-        void scanning.rescan()
-      }),
-      watch(() => store.stilts, () => {
-        state.selectedStilts = state.selectedStilts.filter(id => store.stilts.some(s => s.id === id))
-        void scanning.rescan()
-      }),
-      watch(() => store.job?.settings, (now, before) => {
-        if (now && before && JSON.stringify(now) !== JSON.stringify(before)) void scanning.rescan()
+      watch(() => store.job, (job, before) => {
+        if (!job || !before || !model.value) return
+        if (!samePose(job.pose, before.pose)) {
+          place(placementOf(model.value.mesh.positions, job.pose, job.printer.pixelMm))
+          void workers.value?.place.setPlacement(current().placement)
+        }
+        if (job.nodes !== before.nodes) state.selectedStilts = state.selectedStilts.filter(id => store.stilts.some(s => s.id === id))
+        if (!sameForScan(job, before)) void scanning.rescan()
       }),
       watch(() => state.playhead, () => void scanning.showLayer()),
       watch([() => state.finding, () => state.result?.stage], () => void scanning.showOutline()),
