@@ -87,20 +87,20 @@ export function bandIndexOf(body: Body, bandLayers: number, layerCount: number):
   // the layer under every vertex: none lies on a sample
   const under = new Int32Array(coords.length / 3)
   for (let v = 0; v < under.length; v++) under[v] = Math.floor(coords[3 * v + 2]) + shift
-  // first and last band of every triangle; the last is below the first where it crosses no sample
-  const firsts = new Int32Array(n), lasts = new Int32Array(n).fill(-1)
+  // first band of every triangle and one past its last; both 0 where it crosses no sample
+  const firsts = new Uint16Array(n), ends = new Uint16Array(n)
   for (let i = 0; i < n; i++) {
     const a = under[triangles[3 * i]], b = under[triangles[3 * i + 1]], c = under[triangles[3 * i + 2]]
     const low = (a < b ? (a < c ? a : c) : b < c ? b : c) + 1, high = a > b ? (a > c ? a : c) : b > c ? b : c
     if (high < low || high < 0 || low >= layerCount) continue
     const from = Math.max(0, Math.floor(low / bandLayers)), to = Math.min(bands - 1, Math.floor(high / bandLayers))
     firsts[i] = from
-    lasts[i] = to
+    ends[i] = to + 1
     for (let k = from; k <= to; k++) counts[k + 1]++
   }
   for (let b = 0; b < bands; b++) counts[b + 1] += counts[b]
   const cursor = counts.slice(0, bands)
   const lists = new Uint32Array(counts[bands])
-  for (let i = 0; i < n; i++) for (let b = firsts[i]; b <= lasts[i]; b++) lists[cursor[b]++] = 3 * i
+  for (let i = 0; i < n; i++) for (let b = firsts[i]; b < ends[i]; b++) lists[cursor[b]++] = 3 * i
   return { bandLayers, bands, starts: counts, triangles: lists }
 }
