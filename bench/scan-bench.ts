@@ -7,7 +7,7 @@ import { DEFAULT_PRINTER } from '../core/contract'
 import { joinMeshes, prepareMesh, readStl, volumeOf, type Mesh, type Vec3 } from '../core/mesh'
 import { holdOpenIslands } from '../core/plan'
 import { placementOf, placeMesh } from '../core/pose'
-import { firstLook, ModelScan, type GraphChunk } from '../core/scan'
+import { firstLook, layerPicture, ModelScan, type GraphChunk } from '../core/scan'
 import { gaugeOf, GAUGES, routeStilt, solidOfStilt, Surface, type Stilt } from '../core/stilts'
 import { knot, lathe, moved } from '../core/testing/shapes'
 import { DEMO_JOBS } from '../demo'
@@ -228,4 +228,8 @@ if (largest) {
     }
   })
   console.log(`hold open islands on ${name}: ${held.added.length} stilts in ${(holdMs / 1000).toFixed(1)} s with its scans; ${held.notHeld.length} not held`)
+  const pictures: number[] = []
+  for (let k = 0; k < held.result.layerCount; k += 5) pictures.push(timed(() => layerPicture(scan, held.result, k))[1])
+  pictures.sort((a, b) => a - b)
+  console.log(`layer picture with them: median ${median(pictures).toFixed(1)} ms, 95 % within ${pictures[Math.floor(pictures.length * 0.95)].toFixed(1)} ms; budget 16 ms`)
 }

@@ -86,14 +86,44 @@ export interface Size {
 /** A page with the bench on it, and the steps that a person would take. */
 export class BenchPage {
   readonly errors: string[] = []
-  constructor(readonly page: Page) {
+  #page: Page | null = null
+  constructor(page: Page | null = null) {
+    if (page) this.attach(page)
+  }
+
+  get page(): Page {
+    if (!this.#page) throw new Error('The page is not open yet.')
+    return this.#page
+  }
+
+  attach(page: Page): void {
+    this.#page = page
     page.on('pageerror', error => this.errors.push(error.message))
   }
 
-  static async open(browser: Browser | BrowserContext, size: Size = { width: 1280, height: 800 }): Promise<BenchPage> {
+  /** Keeps all sentences that a status has shown, however short: to be asked for before the page is loaded. */
+  async record(status: string): Promise<() => Promise<string[]>> {
+    await this.page.addInitScript(name => {
+      const said: string[] = []
+      ;(window as unknown as { said: string[] }).said = said
+      new MutationObserver(() => {
+        const text = document.querySelector(`[role=status][aria-label="${name}"]`)?.textContent?.trim()
+        if (text && said[said.length - 1] !== text) said.push(text)
+      }).observe(document, { childList: true, characterData: true, subtree: true })
+    }, status)
+    return () => this.page.evaluate(() => (window as unknown as { said: string[] }).said)
+  }
+
+  static async open(browser: Browser | BrowserContext, size?: Size): Promise<BenchPage> {
+    const bench = new BenchPage()
+    await bench.open(browser, size)
+    return bench
+  }
+
+  async open(browser: Browser | BrowserContext, size: Size = { width: 1280, height: 800 }): Promise<void> {
     const page = 'newContext' in browser ? await (await browser.newContext({ viewport: size, acceptDownloads: true })).newPage() : await browser.newPage()
     page.setDefaultTimeout(45000)
-    return new BenchPage(page)
+    this.attach(page)
   }
 
   get stage(): Locator {

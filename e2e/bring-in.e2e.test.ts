@@ -1,32 +1,19 @@
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import type { Browser } from 'playwright-core'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { joinMeshes, writeStl } from '../core/mesh'
 import { box, sphere } from '../core/testing/shapes'
-import { BenchPage, launch, temporaryFolder, TestServer } from './bench'
+import { temporaryFolder } from './bench'
+import { withBench } from './with-bench'
 
-const server = new TestServer(temporaryFolder(), false)
+const { server, bench } = withBench({ seed: false, begin: async ({ server: s, bench: b }) => void (await b.page.goto(`${s.url}/jobs`)) })
 const files = temporaryFolder()
-let browser: Browser
-let bench: BenchPage
 
 function file(name: string, bytes: Uint8Array | string): string {
   const path = join(files, name)
   writeFileSync(path, bytes)
   return path
 }
-
-beforeAll(async () => {
-  await server.start()
-  browser = await launch()
-  bench = await BenchPage.open(browser)
-  await bench.page.goto(`${server.url}/jobs`)
-})
-afterAll(async () => {
-  await browser?.close()
-  await server.stop()
-})
 
 describe('bringing a model in', () => {
   const good = writeStl(box([0, 0, 0], [10, 10, 10]), 'box')

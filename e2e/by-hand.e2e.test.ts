@@ -1,28 +1,17 @@
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import type { Browser } from 'playwright-core'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { writeStl } from '@oak-stilts/core/mesh'
 import { box } from '../core/testing/shapes'
-import { BenchPage, launch, temporaryFolder, TestServer } from './bench'
+import { BenchPage, temporaryFolder } from './bench'
+import { withBench } from './with-bench'
 
-const server = new TestServer()
-let browser: Browser
-let bench: BenchPage
 let id = ''
-
-beforeAll(async () => {
-  await server.start()
-  browser = await launch()
-  bench = await BenchPage.open(browser, { width: 1280, height: 665 })
-  id = await server.idOf("Diver's bell")
-  await bench.page.goto(`${server.url}/jobs/${id}/hold`)
-  await bench.scanned()
-})
-afterAll(async () => {
-  await browser?.close()
-  await server.stop()
-})
+const { server, bench, browser } = withBench({ size: { width: 1280, height: 665 }, begin: async setup => {
+  id = await setup.server.idOf("Diver's bell")
+  await setup.bench.page.goto(`${setup.server.url}/jobs/${id}/hold`)
+  await setup.bench.scanned()
+} })
 
 describe('the bench by hand', () => {
   it('steps through layers and findings by keyboard', async () => {
@@ -105,7 +94,7 @@ describe('the bench by hand', () => {
     // a plate of its own: what is tried is the hand, not the drawing of a large model
     const file = join(temporaryFolder(), 'plate.stl')
     writeFileSync(file, writeStl(box([-12, -8, 0], [12, 8, 3]), 'plate'))
-    const own = await BenchPage.open(browser)
+    const own = await BenchPage.open(browser())
     await own.page.goto(`${server.url}/jobs`)
     await own.page.getByLabel('STL file').setInputFiles(file)
     await own.page.getByLabel('Job name').waitFor()

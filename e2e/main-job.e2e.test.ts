@@ -2,25 +2,13 @@ import { execFileSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { unzipSync } from 'fflate'
-import type { Browser } from 'playwright-core'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { ScanReportSchema } from '@oak-stilts/core/contract'
-import { BenchPage, launch, ROOT, temporaryFolder, TestServer } from './bench'
+import { ROOT, temporaryFolder } from './bench'
+import { withBench } from './with-bench'
 
-const server = new TestServer()
-let browser: Browser
-let bench: BenchPage
+const { server, bench } = withBench()
 const files = temporaryFolder()
-
-beforeAll(async () => {
-  await server.start()
-  browser = await launch()
-  bench = await BenchPage.open(browser)
-})
-afterAll(async () => {
-  await browser?.close()
-  await server.stop()
-})
 
 describe('the main job, once through', () => {
   it('opens the heron on the first visit, scanned', async () => {

@@ -1,25 +1,13 @@
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import type { Browser } from 'playwright-core'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { joinMeshes, writeStl, type Mesh } from '@oak-stilts/core/mesh'
 import { box } from '../core/testing/shapes'
-import { BenchPage, launch, temporaryFolder, TestServer } from './bench'
+import { temporaryFolder } from './bench'
+import { withBench } from './with-bench'
 
-const server = new TestServer(temporaryFolder(), false)
+const { server, bench } = withBench({ seed: false })
 const files = temporaryFolder()
-let browser: Browser
-let bench: BenchPage
-
-beforeAll(async () => {
-  await server.start()
-  browser = await launch()
-  bench = await BenchPage.open(browser)
-})
-afterAll(async () => {
-  await browser?.close()
-  await server.stop()
-})
 
 /** Brings a model in as it stands and goes to Hold. */
 async function bringIn(name: string, mesh: Mesh): Promise<void> {

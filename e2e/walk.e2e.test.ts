@@ -1,33 +1,22 @@
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import type { Browser } from 'playwright-core'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { writeStl } from '@oak-stilts/core/mesh'
 import { box } from '../core/testing/shapes'
-import { BenchPage, launch, temporaryFolder, TestServer } from './bench'
+import { temporaryFolder } from './bench'
+import { withBench } from './with-bench'
 
-const server = new TestServer()
-let browser: Browser
-let bench: BenchPage
+const { server, bench } = withBench()
 const files = temporaryFolder()
-
-beforeAll(async () => {
-  await server.start()
-  browser = await launch()
-  bench = await BenchPage.open(browser)
-})
-afterAll(async () => {
-  await browser?.close()
-  await server.stop()
-})
 
 const status = (name: string): Promise<string> => bench.page.getByRole('region', { name }).getByRole('heading').innerText()
 
 describe('walking what the scan found', () => {
   it('tells at a first look, then closer, and walks the layers of the heron by keyboard', async () => {
+    const said = await bench.record('Findings')
     await bench.page.goto(`${server.url}/jobs/${await server.idOf('Wading heron')}/hold`)
-    await bench.page.getByText(/^At a first look about \d+ islands/).waitFor()
     await bench.scanned()
+    expect((await said()).filter(s => /^At a first look about \d+ islands/.test(s))).toHaveLength(1)
     await bench.stage.focus()
     await bench.page.keyboard.press('Home')
     expect(await bench.layer()).toBe(1)
