@@ -91,4 +91,17 @@ describe('holding open islands', () => {
     expect(notHeld).toMatchObject([{ kind: 'ledge', layer: open[0].firstLayer, at: open[0].at }])
     expect(notHeld[0].reason).toMatch(/too low for this gauge/)
   })
+
+  it('leaves what juts out of a body farther up, listed or too small for the list, until it is asked for', () => {
+    // fins 1.28 mm long hang by less than a tenth of a square millimetre each, a shelf by more
+    const fins = [16, 19, 22].map(z => box([3, -0.15, z], [4.28, 0.15, z + 0.5]))
+    const mesh = joinMeshes([box([-3, -3, 6], [3, 3, 30]), ...fins, box([-6, -3, 26], [-3, 3, 27])])
+    const islands = hold(mesh)
+    expect(islands.added.length).toBeGreaterThan(0)
+    for (const s of islands.added) expect(s.path[0][2]).toBeCloseTo(6, 1)
+    expect(islands.result.ledges.filter(l => l.state === 'open')).toHaveLength(1)
+    const all = hold(mesh, () => ({ ledges: true }))
+    expect(all.added.some(s => s.path[0][2] > 25)).toBe(true)
+    expect(all.result.islands.map(i => i.state)).toEqual(['held'])
+  })
 })

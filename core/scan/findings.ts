@@ -38,6 +38,8 @@ export interface Island {
   readonly hangingMm2: number
   /** Labels of the pieces of over-reach that hang. */
   readonly hanging: readonly number[]
+  /** Those of them that are its own bottom, not something that juts out farther up. */
+  readonly bottom: readonly number[]
   /** Its component among the solid components of all layers of the model. */
   readonly component: number
 }
@@ -153,19 +155,23 @@ function islandOfPiece({ own, tree, reach }: Evidence, label: number): number {
 interface Hanging {
   pixels: number
   readonly labels: number[]
+  /** Those of its own bottom. */
+  readonly bottom: number[]
 }
 
 function hangingByIsland(e: Evidence, records: readonly LedgeRecord[]): Map<number, Hanging> {
   const out = new Map<number, Hanging>()
   for (const r of records) {
     if (selfSupporting(r, e)) continue
+    const bottom = ownBottom(e, r)
     for (const { label, hanging } of r.pieces) {
       if (hanging === 0) continue
       const island = islandOfPiece(e, label)
       if (island < 0) continue
-      const known = out.get(island) ?? { pixels: 0, labels: [] }
+      const known = out.get(island) ?? { pixels: 0, labels: [], bottom: [] }
       known.pixels += hanging
       known.labels.push(label)
+      if (bottom) known.bottom.push(label)
       out.set(island, known)
     }
   }
@@ -205,7 +211,7 @@ function islandsOf(e: Evidence, grounded: Uint8Array, holders: readonly number[]
       volumeMm3, largestAreaMm2, class: kind,
       state: !stands ? (noted ? 'noted' : 'open') : hangingMm2 > settings.flakeAreaMm2 ? 'partly' : 'held',
       heldShare: stands ? 1 - (over?.pixels ?? 0) / Math.max(1, laid[id]) : 0,
-      hangingMm2, hanging: stands && over ? over.labels : [],
+      hangingMm2, hanging: stands && over ? over.labels : [], bottom: stands && over ? over.bottom : [],
       component: c,
     }
   })

@@ -5,6 +5,7 @@ import { fillOf, REGION_LOOKS } from '../stage/layer-patterns'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import { PALETTE } from '../styles/palette'
 import { fitCanvas } from './fit-canvas'
 
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
@@ -81,6 +82,7 @@ function draw(): void {
     }
     if (cell >= 9) drawGrid(context, width, height, cell, toX, toY)
   }
+  drawOutline(context, toX, toY)
   const at = state.finding
   if (at && at.layer === state.playhead) {
     context.strokeStyle = '#8A5A1F'
@@ -94,6 +96,27 @@ function draw(): void {
   context.font = "11px 'IBM Plex Sans', sans-serif"
   context.textAlign = 'center'
   context.fillText('front', width / 2, height - 5)
+}
+
+/** What hangs of the selected finding, or its vent, seen from above: what lies in this layer as a full line, what does not as a pale one. */
+function drawOutline(context: CanvasRenderingContext2D, toX: (mm: number) => number, toY: (mm: number) => number): void {
+  const lines = bench.outline.value, layerMm = store.job?.printer.layerMm ?? 0.05
+  if (!lines) return
+  const low = state.playhead * layerMm - 1e-6, high = (state.playhead + 1) * layerMm + 1e-6
+  context.strokeStyle = PALETTE.island
+  for (const here of [false, true]) {
+    context.globalAlpha = here ? 1 : 0.45
+    context.lineWidth = here ? 1.8 : 1
+    context.beginPath()
+    for (let i = 0; i < lines.length; i += 6) {
+      if ((lines[i + 2] >= low && lines[i + 2] <= high) !== here) continue
+      context.moveTo(toX(lines[i]), toY(lines[i + 1]))
+      context.lineTo(toX(lines[i + 3]), toY(lines[i + 4]))
+    }
+    context.stroke()
+  }
+  context.globalAlpha = 1
+  context.lineWidth = 1
 }
 
 /** Edges of the printer's pixels, once they are large enough to be counted. */
@@ -148,7 +171,7 @@ onMounted(() => {
   if (canvas.value) observer.observe(canvas.value)
 })
 onBeforeUnmount(() => observer.disconnect())
-watch([() => bench.picture.value, zoom, free, difference, () => state.selectedFinding, partBox], draw)
+watch([() => bench.picture.value, () => bench.outline.value, zoom, free, difference, () => state.selectedFinding, partBox], draw)
 
 /** What this layer has of the kinds that are told apart. */
 const legend = computed(() => {
