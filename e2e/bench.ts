@@ -177,6 +177,13 @@ export class BenchPage {
     await this.page.waitForFunction(() => (window as unknown as { oakStage?: { still(): boolean } }).oakStage?.still())
   }
 
+  /** Opens a small sheet at a button and waits until it has come to rest: what still moves is easily missed by a click. */
+  async openSheet(button: string, sheet: string): Promise<void> {
+    await this.page.getByRole('button', { name: button }).click()
+    await this.page.getByRole('group', { name: sheet }).waitFor()
+    await this.page.waitForFunction(() => document.getAnimations().every(a => a.playState !== 'running'))
+  }
+
   /** Where a build point is on the page. */
   async at(point: readonly [number, number, number]): Promise<{ x: number; y: number }> {
     const found = await this.page.evaluate(p => (window as unknown as { oakStage: { pageOf(p: unknown): { x: number; y: number } | null } }).oakStage.pageOf(p), [...point])

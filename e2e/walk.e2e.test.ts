@@ -58,7 +58,7 @@ describe('walking what the scan found', () => {
   })
 
   it('filters the list by kind', async () => {
-    await bench.page.getByRole('button', { name: 'Filter' }).click()
+    await bench.openSheet('Filter', 'Filter of the worklist')
     await bench.page.getByRole('checkbox', { name: /^Islands/ }).click()
     await expect.poll(() => bench.page.getByRole('option', { name: /island,/ }).count()).toBe(0)
     expect(await bench.page.getByRole('option', { name: /^Ledge,/ }).count()).toBeGreaterThan(3)
@@ -68,7 +68,7 @@ describe('walking what the scan found', () => {
   })
 
   it('lists the signals in a table and as CSV, and switches lanes', async () => {
-    await bench.page.getByRole('button', { name: 'Lanes of the track' }).click()
+    await bench.openSheet('Lanes of the track', 'Signals')
     await bench.page.getByRole('checkbox', { name: /^unheld/ }).click()
     await bench.page.getByRole('button', { name: 'Lanes of the track' }).filter({ hasText: '+ 1' }).waitFor()
     const [download] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByRole('button', { name: 'Save as CSV' }).click()])
