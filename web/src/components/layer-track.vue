@@ -16,7 +16,7 @@ const canvas = ref<HTMLCanvasElement | null>(null)
 const emit = defineEmits<{ table: [] }>()
 const LEFT = 78
 /** Marks nearer than this are one with a count; room for two digits under it, or beside it where the track is low. */
-const CLUSTER_PX = 16, CLUSTER_LOW_PX = 26
+const CLUSTER_PX = 18, CLUSTER_LOW_PX = 26
 
 /** Shown range in layers. */
 const from = ref(0), to = ref(1)
