@@ -86,7 +86,7 @@ function reportOf(prepared: PreparedMesh, r: ScanResult, seconds: number): ScanR
     layerHeightMm: r.layerMm, pixelMm: r.pixelMm, layerCount: r.layerCount,
     mesh: { triangles, unclosedEdges, volumeMm3, sizeMm: [...sizeMm] },
     islands: r.islands.map(i => ({ layer: i.layer, zMm: i.zMm, areaMm2: i.areaMm2, center: [...i.center], joinsLayer: i.joinsLayer, volumeMm3: i.volumeMm3, class: i.class, state: i.state, heldShare: i.heldShare, hangingMm2: i.hangingMm2 })),
-    ledges: r.ledges.map(l => ({ kind: l.kind, firstLayer: l.firstLayer, lastLayer: l.lastLayer, reachMm: l.reachMm, areaMm2: l.areaMm2, spanMm: l.spanMm, state: l.state, at: [...l.at] })),
+    ledges: r.ledges.map(l => ({ kind: l.kind, firstLayer: l.firstLayer, lastLayer: l.lastLayer, reachMm: l.reachMm, areaMm2: l.areaMm2, heldShare: l.heldShare, hangingMm2: l.hangingMm2, spanMm: l.spanMm, state: l.state, at: [...l.at] })),
     suction: r.cups.map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, peakAreaMm2: c.peakAreaMm2, volumeMm3: c.volumeMm3, ends: c.ends, pullN: c.pullN, at: [...c.at], bySupports: c.bySupports, choked: c.choked, vent: ventOf(c) })),
     sealed: r.cups.filter(c => c.ends === 'closed' && !c.choked).map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, volumeMm3: c.volumeMm3, at: [...c.at], vent: ventOf(c) })),
     pools: r.pools.map(p => ({ firstLayer: p.firstLayer, lastLayer: p.lastLayer, volumeMm3: p.volumeMm3, peakAreaMm2: p.peakAreaMm2, at: [...p.at] })),

@@ -45,8 +45,12 @@ export const ScanReportSchema = z.object({
     kind: z.enum(['ledge', 'bridge']),
     firstLayer: count,
     lastLayer: count,
+    /** How far it reaches out, and the area that hangs, without supports. */
     reachMm: number,
     areaMm2: number,
+    /** Share of that area that supports bring within reach, 0 to 1; area that still hangs. */
+    heldShare: number.min(0).max(1),
+    hangingMm2: number,
     /** Distance of what holds it on opposite sides, where it is narrowest; null where one side holds it. */
     spanMm: number.nullable(),
     state,

@@ -101,12 +101,12 @@ export function* holdOpenIslands(scan: ModelScan, before: ScanResult, surface: S
 /** What is still to be held of what was asked for. */
 function targetsOf(result: ScanResult, options: HoldOptions): Target[] {
   const { only, ledge } = options
-  if (ledge) return result.ledges.filter(l => l.state === 'open' && samePlace(l, ledge)).map(targetOfLedge)
+  if (ledge) return sameLedges(result.ledges, ledge).filter(l => isOpen(l.state)).map(targetOfLedge)
   const islands = result.islands.filter(i => isOpen(i.state) && (!only || only.has(i.id))).map(i => targetOfIsland(withoutLedges(i, options))).filter(t => t.whole || t.hanging.length > 0)
   if (!options.ledges || only) return islands
   // ledges of islands are theirs; what stands on the plate has some of its own
   const listed = new Set(islands.flatMap(t => t.hanging))
-  return [...islands, ...result.ledges.filter(l => l.state === 'open' && !l.hanging.some(h => listed.has(h))).map(targetOfLedge)]
+  return [...islands, ...result.ledges.filter(l => isOpen(l.state) && !l.hanging.some(h => listed.has(h))).map(targetOfLedge)]
 }
 
 function targetOfIsland(island: Island): Target {
@@ -123,10 +123,20 @@ function targetOfLedge(ledge: Ledge): Target {
 /** Whether two rounds speak of the same thing. */
 function sameThing(a: Target['of'], b: Target['of']): boolean {
   if (a.kind === 'island') return b.kind === 'island' && a.island.id === b.island.id
-  return b.kind === 'ledge' && samePlace(b.ledge, a.ledge)
+  return b.kind === 'ledge' && isKnownAs(b.ledge, a.ledge)
 }
 
-/** Whether a ledge is what is left of another one. */
+/** The ledge of a list that another one is, or what is left of it. */
+function sameLedges(list: readonly Ledge[], ledge: Ledge): Ledge[] {
+  const same = list.filter(l => isKnownAs(l, ledge))
+  // one that was listed before the model alone was measured may since have become several
+  return same.length > 0 ? same : list.filter(l => samePlace(l, ledge))
+}
+
+function isKnownAs(l: Ledge, o: Ledge): boolean {
+  return l.firstLayer === o.firstLayer && l.at.every((v, i) => v === o.at[i])
+}
+
 function samePlace(l: Ledge, o: Ledge): boolean {
   return l.lastLayer >= o.firstLayer && l.firstLayer <= o.lastLayer && Math.hypot(l.at[0] - o.at[0], l.at[1] - o.at[1]) <= Math.max(2 * o.reachMm, Math.sqrt(o.areaMm2))
 }

@@ -2,8 +2,8 @@ import { classOfIsland, type IslandClass } from './classes'
 import { groundedWhenLaid } from './grounding'
 import type { JoinTree } from './join-tree'
 import type { LayerGraph } from './layer-graph'
+import { islandOfPiece, ledgesOf, ownBottom, selfSupporting, type Ledge, type OwnReach } from './ledge-findings'
 import { joinLedges, type LedgeRecord } from './ledges'
-import { layerOfLabel, pieceOfLabel } from './reach-pieces'
 import type { LoggedReach } from './reach-run'
 import type { Raster } from './body'
 import { LOADS, type ScanSettings } from './settings'
@@ -42,25 +42,6 @@ export interface Island {
   readonly bottom: readonly number[]
   /** Its component among the solid components of all layers of the model. */
   readonly component: number
-}
-
-/** A region that is attached to held material but reaches too far out from it, or spans too wide. */
-export interface Ledge {
-  readonly id: number
-  readonly kind: 'ledge' | 'bridge'
-  readonly firstLayer: number
-  readonly lastLayer: number
-  /** Farthest that it reaches from what holds it. */
-  readonly reachMm: number
-  /** Area that hangs, seen from above. */
-  readonly areaMm2: number
-  /** Where it is held on opposite sides: the distance between them where it is narrowest; null where it is not. */
-  readonly spanMm: number | null
-  /** Noted where it carries itself. */
-  readonly state: FindingState
-  /** Its farthest point, build coordinates. */
-  readonly at: Point
-  readonly hanging: readonly number[]
 }
 
 /** The place where a hole would let a cup breathe. */
@@ -110,8 +91,6 @@ export interface FloatingStilt {
 
 /** Layers that a flake may take to join and still be only noted. */
 const NOTED_WITHIN_LAYERS = 3
-/** A bridge may have this share of ragged edge. */
-const RAGGED_SHARE = 0.03
 
 const RANK: Record<IslandClass, number> = { body: 0, limb: 1, detail: 2, flake: 3 }
 
@@ -127,6 +106,8 @@ export interface Evidence {
   readonly graph: LayerGraph
   readonly whole: WholeGraph | null
   readonly reach: readonly (LoggedReach | null)[]
+  /** Over-reach of the model alone; null while it is not known. */
+  readonly ownReach: OwnReach | null
 }
 
 /** Islands worst first, stilts that begin in the air, ledges by what hangs. */
@@ -146,12 +127,6 @@ function holderOf({ own, graph, whole }: Evidence, component: number, layer: num
   return graph.solidStarts[layer] + (whole ? whole.holderOf(layer, within) : within)
 }
 
-function islandOfPiece({ own, tree, reach }: Evidence, label: number): number {
-  const layer = layerOfLabel(label)
-  const c = reach[layer]?.components[pieceOfLabel(label)] ?? -1
-  return c < 0 || layer >= own.layerCount ? -1 : tree.islandOf[own.solidStarts[layer] + c]
-}
-
 interface Hanging {
   pixels: number
   readonly labels: number[]
@@ -163,10 +138,10 @@ function hangingByIsland(e: Evidence, records: readonly LedgeRecord[]): Map<numb
   const out = new Map<number, Hanging>()
   for (const r of records) {
     if (selfSupporting(r, e)) continue
-    const bottom = ownBottom(e, r)
+    const bottom = ownBottom(e, e.reach, r)
     for (const { label, hanging } of r.pieces) {
       if (hanging === 0) continue
-      const island = islandOfPiece(e, label)
+      const island = islandOfPiece(e, e.reach, label)
       if (island < 0) continue
       const known = out.get(island) ?? { pixels: 0, labels: [], bottom: [] }
       known.pixels += hanging
@@ -216,38 +191,6 @@ function islandsOf(e: Evidence, grounded: Uint8Array, holders: readonly number[]
     }
   })
   return islands.sort((a, b) => RANK[a.class] - RANK[b.class] || b.volumeMm3 - a.volumeMm3 || a.id - b.id)
-}
-
-function selfSupporting(r: LedgeRecord, { raster, settings }: Evidence): boolean {
-  const rest = r.pixels - r.bridged
-  return rest <= Math.max(settings.flakeAreaMm2 / (raster.pixelMm * raster.pixelMm), r.pixels * RAGGED_SHARE)
-}
-
-function ledgesOf(e: Evidence, records: readonly LedgeRecord[]): Ledge[] {
-  const { pixelMm, layerMm } = e.raster
-  const pixelArea = pixelMm * pixelMm
-  const ledges: Ledge[] = []
-  records.forEach((r, id) => {
-    if (r.pixels * pixelArea < e.settings.ledgeAreaMm2 || ownBottom(e, r)) return
-    const selfHeld = selfSupporting(r, e), spanMm = r.span * pixelMm
-    const bridge = selfHeld || spanMm > e.settings.spanMm
-    ledges.push({
-      id, kind: bridge ? 'bridge' : 'ledge', firstLayer: r.firstLayer, lastLayer: r.lastLayer,
-      reachMm: r.reach * pixelMm, areaMm2: (selfHeld ? r.pixels : r.pixels - r.bridged) * pixelArea,
-      spanMm: r.span > 0 ? spanMm : null, state: selfHeld ? 'noted' : 'open',
-      at: [(r.pixel + 0.5) * pixelMm, (r.row + 0.5) * pixelMm, (r.layer + 0.5) * layerMm],
-      hanging: r.pieces.filter(p => selfHeld || p.hanging > 0).map(p => p.label),
-    })
-  })
-  return ledges.sort((a, b) => Number(a.state === 'noted') - Number(b.state === 'noted') || b.areaMm2 - a.areaMm2 || a.id - b.id)
-}
-
-/** What widens right above the first layer of an island is the island's own matter, not a ledge. */
-function ownBottom(e: Evidence, r: LedgeRecord): boolean {
-  const first = r.pieces.reduce((a, p) => Math.min(a, p.label), Infinity)
-  const island = islandOfPiece(e, first)
-  if (island < 0) return false
-  return (r.firstLayer - e.tree.islands[island].firstLayer) * e.raster.layerMm <= e.settings.flapMm
 }
 
 function floatingOf(e: Evidence, grounded: Uint8Array, islandHolders: ReadonlySet<number>): FloatingStilt[] {

@@ -88,7 +88,7 @@ function overRuns(scan: ModelScan, result: ScanResult, layer: number): Map<numbe
     for (const l of labels) if (l >= from && l < to) hanging.add(l)
   }
   for (const i of result.islands) if (i.state === 'partly') add(i.hanging)
-  for (const l of result.ledges) if (l.state === 'open') add(l.hanging)
+  for (const l of result.ledges) if (l.state === 'open' || l.state === 'partly') add(l.hanging)
   for (let i = 0; i < log.runs.length; i += 4) {
     if (!hanging.has(labelOf(layer, log.runs[i + 3]))) continue
     const list = out.get(log.runs[i])

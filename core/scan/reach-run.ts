@@ -5,11 +5,33 @@ import { ReachField } from './reach'
 import type { LayerReach } from './reach-pieces'
 import { sameState, type ReachState } from './reach-state'
 import type { ScanSettings } from './settings'
-import type { WholeGraph } from './whole-graph'
+import type { BandSpans, Frame } from './spans'
 
 /** What a layer adds to the over-reach, and the component of the model, within the layer, that every piece belongs to. */
 export interface LoggedReach extends LayerReach {
   readonly components: Int32Array
+}
+
+/** Layers that the reach is measured in. */
+export interface ReachBands {
+  readonly frame: Frame
+  /** Spans of a band with the supports that meet the model there, and of these supports alone. */
+  bandWithSupports(band: number, bandLayers: number): { spans: BandSpans; supports: BandSpans | null }
+}
+
+/** The model's own bands, without supports. */
+export class ModelBands implements ReachBands {
+  readonly #model: BandedBody
+  readonly frame: Frame
+
+  constructor(model: BandedBody) {
+    this.#model = model
+    this.frame = model.frame
+  }
+
+  bandWithSupports(band: number): { spans: BandSpans; supports: null } {
+    return { spans: this.#model.spans(band), supports: null }
+  }
 }
 
 /** Bands between two saved states. */
@@ -53,7 +75,7 @@ export class ReachRun {
   }
 
   /** Brings the log up to date; yields the layers done so far after every band. */
-  *run(whole: WholeGraph): Generator<number, void, void> {
+  *run(whole: ReachBands): Generator<number, void, void> {
     const layerCount = this.#model.frame.layerCount
     if (this.#complete || this.#model.frame.rows === 0) {
       this.#complete = true
@@ -95,7 +117,7 @@ export class ReachRun {
     this.#dirtyTo = 0
   }
 
-  #newField(whole: WholeGraph): ReachField {
+  #newField(whole: ReachBands): ReachField {
     const { body, frame } = this.#model
     return new ReachField(whole.frame, { row0: frame.row0, rows: frame.rows, col0: body.origin[0], cols: body.columns }, this.#raster, this.#settings)
   }

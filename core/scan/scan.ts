@@ -3,11 +3,13 @@ import { AS_IS, type Placement } from '../pose'
 import { aimsOf } from './aims'
 import { BandedBody } from './band-spans'
 import { bodyOf, type Body, type Raster } from './body'
-import { cupsOf, findHanging, poolsOf, type Cup, type FloatingStilt, type Island, type Ledge, type Pool } from './findings'
+import { cupsOf, findHanging, poolsOf, type Cup, type FloatingStilt, type Island, type Pool } from './findings'
 import { joinLayers, sourcesOf, type LayerSource } from './join-chunks'
 import { joinTree, type JoinTree } from './join-tree'
 import type { GraphChunk, LayerGraph } from './layer-graph'
-import { ReachRun, type LoggedReach } from './reach-run'
+import type { Ledge, OwnReach } from './ledge-findings'
+import { joinLedges } from './ledges'
+import { ModelBands, ReachRun, type LoggedReach } from './reach-run'
 import { DEFAULT_SETTINGS, type ScanSettings } from './settings'
 import { signalsOf, type Signals } from './signals'
 import { findChoked } from './passages'
@@ -61,6 +63,7 @@ export class ModelScan {
   readonly #banded: BandedBody
   readonly #chunks: (GraphChunk | null)[]
   #reach: ReachRun
+  #ownReach: OwnReach | null = null
   #solids: readonly Mesh[] = []
   #own: LayerGraph | null = null
   #tree: JoinTree | null = null
@@ -100,6 +103,7 @@ export class ModelScan {
   setSettings(settings: ScanSettings): void {
     this.#settings = settings
     this.#reach = new ReachRun(this.#banded, this.raster, settings)
+    this.#ownReach = null
     this.#choked = null
     this.#vented = []
     if (this.#own) this.#pools = poolsOf(findPools(this.#own), this.#own, this.raster, settings)
@@ -150,7 +154,7 @@ export class ModelScan {
     const chunks = (there < 0 ? this.#chunks : this.#chunks.slice(0, there)) as GraphChunk[]
     const own = joinLayers(sourcesOf(chunks))
     const tree = joinTree(own), suction = findSuction(own)
-    return this.#resultOf({ own, tree, graph: own, suction, whole: null, reach: [], stage: 'layers', pools: [], choked: null })
+    return this.#resultOf({ own, tree, graph: own, suction, whole: null, reach: [], ownReach: null, stage: 'layers', pools: [], choked: null })
   }
 
   /** Sweeps all layers; yields after each band and whenever more is known. */
@@ -180,7 +184,10 @@ export class ModelScan {
     yield { stage: 'graph', done: total, total, result: this.#now('graph') }
     const layers = this.#banded.frame.layerCount
     for (const done of this.#reach.run(whole)) yield { stage: 'reach', done, total: layers }
+    const { log } = this.#reach
+    if (!this.#ownReach && whole.sections.length === 0) this.#ownReach = { log: [...log], records: joinLedges(log) }
     yield { stage: 'reach', done: layers, total: layers, result: this.#now('reach') }
+    yield* this.#measureOwn(layers)
     if (this.#choked === null) {
       const steps = findChoked(this.#banded, this.#ownSuction as Suction, this.#own, this.raster, this.#settings)
       for (;;) {
@@ -194,6 +201,14 @@ export class ModelScan {
       }
     }
     return this.#now('all')
+  }
+
+  /** The reach of the model alone, against which the ledges with supports are judged; once for these limits. */
+  *#measureOwn(layers: number): Generator<ScanProgress, void, void> {
+    if (this.#ownReach) return
+    const run = new ReachRun(this.#banded, this.raster, this.#settings)
+    for (const done of run.run(new ModelBands(this.#banded))) yield { stage: 'all', done, total: layers }
+    this.#ownReach = { log: run.log, records: joinLedges(run.log) }
   }
 
   /** The graph of the model and the supports that were taken last. */
@@ -233,11 +248,11 @@ export class ModelScan {
   #now(stage: ScanStage): ScanResult {
     return this.#resultOf({
       own: this.#own as LayerGraph, tree: this.#tree as JoinTree, graph: this.#graph as LayerGraph, suction: this.#suction as Suction,
-      whole: this.#whole, reach: this.#reach.log, stage, pools: this.#pools, choked: this.#choked,
+      whole: this.#whole, reach: this.#reach.log, ownReach: this.#ownReach, stage, pools: this.#pools, choked: this.#choked,
     })
   }
 
-  #resultOf(k: { own: LayerGraph; tree: JoinTree; graph: LayerGraph; suction: Suction; whole: WholeGraph | null; reach: readonly (LoggedReach | null)[]; stage: ScanStage; pools: Pool[]; choked: Cup[] | null }): ScanResult {
+  #resultOf(k: { own: LayerGraph; tree: JoinTree; graph: LayerGraph; suction: Suction; whole: WholeGraph | null; reach: readonly (LoggedReach | null)[]; ownReach: OwnReach | null; stage: ScanStage; pools: Pool[]; choked: Cup[] | null }): ScanResult {
     const { pixelMm, layerMm } = this.raster
     const { islands, floating, ledges, grounded } = findHanging({ raster: this.raster, settings: this.#settings, aims: k.stage === 'layers' ? aimsOf(this.#banded, k.own, k.tree, this.raster) : this.#aims, ...k })
     const listed = cupsOf(k.suction, k.graph, k.own, this.raster, this.#settings)

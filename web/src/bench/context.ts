@@ -34,10 +34,10 @@ export function createContext() {
   const notHeld: ShallowRef<readonly NotHeld[]> = shallowRef([])
 
   /** Why a finding could not be held; undefined where nobody tried, or it could. */
-  function whyNotHeld({ kind, layer, island, ledge, state: shown }: Finding): string | undefined {
+  function whyNotHeld({ kind, island, ledge, state: shown }: Finding): string | undefined {
     const at = island?.aim ?? ledge?.at
     if (!at || (shown !== 'open' && shown !== 'partly')) return undefined
-    return notHeld.value.find(n => n.kind === kind && n.layer === layer && Math.hypot(n.at[0] - at[0], n.at[1] - at[1], n.at[2] - at[2]) < 0.01)?.reason
+    return notHeld.value.find(n => n.kind === kind && Math.hypot(n.at[0] - at[0], n.at[1] - at[1], n.at[2] - at[2]) < 0.01)?.reason
   }
 
   /** The bench's own job and workers, while they are there. @throws Error where no job is open */

@@ -2,7 +2,7 @@ import type { ScanSettings, Waiver } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
 import { placementOf, unplacePoint, type Pose } from '@oak-stilts/core/pose'
 import type { Stilt, StiltSizes } from '@oak-stilts/core/stilts'
-import type { Finding } from '../stores/findings'
+import { knownAt, type Finding } from '../stores/findings'
 import { stiltsEdit } from '../stores/job'
 import { samePose, type BenchContext } from './context'
 
@@ -98,7 +98,8 @@ export function createEditing({ store, state, model, current, say }: BenchContex
   /** Leaves a finding as it is, for a reason; its state follows at once. */
   function waive(finding: Finding, reason: string): void {
     if (finding.kind === 'lost' || !reason.trim()) return
-    const at = unplacePoint(current().placement, [finding.at[0], finding.at[1], finding.at[2]])
+    const [x, y, z] = knownAt(finding)
+    const at = unplacePoint(current().placement, [x, y, z])
     const waiver: Waiver = { id: crypto.randomUUID(), kind: finding.kind, at: [at[0], at[1], at[2]], reason: reason.trim() }
     store.apply({ label: 'waive', putWaivers: [waiver] })
     say(`Waived: ${reason.trim()}`)

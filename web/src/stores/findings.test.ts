@@ -3,7 +3,7 @@ import { ModelScan } from '@oak-stilts/core/scan'
 import { gaugeOf, sizesOf, type Stilt } from '@oak-stilts/core/stilts'
 import { joinMeshes } from '../../../core/mesh'
 import { bowl, box, sphere } from '../../../core/testing/shapes'
-import { adviceFor, NO_FILTER, passes, shareText, volumeText, worklistOf } from './findings'
+import { adviceFor, knownAt, NO_FILTER, passes, shareText, volumeText, worklistOf } from './findings'
 
 const scene = joinMeshes([sphere([0, 0, 12], 4, 48), sphere([20, 0, 9], 2, 40), box([12, 0, 8], [12.1, 0.1, 8.1]), bowl(9, 1, 8, 2, 30, 64)])
 const result = new ModelScan(scene, { pixelMm: 0.1, layerMm: 0.1 }).runToEnd()
@@ -51,6 +51,24 @@ describe('the worklist', () => {
     expect(shown({ kinds: ['cup'] })).toEqual(['Cup'])
     expect(shown({ kinds: ['island'], classes: ['flake'] })).toEqual(['Flake'])
     expect(shown({ states: ['settled', 'waived'] })).toEqual([])
+  })
+  it('keeps a ledge in the list under the same name while stilts hold more and more of it, and its waiver with it', () => {
+    const shelf = joinMeshes([box([-3, -3, 0], [3, 3, 24]), box([3, -3, 9], [9, 3, 10.5])])
+    const tip = (x: number, y: number): ReturnType<typeof box> => box([x - 0.3, y - 0.3, 0], [x + 0.3, y + 0.3, 9.3])
+    const scan = new ModelScan(shelf, { pixelMm: 0.1, layerMm: 0.1 })
+    const rowWith = (...tips: ReturnType<typeof box>[]): ReturnType<typeof worklistOf>['findings'][number] => {
+      scan.setStilts(tips)
+      return worklistOf(scan.runToEnd(), []).findings[0]
+    }
+    const open = rowWith(), partly = rowWith(tip(8, 0)), held = rowWith(...[4.6, 6.8, 8.6].flatMap(x => [-2.2, 0, 2.2].map(y => tip(x, y))))
+    expect([open.state, partly.state, held.state]).toEqual(['open', 'partly', 'settled'])
+    expect([partly.key, held.key]).toEqual([open.key, open.key])
+    expect([open.figure, partly.figure]).toEqual(['6.00 mm out', expect.stringMatching(/^\d+ % held$/)])
+    for (const f of [open, partly, held]) for (const text of Object.values(adviceFor(f))) expect(text).toMatch(/^[A-Z].*\.$/)
+    expect(adviceFor(partly).why).toContain(`${partly.ledge?.hangingMm2.toFixed(2)} mm² are still laid`)
+    scan.setStilts([tip(8, 0)])
+    const [x, y, z] = knownAt(open)
+    expect(worklistOf(scan.runToEnd(), [], [{ id: 'w', kind: 'ledge', at: [x, y, z], reason: 'It sags where nobody looks.' }]).findings.map(f => f.state)).toEqual(['waived'])
   })
   it('never rounds a share up to all', () => {
     expect([shareText(1), shareText(0.9999), shareText(0.442), shareText(0)]).toEqual(['100 %', '99.9 %', '44 %', '0 %'])

@@ -106,7 +106,11 @@ export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], 
         bridges++
         continue
       }
-      findings.push({ key: `ledge-${l.firstLayer}-${mm(l.at[0])}-${mm(l.at[1])}`, kind: 'ledge', state: 'open', name: l.kind === 'bridge' ? 'Wide span' : 'Ledge', figure: `${l.reachMm.toFixed(2)} mm out`, layer: Math.round(l.at[2] / result.layerMm - 0.5), lastLayer: l.lastLayer, at: l.at, ledge: l })
+      const state = l.state === 'held' ? 'settled' : l.state === 'partly' ? 'partly' : 'open'
+      findings.push({
+        key: `ledge-${l.firstLayer}-${mm(l.at[0])}-${mm(l.at[1])}`, kind: 'ledge', state, name: l.kind === 'bridge' ? 'Wide span' : 'Ledge', figure: state === 'partly' ? `${shareText(l.heldShare)} held` : `${l.reachMm.toFixed(2)} mm out`,
+        layer: Math.round(l.worst[2] / result.layerMm - 0.5), lastLayer: l.lastLayer, at: l.worst, ledge: l,
+      })
     }
     for (const c of result.cups) {
       const sealed = c.ends === 'closed' && !c.choked
@@ -119,9 +123,14 @@ export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], 
   return { findings: judged, noted, bridges, open: judged.filter(f => OPEN_ONLY.includes(f.state)).length }
 }
 
+/** The place that a finding is known by, whatever stilts have been placed under it since. */
+export function knownAt(f: Finding): readonly [number, number, number] {
+  return f.ledge?.at ?? f.at
+}
+
 function waived(f: Finding, waivers: readonly Waiver[], toSource: ToSource): Finding {
   if (f.kind === 'lost' || f.state === 'settled') return f
-  const at = toSource(f.at), kind = f.kind
+  const at = toSource(knownAt(f)), kind = f.kind
   const waiver = waivers.find(w => w.kind === kind && Math.hypot(w.at[0] - at[0], w.at[1] - at[1], w.at[2] - at[2]) <= SAME_PLACE_MM[kind])
   return waiver ? { ...f, state: 'waived', waiver } : f
 }
@@ -139,6 +148,8 @@ export function adviceFor(finding: Finding): { why: string; help: string } {
   }
   if (finding.kind === 'ledge') {
     const l = finding.ledge
+    if (finding.state === 'settled') return { why: `This reaches ${(l?.reachMm ?? 0).toFixed(2)} mm out by itself; with the stilts all of it is within reach of what holds it.`, help: 'Nothing is left to do here.' }
+    if (finding.state === 'partly') return { why: `Stilts hold a part of it, but ${(l?.hangingMm2 ?? 0).toFixed(2)} mm² are still laid up to ${(l?.hangingReachMm ?? 0).toFixed(2)} mm from what holds them and would curl up or sag.`, help: 'Add tips inside the outline that is drawn on the model, or hold the rest of it at once.' }
     if (l?.kind === 'bridge') return { why: `This span is held on opposite sides, but ${(l.spanMm ?? 0).toFixed(2)} mm is more than it can carry; ${l.areaMm2.toFixed(1)} mm² would sag.`, help: 'Stand a row of tips under its middle, or tilt the part so that it closes in steps.' }
     return { why: `Skin juts out ${(l?.reachMm ?? 0).toFixed(2)} mm from what holds it; ${(l?.areaMm2 ?? 0).toFixed(1)} mm² would curl up or peel off.`, help: 'Place tips along its outer edge, or tilt the part so that it rises more steeply.' }
   }
