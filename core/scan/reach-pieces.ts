@@ -77,14 +77,14 @@ export class ReachPieces {
   /** Pieces of what was laid over reach in this layer, and earlier pixels that are bridged now. */
   collect(layer: number): LayerReach {
     const closed = this.#retest(layer)
-    const value = this.#grid.value, label = this.#grid.label, fresh = this.#grid.fresh.data
+    const { value, label, support } = this.#grid, fresh = this.#grid.fresh.data
     const over = this.#over
     over.length = 0
     const limit = this.#limit + this.#grid.drift
     for (let f = 0; f < this.#grid.fresh.length; f++) {
       const p = fresh[f]
       label[p] = -1
-      if (value[p] > limit && !this.#grid.support[p]) over.push(p)
+      if (value[p] > limit && !support[p]) over.push(p)
     }
     if (over.length === 0) return closed.length > 0 ? { pieces: [], runs: NO_RUNS, closed } : NOTHING
     const parent = new Int32Array(over.length)
@@ -101,7 +101,8 @@ export class ReachPieces {
    * Afterwards the labels of these pixels are −2 − their place in the list.
    */
   #connect(layer: number, parent: Int32Array): Map<number, number> {
-    const value = this.#grid.value, label = this.#grid.label, cols = this.#grid.cols, over = this.#over
+    const { value, label, cols, touched, drift } = this.#grid, over = this.#over
+    const steps = [1, -1, cols, -cols]
     const grownFrom = new Map<number, number>()
     let last = -1, lastAt = 0
     for (let i = 0; i < over.length; i++) {
@@ -109,11 +110,11 @@ export class ReachPieces {
       parent[i] = i
       label[p] = -2 - i
       for (let n = 0; n < 4; n++) {
-        const q = p + NX[n] + NY[n] * cols
+        const q = p + steps[n]
         if (value[q] === EMPTY) continue
         const known = label[q]
         if (known <= -2) unite(parent, -2 - known, i)
-        else if (known >= 0 && this.#grid.touched[q] !== layer && value[q] > this.#grid.drift) {
+        else if (known >= 0 && touched[q] !== layer && value[q] > drift) {
           if (known === last) unite(parent, lastAt, i)
           else {
             const at = grownFrom.get(known)
@@ -165,9 +166,9 @@ export class ReachPieces {
 
   /** Adds a pixel to its piece; gives its reach where it hangs and may be bridged later, else 0. */
   #measure(p: number, draft: Draft, layer: number): number {
-    const cols = this.#grid.cols, value = this.#grid.value
+    const { cols, value, touched, source, label } = this.#grid
     const reach = this.#grid.trueReach(p)
-    const row = Math.floor(p / cols), pixel = p % cols
+    const row = (p / cols) | 0, pixel = p - row * cols
     draft.pixels++
     draft.sumX += pixel + this.#grid.col0
     draft.sumY += row + this.#grid.row0
@@ -175,14 +176,16 @@ export class ReachPieces {
       draft.reach = reach
       draft.at = p
     }
-    const s = this.#grid.source[p]
-    const ax = pixel - (s % cols), ay = row - Math.floor(s / cols)
+    const s = source[p], sourceRow = (s / cols) | 0
+    const ax = pixel - s + sourceRow * cols, ay = row - sourceRow
     for (let n = 0; n < 4; n++) {
       const q = p + NX[n] + NY[n] * cols
-      if (value[q] === EMPTY || this.#grid.touched[q] !== layer) continue
-      const t = this.#grid.source[q]
+      // of two that are over reach one looks at the other
+      if (value[q] === EMPTY || touched[q] !== layer || ((n & 1) === 1 && label[q] <= -2)) continue
+      const t = source[q]
       if (t === s) continue
-      const bx = (q % cols) - (t % cols), by = Math.floor(q / cols) - Math.floor(t / cols)
+      const from = (t / cols) | 0
+      const bx = pixel + NX[n] - t + from * cols, by = row + NY[n] - from
       const dot = ax * bx + ay * by
       if (dot >= 0 || dot * dot < OPPOSITE * OPPOSITE * (ax * ax + ay * ay) * (bx * bx + by * by)) continue
       const span = reach + this.#grid.trueReach(q)

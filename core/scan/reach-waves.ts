@@ -31,17 +31,17 @@ export class ReachWaves {
 
   /** Gives every new pixel beside an old one its distance from there, and sends waves out from those that may have something to pass on. */
   #seed(): void {
-    const value = this.#grid.value, touched = this.#grid.touched, support = this.#grid.support, tip = this.#grid.tip
-    const cols = this.#grid.cols, fresh = this.#grid.fresh.data, count = this.#grid.fresh.length, layer = this.#grid.layer, drift = this.#grid.drift
+    const { value, touched, support, tip, source, cols, layer, drift, tipBonus } = this.#grid
+    const fresh = this.#grid.fresh.data, count = this.#grid.fresh.length
     const steps = [1, -1, cols, -cols, cols + 1, 1 - cols, cols - 1, -cols - 1]
     for (let f = 0; f < count; f++) {
       const p = fresh[f]
       if (support[p]) {
         // a support counts as held wherever it comes from; whether it stands is judged elsewhere
-        value[p] = drift - this.#grid.tipBonus
+        value[p] = drift - tipBonus
         touched[p] = layer
         tip[p] = 1
-        this.#grid.source[p] = p
+        source[p] = p
         continue
       }
       let best = UNSET, from = -1
@@ -50,7 +50,7 @@ export class ReachWaves {
         if (v >= UNSET || (touched[q] === layer && !support[q])) continue
         if (n > 3 && value[p + NX[n]] === EMPTY && value[p + NY[n] * cols] === EMPTY) continue
         const known = v - drift
-        const d = (support[q] ? -this.#grid.tipBonus : known > 0 ? known : 0) + (n > 3 ? DIAGONAL : UNIT)
+        const d = (support[q] ? -tipBonus : known > 0 ? known : 0) + (n > 3 ? DIAGONAL : UNIT)
         if (d < best) {
           best = d
           from = q
@@ -60,7 +60,7 @@ export class ReachWaves {
       tip[p] = support[from] || (tip[from] && value[from] > drift) ? 1 : 0
       value[p] = best + drift
       touched[p] = layer
-      this.#grid.source[p] = from
+      source[p] = from
     }
     for (let f = 0; f < count; f++) {
       const p = fresh[f], own = value[p]
@@ -74,14 +74,6 @@ export class ReachWaves {
         }
       }
     }
-  }
-
-  #lay(p: number, distance: number, source: number): void {
-    this.#grid.tip[p] = this.#grid.support[source] || (this.#grid.tip[source] && this.#grid.now(source) > 0) ? 1 : 0
-    this.#grid.touched[p] = this.#grid.layer
-    this.#grid.value[p] = distance + this.#grid.drift
-    this.#grid.source[p] = source
-    this.#push(p, distance)
   }
 
   #push(p: number, distance: number): void {
@@ -99,7 +91,8 @@ export class ReachWaves {
 
   /** Nearest first, each pixel passes on the point that its distance is measured from. */
   #spread(): void {
-    const value = this.#grid.value, cols = this.#grid.cols, heads = this.#heads, drift = this.#grid.drift, touched = this.#grid.touched, layer = this.#grid.layer
+    const { value, cols, drift, touched, layer, source, support, tip } = this.#grid
+    const heads = this.#heads
     const steps = [1, -1, cols, -cols, cols + 1, 1 - cols, cols - 1, -cols - 1]
     for (let bucket = 0; bucket <= this.#highest; bucket++) {
       this.#current = bucket
@@ -108,25 +101,41 @@ export class ReachWaves {
         heads[bucket] = this.#nodeNext.data[node]
         const p = this.#nodePixel.data[node], d = this.#nodeValue.data[node]
         if (value[p] - drift !== d) continue
-        const s = this.#grid.source[p]
+        // places are worked out only where there is something to pass on
+        let s = -1, sx = 0, sy = 0, px = 0, py = 0, start = 0
         for (let n = 0; n < 8; n++) {
           const q = p + steps[n], v = value[q]
           if (v === EMPTY) continue
-          // no way is shorter than the one to here, and what is held needs none
-          const known = v - drift
-          if (v !== UNSET && (known <= d || known <= 0)) continue
-          const old = v !== UNSET && touched[q] !== layer
-          if (old && known - SLACK <= d) continue
-          const most = v === UNSET ? UNSET : old ? known - SLACK : known
-          let source = s, distance = this.#distance(s, q)
+          let most = UNSET
+          if (v !== UNSET) {
+            // no way is shorter than the one to here, and what is held needs none
+            const known = v - drift
+            if (known <= d || known <= 0) continue
+            most = touched[q] === layer ? known : known - SLACK
+            if (most <= d) continue
+          }
+          if (s < 0) {
+            s = source[p]
+            py = (p / cols) | 0
+            px = p - py * cols
+            sy = (s / cols) | 0
+            sx = s - sy * cols
+            start = this.#grid.now(s)
+          }
+          const x = px + NX[n], y = py + NY[n]
+          let from = s, distance = start + lengthOf(x - sx, y - sy)
           if (distance >= most) continue
           if (n > 3 && value[p + NX[n]] === EMPTY && value[p + NY[n] * cols] === EMPTY) continue
-          if (!this.#sees(q, s)) {
-            source = p
+          if (!this.#sees(x, y, s, sx, sy)) {
+            from = p
             distance = d + (n > 3 ? DIAGONAL : UNIT)
             if (distance >= most) continue
           }
-          this.#lay(q, distance, source)
+          tip[q] = support[from] || (tip[from] && (from === s ? start : d) > 0) ? 1 : 0
+          touched[q] = layer
+          value[q] = distance + drift
+          source[q] = from
+          this.#push(q, distance)
         }
       }
     }
@@ -148,18 +157,9 @@ export class ReachWaves {
     }
   }
 
-  #distance(s: number, q: number): number {
-    const cols = this.#grid.cols
-    const qy = (q / cols) | 0, sy = (s / cols) | 0
-    const dx = q - qy * cols - (s - sy * cols), dy = qy - sy
-    return this.#grid.now(s) + Math.round(Math.sqrt(dx * dx + dy * dy) * UNIT)
-  }
-
-  /** Whether the straight way from q to s is solid: it is where the next pixel on it already has s; else all of it is walked. */
-  #sees(q: number, s: number): boolean {
-    const cols = this.#grid.cols
-    const sy = (s / cols) | 0, sx = s - sy * cols
-    let y = (q / cols) | 0, x = q - y * cols
+  /** Whether the straight way from a pixel to s is solid: it is where the next pixel on it already has s; else all of it is walked. */
+  #sees(x: number, y: number, s: number, sx: number, sy: number): boolean {
+    const { value, cols, touched, layer, source } = this.#grid
     const steps = Math.max(Math.abs(sx - x), Math.abs(sy - y))
     if (steps <= 1) return true
     const dx = (sx - x) / steps, dy = (sy - y) / steps
@@ -167,12 +167,15 @@ export class ReachWaves {
     for (let i = 1; i < steps; i++) {
       fx += dx
       fy += dy
-      x = (fx + 0.5) | 0
-      y = (fy + 0.5) | 0
-      const p = y * cols + x
-      if (this.#grid.value[p] === EMPTY) return false
-      if (i === 1 && this.#grid.touched[p] === this.#grid.layer && this.#grid.source[p] === s) return true
+      const p = ((fy + 0.5) | 0) * cols + ((fx + 0.5) | 0)
+      if (value[p] === EMPTY) return false
+      if (i === 1 && touched[p] === layer && source[p] === s) return true
     }
     return true
   }
+}
+
+/** Length of a way of whole pixels, in units. */
+function lengthOf(dx: number, dy: number): number {
+  return (Math.sqrt(dx * dx + dy * dy) * UNIT + 0.5) | 0
 }
