@@ -92,6 +92,18 @@ describe('walking what the scan found', () => {
     expect(await bench.layer()).toBe(913)
   })
 
+  it('goes back one step at Esc: first the menu, then the selection', async () => {
+    const sheet = bench.page.getByRole('region', { name: 'Cup' })
+    await bench.page.getByRole('button', { name: /^Show/ }).click()
+    const entry = bench.page.getByText('Outline of the layer under the pointer')
+    await entry.waitFor()
+    await bench.page.keyboard.press('Escape')
+    await entry.waitFor({ state: 'hidden' })
+    expect(await sheet.isVisible()).toBe(true)
+    await bench.page.keyboard.press('Escape')
+    await sheet.waitFor({ state: 'hidden' })
+  })
+
   it('keeps a large island with one tip partly held, and says how much of it hangs', async () => {
     const file = join(files, 'plate.stl')
     writeFileSync(file, writeStl(box([-8, -5, 0], [8, 5, 3]), 'plate'))

@@ -249,9 +249,9 @@ export function worthListing(c: CupRecord, pixelArea: number, settings: ScanSett
   return c.peakPixels * pixelArea >= settings.cupAreaMm2 && c.lastLayer - c.firstLayer + 1 >= settings.cupLayers
 }
 
-/** A pixel of the space in its peak layer. */
+/** A pixel well inside the space in its peak layer. */
 export function pointIn(graph: LayerGraph, c: CupRecord, { pixelMm, layerMm }: Raster): Point {
-  return [(graph.emptyPixel[c.peakComponent] + 0.5) * pixelMm, (graph.emptyRow[c.peakComponent] + 0.5) * pixelMm, (c.peakLayer + 0.5) * layerMm]
+  return [(graph.emptyInPixel[c.peakComponent] + 0.5) * pixelMm, (graph.emptyInRow[c.peakComponent] + 0.5) * pixelMm, (c.peakLayer + 0.5) * layerMm]
 }
 
 /** Whether the model alone encloses the space in its peak layer, by its box. */

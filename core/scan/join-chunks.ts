@@ -67,7 +67,8 @@ export function joinLayers(sources: readonly (LayerSource | null)[], extras?: re
     emptyStarts: new Int32Array(layerCount + 1),
     emptyPixels: new Int32Array(empties),
     emptyRow: new Int32Array(empties),
-    emptyPixel: new Int32Array(empties),
+    emptyInRow: new Int32Array(empties),
+    emptyInPixel: new Int32Array(empties),
     emptyFrom: new Int32Array(empties),
     emptyTo: new Int32Array(empties),
     emptyRowEnd: new Int32Array(empties),
@@ -78,7 +79,7 @@ export function joinLayers(sources: readonly (LayerSource | null)[], extras?: re
     unclosedRows: 0,
   }
   const solidFields = ['solidPixels', 'solidSumX', 'solidSumY', 'solidRow', 'solidPixel'] as const
-  const emptyFields = ['emptyPixels', 'emptyRow', 'emptyPixel', 'emptyFrom', 'emptyTo', 'emptyRowEnd'] as const
+  const emptyFields = ['emptyPixels', 'emptyRow', 'emptyInRow', 'emptyInPixel', 'emptyFrom', 'emptyTo', 'emptyRowEnd'] as const
   let s = 0, e = 0, se = 0, ee = 0, solidBelow = 0, emptyBelow = 0
   for (let k = 0; k < layerCount; k++) {
     const solidBase = s, emptyBase = e

@@ -27,9 +27,11 @@ export interface GraphChunk {
   readonly solidOverlap: Int32Array
   readonly emptyStarts: Int32Array
   readonly emptyPixels: Int32Array
+  /** A pixel well inside the space: the middle of its widest gap. */
+  readonly emptyInRow: Int32Array
+  readonly emptyInPixel: Int32Array
+  /** Box of the space: first row, first and end pixel, end row. */
   readonly emptyRow: Int32Array
-  readonly emptyPixel: Int32Array
-  /** Box of the space: first and end pixel, end row (its first row is `emptyRow`). */
   readonly emptyFrom: Int32Array
   readonly emptyTo: Int32Array
   readonly emptyRowEnd: Int32Array
@@ -69,7 +71,9 @@ export class ChunkBuilder {
   readonly #emptyStarts = new Int32List()
   readonly #emptyPixels = new Int32List()
   readonly #emptyRow = new Int32List()
-  readonly #emptyPixel = new Int32List()
+  readonly #emptyInRow = new Int32List()
+  readonly #emptyInPixel = new Int32List()
+  readonly #widest = new Int32List()
   readonly #emptyFrom = new Int32List()
   readonly #emptyTo = new Int32List()
   readonly #emptyRowEnd = new Int32List()
@@ -145,7 +149,9 @@ export class ChunkBuilder {
     for (let i = 0; i < emptyCount; i++) {
       this.#emptyPixels.push(0)
       this.#emptyRow.push(0)
-      this.#emptyPixel.push(0)
+      this.#emptyInRow.push(0)
+      this.#emptyInPixel.push(0)
+      this.#widest.push(0)
       this.#emptyFrom.push(0)
       this.#emptyTo.push(0)
       this.#emptyRowEnd.push(0)
@@ -172,11 +178,15 @@ export class ChunkBuilder {
           const gapFrom = pairs[2 * s - 1]
           if (enclosed[emptyBase + e] === 0) {
             this.#emptyRow.data[emptyBase + e] = y
-            this.#emptyPixel.data[emptyBase + e] = gapFrom
             this.#emptyFrom.data[emptyBase + e] = gapFrom
             this.#emptyTo.data[emptyBase + e] = from
           }
           this.#emptyRowEnd.data[emptyBase + e] = y + 1
+          if (from - gapFrom > this.#widest.data[emptyBase + e]) {
+            this.#widest.data[emptyBase + e] = from - gapFrom
+            this.#emptyInRow.data[emptyBase + e] = y
+            this.#emptyInPixel.data[emptyBase + e] = (gapFrom + from - 1) >> 1
+          }
           if (gapFrom < this.#emptyFrom.data[emptyBase + e]) this.#emptyFrom.data[emptyBase + e] = gapFrom
           if (from > this.#emptyTo.data[emptyBase + e]) this.#emptyTo.data[emptyBase + e] = from
           enclosed[emptyBase + e] += from - gapFrom
@@ -259,7 +269,8 @@ export class ChunkBuilder {
       emptyStarts: this.#emptyStarts.toArray(),
       emptyPixels: this.#emptyPixels.toArray(),
       emptyRow: this.#emptyRow.toArray(),
-      emptyPixel: this.#emptyPixel.toArray(),
+      emptyInRow: this.#emptyInRow.toArray(),
+      emptyInPixel: this.#emptyInPixel.toArray(),
       emptyFrom: this.#emptyFrom.toArray(),
       emptyTo: this.#emptyTo.toArray(),
       emptyRowEnd: this.#emptyRowEnd.toArray(),

@@ -86,11 +86,11 @@ function fineLayer(k: number, p: Place): number {
   return Math.max(0, p.first + (k - p.lead) * p.thick)
 }
 
-/** Middle of the cube at the first place of a component; rows were moved by the cube so that they start at 0. */
+/** Middle of the cube at a place of a component; rows were moved by the cube so that they start at 0. */
 function middleOf(component: number, graph: LayerGraph, p: Place): { pixel: number; row: number } {
   return {
-    pixel: p.pixel0 + graph.emptyPixel[component] * p.cell + Math.floor((p.n * p.cell) / 2),
-    row: p.row0 + (graph.emptyRow[component] - (p.n - 1)) * p.cell + Math.floor((p.n * p.cell) / 2),
+    pixel: p.pixel0 + graph.emptyInPixel[component] * p.cell + Math.floor((p.n * p.cell) / 2),
+    row: p.row0 + (graph.emptyInRow[component] - (p.n - 1)) * p.cell + Math.floor((p.n * p.cell) / 2),
   }
 }
 

@@ -206,13 +206,15 @@ const summary = computed(() => {
       </span>
     </header>
     <canvas ref="canvas" role="img" :aria-label="`Layer ${state.playhead + 1} from above: ${summary}`" title="Wheel zooms to the pointer, drag pans, double click shows the part" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @pointerleave="pointer = null" @wheel.prevent="wheel" @dblclick="zoom = 'part'" />
+    <span v-if="pointer" class="figure pointer" aria-hidden="true">{{ pointer.x.toFixed(2) }}, {{ pointer.y.toFixed(2) }} mm</span>
     <p class="legend" aria-label="Legend"><span v-for="k in legend" :key="k.code"><canvas :ref="c => swatch(c as HTMLCanvasElement | null, k)" width="14" height="10" />{{ k.name }}</span></p>
-    <footer class="quiet"><span>{{ summary }}</span><span v-if="pointer" class="figure">{{ pointer.x.toFixed(2) }}, {{ pointer.y.toFixed(2) }} mm</span></footer>
+    <footer class="quiet">{{ summary }}</footer>
   </section>
 </template>
 
 <style scoped>
-.layer-picture { border-bottom: 1px solid var(--divider); }
+.layer-picture { position: relative; border-bottom: 1px solid var(--divider); }
+.pointer { position: absolute; top: 32px; right: 6px; padding: 0 4px; font-size: 12px; color: var(--ink); background: #ffffffd9; pointer-events: none; }
 header { display: flex; align-items: baseline; gap: 8px; padding: 7px 10px 4px; }
 .zooms { margin-left: auto; display: flex; gap: 2px; }
 .zooms button { color: var(--quiet); padding: 0 5px; }
@@ -222,6 +224,5 @@ section > canvas { display: block; width: 100%; height: 200px; cursor: crosshair
 .legend { display: flex; flex-wrap: wrap; gap: 2px 10px; padding: 3px 10px 0; font-size: 11.5px; color: var(--quiet); min-height: 19px; }
 .legend span { display: inline-flex; align-items: center; gap: 4px; }
 .legend canvas { border: 1px solid var(--divider); }
-footer { display: flex; justify-content: space-between; gap: 8px; padding: 2px 10px 5px; font-size: 12px; min-height: 22px; white-space: nowrap; }
-footer span:first-child { overflow: hidden; text-overflow: ellipsis; }
+footer { padding: 2px 10px 5px; font-size: 12px; min-height: 22px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 </style>

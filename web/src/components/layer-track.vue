@@ -36,7 +36,7 @@ function draw(): void {
   context.fillStyle = '#FFFDF8'
   context.fillRect(0, 0, width, height)
   const low = height < 90
-  const yScale = 11, yArea = low ? 16 : 20, yAreaEnd = low ? 38 : 50, yIsland = low ? 45 : 63, yCup = low ? 55 : 79, yStilt = low ? 65 : 94
+  const yScale = 11, yArea = low ? 16 : 20, yAreaEnd = low ? 38 : 46, yIsland = low ? 45 : 57, yCup = low ? 55 : 82, yStilt = low ? 65 : 95
   context.font = `${low ? 9.5 : 11}px 'IBM Plex Sans', sans-serif`
   context.fillStyle = '#6A6254'
   context.textBaseline = 'middle'
@@ -159,7 +159,7 @@ function drawScale(context: CanvasRenderingContext2D, x: (k: number) => number, 
   context.textAlign = 'center'
   context.font = "11px 'IBM Plex Mono', monospace"
   for (let k = Math.ceil(from.value / tick) * tick; k <= to.value; k += tick) {
-    if (x(k) < LEFT + 4 || x(k) > width - 34) continue
+    if (x(k) < LEFT + 30 || x(k) > width - 34) continue
     context.fillText(`${k + (k === 0 ? 1 : 0)} · ${roundMm(k * layerMm)}`, x(k), y)
   }
   context.font = "11px 'IBM Plex Sans', sans-serif"
@@ -183,7 +183,7 @@ function drawClusters(context: CanvasRenderingContext2D, list: readonly Finding[
         context.fillStyle = '#24211C'
         context.textAlign = low ? 'left' : 'center'
         context.font = "9.5px 'IBM Plex Mono', monospace"
-        context.fillText(String(group.length), low ? middle + 6 : middle, low ? y : y + 11)
+        context.fillText(String(group.length), low ? middle + 6 : middle, low ? y : y + 12)
         context.font = "11px 'IBM Plex Sans', sans-serif"
       }
       hits.push({ x: middle, y, findings: group })
@@ -279,7 +279,7 @@ const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`
 
 <style scoped>
 i { display: inline-block; width: 12px; vertical-align: middle; margin-right: 4px; }
-.lanes { position: absolute; left: 2px; top: 20px; display: grid; gap: 0; text-align: left; background: none; border: 0; border-radius: 3px; padding: 1px 5px; font-size: 11px; line-height: 14px; color: var(--quiet); cursor: pointer; text-decoration: underline dotted; text-underline-offset: 2px; }
+.lanes { position: absolute; left: 2px; top: 18px; display: grid; gap: 0; text-align: left; background: none; border: 0; border-radius: 3px; padding: 1px 5px; font-size: 11px; line-height: 14px; color: var(--quiet); cursor: pointer; text-decoration: underline dotted; text-underline-offset: 2px; }
 .lanes:hover { background: #f6f1e6; }
 @media (max-height: 720px) { .lanes { top: 14px; line-height: 11px; font-size: 9.5px; } }
 .line { display: inline-flex; gap: 6px; align-items: center; }

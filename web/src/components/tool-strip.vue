@@ -16,7 +16,7 @@ const verdict = computed(() => {
   if (state.verdict) return state.verdict
   if (state.message) return state.message
   if (!state.result) return ''
-  if (state.traced >= 0) return `Layer ${state.traced + 1}, ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm under the pointer.`
+  if (state.traced >= 0) return `Layer ${state.traced + 1} at ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm`
   if (props.view === 'pose') return 'Drag a ring, or write the numbers at the left.'
   return state.tool === 'place' ? 'Point at the underside of the model.' : 'Click a mark, or take Place.'
 })
@@ -44,6 +44,10 @@ const shows = computed<DropdownOption[]>(() => [
 function show(key: 'steepSkin' | 'layerLine' | 'marks'): void {
   state[key] = !state[key]
 }
+/** Tells the bench that a menu is open, so that Esc closes that and nothing else. */
+function menuShown(shown: boolean): void {
+  state.menu = shown
+}
 function look(index: number): void {
   emit('view', index)
 }
@@ -63,9 +67,9 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
         <option v-for="g in GAUGES" :key="g.id" :value="g.id">{{ g.name }} {{ g.tipDiameterMm.toFixed(2) }}</option>
       </select>
     </template>
-    <NDropdown trigger="click" placement="top-start" :options="views" @select="look"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
-    <NDropdown trigger="click" placement="top-start" :options="cuts" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut <kbd>X</kbd></button></NDropdown>
-    <NDropdown trigger="click" placement="top-start" :options="shows" @select="show"><button class="tool" :class="{ on: state.steepSkin }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
+    <NDropdown trigger="click" placement="top-start" :options="views" @update:show="menuShown" @select="look"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
+    <NDropdown trigger="click" placement="top-start" :options="cuts" @update:show="menuShown" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut <kbd>X</kbd></button></NDropdown>
+    <NDropdown trigger="click" placement="top-start" :options="shows" @update:show="menuShown" @select="show"><button class="tool" :class="{ on: state.steepSkin }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
     <p ref="line" class="verdict" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
     <p v-if="cutOff" class="whole" aria-hidden="true">{{ verdict }}</p>
     <span class="scan quiet" role="status" aria-label="Scan">{{ scanning }}</span>

@@ -59,6 +59,8 @@ export const useBenchStore = defineStore('bench', () => {
   /** The layer under the pointer; −1 for none. */
   const traced = ref(-1)
   const marks = ref(true)
+  /** Whether a menu of the tools is open. */
+  const menu = ref(false)
   /** What is under way and can be cancelled, in words; empty for nothing. */
   const busy = ref('')
 
@@ -107,5 +109,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, marks, busy, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, setPlayhead, reset }
+  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, marks, menu, busy, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, setPlayhead, reset }
 })

@@ -41,11 +41,13 @@ async function open(): Promise<void> {
 }
 onMounted(() => {
   void open()
+  window.addEventListener('keydown', noteMenu, { capture: true })
   window.addEventListener('keydown', key)
   window.addEventListener('keyup', keyUp)
   document.title = 'Oak Stilts'
 })
 onBeforeUnmount(() => {
+  window.removeEventListener('keydown', noteMenu, { capture: true })
   window.removeEventListener('keydown', key)
   window.removeEventListener('keyup', keyUp)
   bench.close()
@@ -146,11 +148,17 @@ let nudging = false
 function keyUp(event: KeyboardEvent): void {
   if (event.key === 't' || event.key === 'T') nudging = false
 }
+// a menu closes itself at Esc before the press comes here
+let menuAtPress = false
+function noteMenu(): void {
+  menuAtPress = state.menu
+}
 function key(event: KeyboardEvent): void {
   if (helpShown.value || finderShown.value || tableShown.value || store.saveState === 'stale') return
   if (event.key === 't' || event.key === 'T') nudging = true
   const binding = bindingFor(event, nudging)
   if (!binding) return
+  if (binding.id === 'escape' && menuAtPress) return
   event.preventDefault()
   if (binding.id === 'nudge') nudge(event)
   else run(binding.id)
