@@ -64,7 +64,7 @@ export function bowl(radius: number, wall: number, height: number, floor: number
   return lathe([[0, 0], [radius, 0], [radius, height], [radius - wall, height], [radius - wall, floor], [0, floor]], segments, [0, 0, z])
 }
 
-/** A closed tube around a (p, q) torus knot: `along` × `around` quads. Radii in mm. */
+/** A closed tube around a (p, q) torus knot, facing outward: `along` × `around` quads. Radii in mm. */
 export function knot(along: number, around: number, major: number, minor: number, tube: number, center: Vec3, p = 2, q = 3): Mesh {
   const positions = new Float32Array(along * around * 3)
   const triangles = new Uint32Array(along * around * 6)
@@ -82,7 +82,7 @@ export function knot(along: number, around: number, major: number, minor: number
       const v = (2 * Math.PI * j) / around, c = Math.cos(v) * tube, s = Math.sin(v) * tube
       for (let x = 0; x < 3; x++) positions[3 * (i * around + j) + x] = center[x] + a[x] + c * n[x] + s * m[x]
       const i2 = (i + 1) % along, j2 = (j + 1) % around
-      triangles.set([i * around + j, i2 * around + j, i2 * around + j2, i * around + j, i2 * around + j2, i * around + j2], 6 * (i * around + j))
+      triangles.set([i * around + j, i2 * around + j2, i2 * around + j, i * around + j, i * around + j2, i2 * around + j2], 6 * (i * around + j))
     }
   }
   return { positions, triangles }
