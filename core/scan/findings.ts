@@ -249,7 +249,7 @@ export function worthListing(c: CupRecord, pixelArea: number, settings: ScanSett
   return c.peakPixels * pixelArea >= settings.cupAreaMm2 && c.lastLayer - c.firstLayer + 1 >= settings.cupLayers
 }
 
-/** A pixel well inside the space in its peak layer. */
+/** A pixel inside the space in its peak layer, in the middle of its widest gap. */
 export function pointIn(graph: LayerGraph, c: CupRecord, { pixelMm, layerMm }: Raster): Point {
   return [(graph.emptyInPixel[c.peakComponent] + 0.5) * pixelMm, (graph.emptyInRow[c.peakComponent] + 0.5) * pixelMm, (c.peakLayer + 0.5) * layerMm]
 }

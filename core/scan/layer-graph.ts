@@ -27,7 +27,7 @@ export interface GraphChunk {
   readonly solidOverlap: Int32Array
   readonly emptyStarts: Int32Array
   readonly emptyPixels: Int32Array
-  /** A pixel well inside the space: the middle of its widest gap. */
+  /** A pixel inside the space: the middle of its widest gap. */
   readonly emptyInRow: Int32Array
   readonly emptyInPixel: Int32Array
   /** Box of the space: first row, first and end pixel, end row. */
