@@ -102,6 +102,8 @@ export interface Evidence {
   readonly own: LayerGraph
   readonly tree: JoinTree
   readonly aims: readonly Point[]
+  /** Flakes that never join and yet lie within a pixel of the rest. */
+  readonly grazing: ReadonlySet<number>
   /** Graph of model and supports. */
   readonly graph: LayerGraph
   readonly whole: WholeGraph | null
@@ -174,7 +176,7 @@ function islandsOf(e: Evidence, grounded: Uint8Array, holders: readonly number[]
     const largestAreaMm2 = record.largestPixels * pixelArea, volumeMm3 = record.volumePixels * voxel
     const kind = classOfIsland(id === tree.body, largestAreaMm2, volumeMm3, settings)
     const stands = grounded[holders[id]] === 1
-    const noted = kind === 'flake' && record.joinsLayer >= 0 && record.joinsLayer - record.firstLayer <= NOTED_WITHIN_LAYERS
+    const noted = kind === 'flake' && (record.joinsLayer >= 0 ? record.joinsLayer - record.firstLayer <= NOTED_WITHIN_LAYERS : e.grazing.has(id))
     const over = hangingOf.get(id)
     const hangingMm2 = stands && over ? over.pixels * pixelArea : 0
     const zMm = (record.firstLayer + 0.5) * layerMm

@@ -27,7 +27,7 @@ export function firstLook(mesh: Mesh, placement: Placement = AS_IS, settings: Sc
   const raster = { pixelMm: COARSE_MM, layerMm: COARSE_MM }
   const banded = new BandedBody(bodyOf(mesh, raster, placement))
   const own = joinLayers(sourcesOf(Array.from({ length: banded.bands }, (_, b) => banded.chunk(b))))
-  const { islands } = findHanging({ raster, settings, own, tree: joinTree(own), aims: [], graph: own, whole: null, reach: [], ownReach: null })
+  const { islands } = findHanging({ raster, settings, own, tree: joinTree(own), aims: [], grazing: new Set(), graph: own, whole: null, reach: [], ownReach: null })
   const open = islands.filter(i => i.state === 'open')
   return { islands: open.length, cups: cupsOf(findSuction(own), own, own, raster, settings).cups.length, at: open.map(i => i.center) }
 }

@@ -4,6 +4,7 @@ import { aimsOf } from './aims'
 import { BandedBody } from './band-spans'
 import { bodyOf, type Body, type Raster } from './body'
 import { cupsOf, findHanging, poolsOf, type Cup, type FloatingStilt, type Island, type Pool } from './findings'
+import { grazingFlakes } from './grazing'
 import { joinLayers, sourcesOf, type LayerSource } from './join-chunks'
 import { joinTree, type JoinTree } from './join-tree'
 import type { GraphChunk, LayerGraph } from './layer-graph'
@@ -68,6 +69,7 @@ export class ModelScan {
   #own: LayerGraph | null = null
   #tree: JoinTree | null = null
   #aims: (readonly [number, number, number])[] = []
+  #grazing: ReadonlySet<number> = NONE
   #ownSuction: Suction | null = null
   #pools: Pool[] = []
   #choked: Cup[] | null = null
@@ -107,6 +109,7 @@ export class ModelScan {
     this.#choked = null
     this.#vented = []
     if (this.#own) this.#pools = poolsOf(findPools(this.#own), this.#own, this.raster, settings)
+    if (this.#own && this.#tree) this.#grazing = grazingFlakes(this.#banded, this.#own, this.#tree, this.raster, settings)
   }
 
   get layerCount(): number {
@@ -169,6 +172,7 @@ export class ModelScan {
       this.#own = joinLayers(sources)
       this.#tree = joinTree(this.#own)
       this.#aims = aimsOf(this.#banded, this.#own, this.#tree, this.raster)
+      this.#grazing = grazingFlakes(this.#banded, this.#own, this.#tree, this.raster, this.#settings)
       this.#ownSuction = findSuction(this.#own)
       this.#pools = poolsOf(findPools(this.#own), this.#own, this.raster, this.#settings)
       this.#whole = new WholeGraph(this.#banded, this.#own, sources, this.raster)
@@ -254,7 +258,7 @@ export class ModelScan {
 
   #resultOf(k: { own: LayerGraph; tree: JoinTree; graph: LayerGraph; suction: Suction; whole: WholeGraph | null; reach: readonly (LoggedReach | null)[]; ownReach: OwnReach | null; stage: ScanStage; pools: Pool[]; choked: Cup[] | null }): ScanResult {
     const { pixelMm, layerMm } = this.raster
-    const { islands, floating, ledges, grounded } = findHanging({ raster: this.raster, settings: this.#settings, aims: k.stage === 'layers' ? aimsOf(this.#banded, k.own, k.tree, this.raster) : this.#aims, ...k })
+    const { islands, floating, ledges, grounded } = findHanging({ raster: this.raster, settings: this.#settings, aims: k.stage === 'layers' ? aimsOf(this.#banded, k.own, k.tree, this.raster) : this.#aims, grazing: k.stage === 'layers' ? NONE : this.#grazing, ...k })
     const listed = cupsOf(k.suction, k.graph, k.own, this.raster, this.#settings)
     if (k.graph === this.#graph) this.#grounded = grounded
     const signals = signalsOf(k.graph, grounded, k.suction, k.reach, pixelMm)
@@ -309,6 +313,8 @@ export class ModelScan {
     return this.#whole?.renewed ?? 0
   }
 }
+
+const NONE: ReadonlySet<number> = new Set()
 
 /** A cup that goes on behind a passage too narrow for a vent takes the place of the one that seemed to end there. */
 function mergeChoked(cups: readonly Cup[], choked: readonly Cup[]): Cup[] {

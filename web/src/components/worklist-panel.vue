@@ -76,7 +76,7 @@ watch(() => state.selectedFinding, async () => {
           <span class="figure">{{ f.figure }}</span>
           <span class="figure layer">{{ f.layer + 1 }}</span>
         </div>
-        <div v-if="state.worklist.noted" class="row folded" title="Flakes of a few pixels that join the rest within three layers; they need nothing.">
+        <div v-if="state.worklist.noted" class="row folded" title="Flakes of a few pixels that join the rest within three layers or lie within a pixel of it; they need nothing.">
           <FindingMark kind="island" state="settled" />
           <span class="name">Flakes that join at once</span>
           <span class="figure layer">{{ state.worklist.noted }}</span>
