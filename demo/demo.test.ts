@@ -29,13 +29,18 @@ describe('the demo models', () => {
     const placement = placementOf(mesh.positions, job.pose, 0.05)
     const result = new ModelScan(mesh, raster, placement).runToEnd()
     const posed = solid.transform([placement[0], placement[4], placement[8], 0, placement[1], placement[5], placement[9], 0, placement[2], placement[6], placement[10], 0, placement[3], placement[7], placement[11], 1])
+    let strictly = 0
     for (let i = 0; i < 50; i++) {
       const k = 101 + Math.floor(((result.layerCount - 104) * i) / 50)
       const cut = posed.slice((k + 0.5) * 0.05)
       const outline = cut.toPolygons().reduce((sum, p) => sum + p.reduce((l, q, j) => l + Math.hypot(q[0] - p[(j + 1) % p.length][0], q[1] - p[(j + 1) % p.length][1]), 0), 0)
-      expect(Math.abs(result.areaMm2[k] - cut.area())).toBeLessThanOrEqual(Math.max(0.005 * cut.area(), outline * 0.05))
+      const off = Math.abs(result.areaMm2[k] - cut.area())
+      // half a percent; where a section is so small that a few pixels are more, pixels of its outline fall in or out like coins
+      expect(off).toBeLessThanOrEqual(Math.max(0.005 * cut.area(), 3 * Math.sqrt(outline / 0.05) * 0.05 ** 2))
+      if (off <= 0.005 * cut.area()) strictly++
       cut.delete()
     }
+    expect(strictly).toBeGreaterThanOrEqual(49)
     const islands = result.islands.filter(i => i.state === 'open').length
     if (job.model === 'heron') expect(islands).toBeGreaterThanOrEqual(30)
     if (job.model === 'kelp') expect(islands).toBeGreaterThanOrEqual(60)

@@ -46,16 +46,21 @@ describe.each(models)('%s beside the reference libraries', (_, make) => {
   const result = scan.runToEnd()
   const layers = Array.from({ length: HEIGHTS }, (_, i) => 102 + Math.floor(((result.layerCount - 106) * i) / HEIGHTS))
 
-  it('has the layer areas that manifold-3d cuts, within half a percent or a pixel of its outline', () => {
+  it('has the layer areas that manifold-3d cuts, within half a percent', () => {
     const placed = placeMesh(prepared.mesh, placement)
     const solid = new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: placed.positions, triVerts: placed.triangles }))
     expect(solid.volume()).toBeCloseTo(volumeOf(prepared.mesh), 0)
+    let strictly = 0
     for (const k of layers) {
       const cut = solid.slice((k + 0.5) * 0.05)
       const outline = cut.toPolygons().reduce((sum, p) => sum + p.reduce((l, q, i) => l + Math.hypot(q[0] - p[(i + 1) % p.length][0], q[1] - p[(i + 1) % p.length][1]), 0), 0)
-      expect(Math.abs(result.areaMm2[k] - cut.area())).toBeLessThanOrEqual(Math.max(0.005 * cut.area(), 0.2 * outline * 0.05 + 0.01))
+      const off = Math.abs(result.areaMm2[k] - cut.area())
+      // where a section is so small that a few pixels are more, pixels of its outline fall in or out like coins
+      expect(off).toBeLessThanOrEqual(Math.max(0.005 * cut.area(), 3 * Math.sqrt(outline / 0.05) * 0.05 ** 2))
+      if (off <= 0.005 * cut.area()) strictly++
       cut.delete()
     }
+    expect(strictly).toBeGreaterThanOrEqual(HEIGHTS - 2)
     const volume = result.areaMm2.reduce((a, b) => a + b, 0) * 0.05
     expect(volume / solid.volume()).toBeCloseTo(1, 2)
     solid.delete()
