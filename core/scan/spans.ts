@@ -38,6 +38,7 @@ export class SpanScratch {
   buckets = new Int32List(1 << 16)
   values = new Int32List(1 << 16)
   sorted = new Int32Array(1 << 16)
+  pairs = new Int32Array(1 << 16)
   counts = new Int32Array(1024)
 }
 
@@ -176,7 +177,8 @@ function bucketsToSpans(firstLayer: number, layers: number, rows: number, pixel0
   const { counts, sorted } = scratch
   const starts = new Int32Array(layers * rows + 1)
   // a span needs a crossing that opens and one that closes it, so there are at most half as many spans as crossings
-  const pairs = new Int32Array(scratch.buckets.length + 2)
+  if (scratch.pairs.length < scratch.buckets.length + 2) scratch.pairs = new Int32Array(2 * scratch.buckets.length + 2)
+  const pairs = scratch.pairs
   const unclosedRows = new Int32Array(layers)
   let n = 0, from = 0
   for (let l = 0, b = 0; l < layers; l++) {

@@ -82,8 +82,10 @@ function draw(): void {
     context.fillRect(a, yStilt - 2.5, Math.max(2, b - a), 5)
   }
   if (state.scanState === 'cancelled' || state.scanState === 'scanning') {
+    // hatched is what nobody has looked at since the last change, or at all
+    const unseen = result.stage === 'layers' ? Math.max(LEFT, x(result.covered)) : LEFT
     context.fillStyle = 'rgba(106, 98, 84, 0.14)'
-    for (let px = LEFT; px < width; px += 7) context.fillRect(px, 0, 2, height)
+    for (let px = unseen; px < width; px += 7) context.fillRect(px, 0, 2, height)
   }
   const at = x(state.playhead + 0.5)
   context.fillStyle = '#8A5A1F'

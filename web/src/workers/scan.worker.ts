@@ -3,7 +3,7 @@ import type { Gauge, ScanSettings } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, type NotHeld } from '@oak-stilts/core/plan'
 import type { Placement } from '@oak-stilts/core/pose'
-import { contourOf, firstLook, hangingOutline, islandOutline, layerPicture, ModelScan, type FirstLook, type LayerPicture, type Ledge, type Raster, type ScanResult } from '@oak-stilts/core/scan'
+import { contourOf, firstLook, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Ledge, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { solidOfStilt, Surface, type Plate, type Stilt } from '@oak-stilts/core/stilts'
 import type { BandWorker } from './band.worker'
 
@@ -210,3 +210,5 @@ function prepare(raster: Raster, placement: Placement, settings: ScanSettings): 
 
 export type ScanWorker = typeof scanWorker
 expose(scanWorker)
+// the model is still on its way then
+warmUp()
