@@ -101,7 +101,9 @@ export class ModelLayer {
     this.#stage.section.constant = Math.min(1e6, high)
     this.#stage.floor.constant = Math.min(1e6, -low)
     this.#frame.visible = shown
+    const before = this.#cutting
     this.#cutting = low > -Infinity || high < Infinity
+    if (this.#cutting && !before) this.#paintCut()
     const side = this.#cutting ? DoubleSide : 0
     if (this.#material.side !== side) {
       this.#material.side = side
@@ -113,8 +115,17 @@ export class ModelLayer {
   }
   #cutting = false
 
-  /** Draws the layer under the playhead into the cut. */
+  /** Takes the layer under the playhead, to be drawn into the cut while there is one. */
   setPicture(picture: LayerPicture | null, pixelMm: number): void {
+    this.#picture = picture
+    this.#pixelMm = pixelMm
+    if (this.#cutting) this.#paintCut()
+  }
+  #picture: LayerPicture | null = null
+  #pixelMm = 0.05
+
+  #paintCut(): void {
+    const picture = this.#picture, pixelMm = this.#pixelMm
     const material = this.#cut.material
     material.map?.dispose()
     material.map = null
