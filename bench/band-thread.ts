@@ -5,18 +5,10 @@ import { buffersOf, ModelScan, type Raster } from '../core/scan'
 // One core of the benchmark: makes the graphs of the bands that it is asked for; spans stay here.
 const { positions, triangles, raster } = workerData as Mesh & { raster: Raster }
 let scan: ModelScan | null = null
-parentPort?.on('message', (message: { prepare?: true; plain?: true; list?: number[] }) => {
+parentPort?.on('message', (message: { prepare?: true; list?: number[] }) => {
   if (message.prepare) {
     scan = new ModelScan({ positions, triangles }, raster)
     parentPort?.postMessage({ bands: scan.bands, chunks: [] })
-    return
-  }
-  if (message.plain) {
-    // numbers in an order that is the same every time; a fresh array, as bands are
-    const numbers = new Int32Array(200000)
-    for (let i = 0, a = 1; i < numbers.length; i++) numbers[i] = a = (Math.imul(a, 1664525) + 1013904223) | 0
-    numbers.sort()
-    parentPort?.postMessage({ bands: 0, chunks: [] })
     return
   }
   const current = scan

@@ -1,5 +1,5 @@
 // Everything that must hold: lint, types, unit tests, end-to-end tests. Closes with a line "N passed, N failed".
-import { spawnSync } from 'node:child_process'
+import { spawn, spawnSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
@@ -11,6 +11,11 @@ let passed = 0, failed = 0
 
 function run(command, args) {
   return spawnSync(command, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] }).status === 0
+}
+
+/** The same beside others; gives whether it went well. */
+function start(command, args) {
+  return new Promise(resolve => spawn(command, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] }).on('error', () => resolve(false)).on('close', code => resolve(code === 0)))
 }
 
 function step(name, ok) {
@@ -43,11 +48,11 @@ if (!existsSync(CHROMIUM) && process.getuid?.() === 0 && existsSync('/usr/bin/ap
   console.log('Installing Chromium for the end-to-end tests.')
   run('sh', ['-c', 'apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium > /dev/null'])
 }
-step('lint', run('npx', ['eslint', '.']))
-step('types', run('npm', ['run', '--silent', 'typecheck']))
-suite('unit tests', [])
-const built = run('npm', ['run', '--silent', 'build'])
+const [lint, types, built] = await Promise.all([start('npx', ['eslint', '.']), start('npm', ['run', '--silent', 'typecheck']), start('npm', ['run', '--silent', 'build'])])
+step('lint', lint)
+step('types', types)
 step('build of the page', built)
+suite('unit tests', [])
 if (!existsSync(CHROMIUM)) {
   console.log(`The end-to-end tests need Chromium at ${CHROMIUM}. Install it, or set CHROMIUM to its path.`)
   step('end-to-end tests', false)
