@@ -13,6 +13,6 @@ parentPort?.on('message', (message: { prepare?: true; list?: number[] }) => {
   }
   const current = scan
   if (!current) return
-  const chunks = (message.list ?? []).map(b => [b, current.makeBand(b)] as const)
+  const chunks = [...(message.list ?? [])].sort((a, b) => a - b).map(b => [b, current.makeBand(b)] as const)
   parentPort?.postMessage({ bands: current.bands, chunks }, chunks.flatMap(([, c]) => buffersOf(c)))
 })

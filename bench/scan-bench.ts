@@ -125,6 +125,9 @@ function moveSupports(mesh: Mesh): void {
   moveOne('posts, some of them through the part,', mesh, [[24, 0], [-20, 5], [0, 25], [10, -20], [3, 3]].map(([x, y], i) => post(x, y, 20 + 4 * i)))
 }
 
+/** Bands between two messages. */
+const BATCH = 3
+
 /** The first stage on one core and on two: bands are made in worker threads, only graphs travel. */
 async function twoCores(mesh: Mesh): Promise<void> {
   const shared = { positions: new Float32Array(new SharedArrayBuffer(mesh.positions.byteLength)), triangles: new Uint32Array(new SharedArrayBuffer(mesh.triangles.byteLength)) }
@@ -137,10 +140,16 @@ async function twoCores(mesh: Mesh): Promise<void> {
   })
   const timeFor = async (count: number): Promise<number> => {
     const start = performance.now()
-    let next = 0
-    await Promise.all(workers.slice(0, count).map(async w => {
+    let low = 0, high = Infinity
+    // as the page does: one from below, the other from above, until they meet
+    await Promise.all(workers.slice(0, count).map(async (w, fromAbove) => {
       const { bands } = await ask(w, { prepare: true })
-      while (next < bands) await ask(w, { list: [next++] })
+      high = Math.min(high, bands)
+      while (low < high) {
+        const list: number[] = []
+        while (list.length < BATCH && low < high) list.push(fromAbove ? --high : low++)
+        await ask(w, { list })
+      }
     }))
     return performance.now() - start
   }

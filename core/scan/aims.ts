@@ -99,8 +99,7 @@ function findSurfaces(model: BandedBody, probes: readonly Probe[]): void {
   const { coords, triangles, origin } = model.body
   for (const [band, list] of byBand) {
     list.sort((a, b) => a.row - b.row)
-    for (let i = model.index.starts[band]; i < model.index.starts[band + 1]; i++) {
-      const t = model.index.triangles[i]
+    for (const t of model.index.listOf(band)) {
       const p = 3 * triangles[t], q = 3 * triangles[t + 1], r = 3 * triangles[t + 2]
       const low = Math.min(coords[p + 1], coords[q + 1], coords[r + 1]) + origin[1], high = Math.max(coords[p + 1], coords[q + 1], coords[r + 1]) + origin[1]
       for (let n = firstFrom(list, low); n < list.length && list[n].row <= high; n++) {

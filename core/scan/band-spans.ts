@@ -1,4 +1,4 @@
-import { bandIndexOf, type BandIndex, type Body } from './body'
+import { BandIndex, type Body } from './body'
 import { ChunkBuilder, type GraphChunk } from './layer-graph'
 import { frameOf, spansOfBand, spansOfLayers, SpanScratch, type BandSpans, type Frame } from './spans'
 
@@ -20,7 +20,7 @@ export class BandedBody {
   constructor(body: Body) {
     this.body = body
     this.frame = frameOf([body])
-    this.index = bandIndexOf(body, BAND_LAYERS, this.frame.layerCount)
+    this.index = new BandIndex(body, BAND_LAYERS, this.frame.layerCount)
   }
 
   /** Bands in all; none for an empty body. */
@@ -64,11 +64,7 @@ export class BandedBody {
     if (band > 0) {
       const kept = this.#kept.get(band - 1)
       if (kept) builder.prime(kept, kept.layers - 1)
-      else {
-        const { starts, triangles } = this.index
-        const list = triangles.subarray(starts[band - 1], starts[band])
-        builder.prime(spansOfLayers(this.body, list, band * BAND_LAYERS - 1, 1, this.frame, this.#scratch), 0)
-      }
+      else builder.prime(spansOfLayers(this.body, this.index.listOf(band - 1), band * BAND_LAYERS - 1, 1, this.frame, this.#scratch), 0)
     }
     builder.add(this.spans(band))
     return builder.finish()

@@ -70,37 +70,71 @@ export function bodyOf(mesh: Mesh, raster: Raster, placement: Placement = AS_IS)
   return { coords, triangles: mesh.triangles, origin, rows, layers, columns: Math.floor(maxX) - origin[0] + 1 }
 }
 
-/** Triangles of a body grouped by the bands of layers that they reach. */
-export interface BandIndex {
+/** Bands are listed in as many parts as this, each when it is first asked for: who makes only some bands sorts only some triangles. */
+const PARTS = 4
+/** Fewer bands are one part. */
+const BANDS_PER_PART = 4
+
+/** Triangles of a body grouped by the bands of `bandLayers` layers, from layer 0 up, in which they cross a sample. */
+export class BandIndex {
   readonly bandLayers: number
   readonly bands: number
-  readonly starts: Uint32Array
-  readonly triangles: Uint32Array
+  readonly #perPart: number
+  readonly #parts: ({ readonly starts: Uint32Array; readonly list: Uint32Array } | null)[]
+  /** First band of every triangle and one past its last; both 0 where it crosses no sample. */
+  readonly #firsts: Uint16Array
+  readonly #ends: Uint16Array
+
+  constructor(body: Body, bandLayers: number, layerCount: number) {
+    this.bandLayers = bandLayers
+    this.bands = Math.max(1, Math.ceil(layerCount / bandLayers))
+    this.#perPart = Math.max(BANDS_PER_PART, Math.ceil(this.bands / PARTS))
+    this.#parts = Array.from({ length: Math.ceil(this.bands / this.#perPart) }, () => null)
+    const { coords, triangles } = body
+    const n = triangles.length / 3, shift = body.origin[2]
+    // the layer under every vertex: none lies on a sample
+    const under = new Int32Array(coords.length / 3)
+    for (let v = 0; v < under.length; v++) under[v] = Math.floor(coords[3 * v + 2]) + shift
+    const firsts = new Uint16Array(n), ends = new Uint16Array(n), last = this.bands - 1
+    for (let i = 0; i < n; i++) {
+      const a = under[triangles[3 * i]], b = under[triangles[3 * i + 1]], c = under[triangles[3 * i + 2]]
+      const low = (a < b ? (a < c ? a : c) : b < c ? b : c) + 1, high = a > b ? (a > c ? a : c) : b > c ? b : c
+      if (high < low || high < 0 || low >= layerCount) continue
+      firsts[i] = low > 0 ? Math.floor(low / bandLayers) : 0
+      ends[i] = Math.min(last, Math.floor(high / bandLayers)) + 1
+    }
+    this.#firsts = firsts
+    this.#ends = ends
+  }
+
+  /** The triangles that cross a sample of a band, by their offsets into `body.triangles`. */
+  listOf(band: number): Uint32Array {
+    const part = Math.floor(band / this.#perPart), at = band - part * this.#perPart
+    const { starts, list } = (this.#parts[part] ??= this.#sort(part))
+    return list.subarray(starts[at], starts[at + 1])
+  }
+
+  #sort(part: number): { starts: Uint32Array; list: Uint32Array } {
+    const firsts = this.#firsts, ends = this.#ends
+    const low = part * this.#perPart, high = Math.min(this.bands, low + this.#perPart)
+    const starts = new Uint32Array(high - low + 1)
+    for (let i = 0; i < ends.length; i++) {
+      if (ends[i] <= low || firsts[i] >= high) continue
+      for (let b = Math.max(low, firsts[i]); b < Math.min(high, ends[i]); b++) starts[b - low + 1]++
+    }
+    for (let b = 0; b < high - low; b++) starts[b + 1] += starts[b]
+    const cursor = starts.slice(0, high - low), list = new Uint32Array(starts[high - low])
+    for (let i = 0; i < ends.length; i++) {
+      if (ends[i] <= low || firsts[i] >= high) continue
+      for (let b = Math.max(low, firsts[i]); b < Math.min(high, ends[i]); b++) list[cursor[b - low]++] = 3 * i
+    }
+    return { starts, list }
+  }
 }
 
-/** Lists for every band of `bandLayers` layers from layer 0 up the triangles that cross one of its samples. */
-export function bandIndexOf(body: Body, bandLayers: number, layerCount: number): BandIndex {
-  const bands = Math.max(1, Math.ceil(layerCount / bandLayers))
-  const { coords, triangles } = body
-  const counts = new Uint32Array(bands + 1)
-  const n = triangles.length / 3, shift = body.origin[2]
-  // the layer under every vertex: none lies on a sample
-  const under = new Int32Array(coords.length / 3)
-  for (let v = 0; v < under.length; v++) under[v] = Math.floor(coords[3 * v + 2]) + shift
-  // first band of every triangle and one past its last; both 0 where it crosses no sample
-  const firsts = new Uint16Array(n), ends = new Uint16Array(n)
-  for (let i = 0; i < n; i++) {
-    const a = under[triangles[3 * i]], b = under[triangles[3 * i + 1]], c = under[triangles[3 * i + 2]]
-    const low = (a < b ? (a < c ? a : c) : b < c ? b : c) + 1, high = a > b ? (a > c ? a : c) : b > c ? b : c
-    if (high < low || high < 0 || low >= layerCount) continue
-    const from = Math.max(0, Math.floor(low / bandLayers)), to = Math.min(bands - 1, Math.floor(high / bandLayers))
-    firsts[i] = from
-    ends[i] = to + 1
-    for (let k = from; k <= to; k++) counts[k + 1]++
-  }
-  for (let b = 0; b < bands; b++) counts[b + 1] += counts[b]
-  const cursor = counts.slice(0, bands)
-  const lists = new Uint32Array(counts[bands])
-  for (let i = 0; i < n; i++) for (let b = firsts[i]; b < ends[i]; b++) lists[cursor[b]++] = 3 * i
-  return { bandLayers, bands, starts: counts, triangles: lists }
+/** All triangles of a body, as a list of offsets: where there are few layers, sorting them into bands takes longer than looking at each. */
+export function allTriangles(body: Body): Uint32Array {
+  const list = new Uint32Array(body.triangles.length / 3)
+  for (let i = 0; i < list.length; i++) list[i] = 3 * i
+  return list
 }

@@ -1,6 +1,6 @@
 import type { Mesh } from '../mesh'
 import { AS_IS, type Placement } from '../pose'
-import { bodyOf } from './body'
+import { allTriangles, bodyOf } from './body'
 import { cupsOf, findHanging } from './findings'
 import { joinLayers, sourcesOf } from './join-chunks'
 import { joinTree } from './join-tree'
@@ -27,11 +27,8 @@ export interface FirstLook {
 export function firstLook(mesh: Mesh, placement: Placement = AS_IS, settings: ScanSettings = DEFAULT_SETTINGS): FirstLook {
   const raster = { pixelMm: COARSE_MM, layerMm: COARSE_MM }
   const body = bodyOf(mesh, raster, placement), frame = frameOf([body])
-  // so few layers are one band: sorting the triangles into several would take longer than looking at each
-  const all = new Uint32Array(frame.rows > 0 ? mesh.triangles.length / 3 : 0)
-  for (let i = 0; i < all.length; i++) all[i] = 3 * i
   const builder = new ChunkBuilder(frame, 0)
-  builder.add(spansOfLayers(body, all, 0, frame.layerCount, frame, new SpanScratch()))
+  if (frame.rows > 0) builder.add(spansOfLayers(body, allTriangles(body), 0, frame.layerCount, frame, new SpanScratch()))
   const own = joinLayers(sourcesOf([builder.finish()]))
   const { islands } = findHanging({ raster, settings, own, tree: joinTree(own), aims: [], grazing: new Set(), graph: own, whole: null, reach: [], ownReach: null })
   const open = islands.filter(i => i.state === 'open')

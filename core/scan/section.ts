@@ -1,5 +1,5 @@
 import type { Mesh } from '../mesh'
-import { bandIndexOf, bodyOf, type Body, type Raster } from './body'
+import { allTriangles, bodyOf, type Body, type Raster } from './body'
 import type { BandedBody } from './band-spans'
 import { ChunkBuilder, type LayerGraph } from './layer-graph'
 import type { LoneComponent } from './join-chunks'
@@ -111,8 +111,7 @@ export class Section {
 
   /** Spans of all layers, in the section's own rows. */
   #spans(): BandSpans {
-    const index = bandIndexOf(this.body, Math.max(1, this.frame.layerCount), this.frame.layerCount)
-    return spansOfLayers(this.body, index.triangles, this.first, this.layers, this.frame, scratch)
+    return spansOfLayers(this.body, allTriangles(this.body), this.first, this.layers, this.frame, scratch)
   }
 
   #keepRuns(spans: BandSpans): void {

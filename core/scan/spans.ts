@@ -50,7 +50,7 @@ export class SpanScratch {
 export function spansOfBand(body: Body, index: BandIndex, band: number, frame: Frame, scratch: SpanScratch): BandSpans {
   const firstLayer = band * index.bandLayers
   const layers = Math.min(index.bandLayers, frame.layerCount - firstLayer)
-  return spansOfLayers(body, index.triangles.subarray(index.starts[band], index.starts[band + 1]), firstLayer, layers, frame, scratch)
+  return spansOfLayers(body, index.listOf(band), firstLayer, layers, frame, scratch)
 }
 
 /** Spans of `layers` layers from `firstLayer` on, from those triangles (offsets into `body.triangles`) that may cross them. */

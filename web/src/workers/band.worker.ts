@@ -27,7 +27,9 @@ const bandWorker = {
   bands(list: readonly number[]): BandAnswer[] {
     const current = scan
     if (!current) return []
-    const answers = list.map(band => ({ band, chunk: current.makeBand(band), spans: current.handOverSpans(band) }))
+    // from below, while the spans of the band before are still here: its last layer is looked at again
+    const made = [...list].sort((a, b) => a - b).map(band => ({ band, chunk: current.makeBand(band) }))
+    const answers = made.map(m => ({ ...m, spans: current.handOverSpans(m.band) }))
     return transfer(answers, answers.flatMap(a => [...buffersOf(a.chunk), a.spans.starts.buffer as ArrayBuffer, a.spans.pairs.buffer as ArrayBuffer]))
   },
 }
