@@ -1,4 +1,4 @@
-import { layerOfLabel, pieceOfLabel, type ModelScan, type Region } from '../scan'
+import { depthOf, layerOfLabel, pieceOfLabel, type ModelScan, type Region } from '../scan'
 
 /** Tips under one thing that hangs, at the most. */
 const MOST_TIPS = 200
@@ -96,21 +96,3 @@ export function spread(region: Region, layer: number, reach: number, round: numb
   const turned = round > 0 ? [...points.slice(round), ...points.slice(0, round)] : points
   return { points: turned, wanted }
 }
-
-/** Chessboard distance of every pixel of a region to the nearest pixel outside it. */
-function depthOf(region: Region): Int32Array {
-  const { width, height, bits } = region
-  const depth = new Int32Array(bits.length)
-  const at = (x: number, y: number): number => (x < 0 || y < 0 || x >= width || y >= height ? 0 : depth[y * width + x])
-  for (let y = 0; y < height; y++) {
-    for (let x = 0; x < width; x++) if (bits[y * width + x]) depth[y * width + x] = 1 + Math.min(at(x - 1, y), at(x, y - 1), at(x - 1, y - 1), at(x + 1, y - 1))
-  }
-  for (let y = height - 1; y >= 0; y--) {
-    for (let x = width - 1; x >= 0; x--) {
-      const i = y * width + x
-      if (bits[i]) depth[i] = Math.min(depth[i], 1 + Math.min(at(x + 1, y), at(x, y + 1), at(x + 1, y + 1), at(x - 1, y + 1)))
-    }
-  }
-  return depth
-}
-

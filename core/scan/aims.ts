@@ -4,11 +4,12 @@ import type { Raster } from './body'
 import type { JoinTree } from './join-tree'
 import { labelLayer, newLabels } from './layer-labels'
 import type { LayerGraph } from './layer-graph'
+import { depthOf } from './region'
 
 type Point = readonly [number, number, number]
 
-/** Components with more runs than this are aimed at by the middle of their longest run. */
-const MOST_RUNS = 4000
+/** Components whose box has more pixels than this are aimed at by the middle of their longest run. */
+const MOST_PIXELS = 4_000_000
 
 /** For every island the point to aim a tip at: on the surface, under the pixel of its first layer that lies deepest inside. */
 export function aimsOf(model: BandedBody, own: LayerGraph, tree: JoinTree, raster: Raster): Point[] {
@@ -51,29 +52,44 @@ export function aimsOf(model: BandedBody, own: LayerGraph, tree: JoinTree, raste
   return aims
 }
 
-/** The pixel of a component that is farthest from what lies outside: by its run, and by how many rows above and below have it too. */
+/** The pixel of a component that is farthest from what lies outside; of several the one nearest to their middle. */
 function deepest(runs: readonly (readonly [number, number, number])[]): [number, number] {
-  const byRow = new Map<number, (readonly [number, number, number])[]>()
-  for (const run of runs) {
-    const list = byRow.get(run[0])
-    if (list) list.push(run)
-    else byRow.set(run[0], [run])
+  if (runs.length === 1) return [runs[0][0], (runs[0][1] + runs[0][2] - 1) >> 1]
+  let from = Infinity, to = -Infinity
+  for (const r of runs) {
+    from = Math.min(from, r[1])
+    to = Math.max(to, r[2])
   }
-  const has = (row: number, x: number): boolean => (byRow.get(row) ?? []).some(r => r[1] <= x && x < r[2])
-  let best: [number, number] = [runs[0][0], runs[0][1]], bestDepth = 0
-  for (const [row, from, to] of runs) {
-    const across = (to - from) / 2
-    if (across <= bestDepth) continue
-    const middle = (from + to - 1) >> 1
-    // no deeper than the run is wide
-    let depth = 1
-    while (runs.length <= MOST_RUNS && depth < across && has(row - depth, middle) && has(row + depth, middle)) depth++
-    if (depth > bestDepth) {
-      bestDepth = depth
-      best = [row, middle]
+  const row0 = runs[0][0], width = to - from, height = runs[runs.length - 1][0] - row0 + 1
+  if (width * height > MOST_PIXELS) return middleOfLongest(runs)
+  const bits = new Uint8Array(width * height)
+  for (const [row, a, b] of runs) bits.fill(1, (row - row0) * width + a - from, (row - row0) * width + b - from)
+  const depth = depthOf({ width, height, bits })
+  let most = 0, sumX = 0, sumY = 0, count = 0
+  for (let i = 0; i < depth.length; i++) {
+    if (depth[i] < most) continue
+    if (depth[i] > most) {
+      most = depth[i]
+      sumX = sumY = count = 0
     }
+    sumX += i % width
+    sumY += Math.floor(i / width)
+    count++
   }
-  return best
+  let best = -1, nearest = Infinity
+  for (let i = 0; i < depth.length; i++) {
+    if (depth[i] !== most) continue
+    const d = (i % width - sumX / count) ** 2 + (Math.floor(i / width) - sumY / count) ** 2
+    if (d >= nearest) continue
+    nearest = d
+    best = i
+  }
+  return [row0 + Math.floor(best / width), from + (best % width)]
+}
+
+function middleOfLongest(runs: readonly (readonly [number, number, number])[]): [number, number] {
+  const [row, from, to] = runs.reduce((a, b) => (b[2] - b[1] > a[2] - a[1] ? b : a))
+  return [row, (from + to - 1) >> 1]
 }
 
 interface Probe {

@@ -40,3 +40,20 @@ export function regionOf(scan: ModelScan, layer: number, component: number): Reg
   visit((r, from, to) => bits.fill(1, (r - minRow) * width + from - minX, (r - minRow) * width + to - minX))
   return { pixel0: minX, row0: minRow + row0, width, height, bits }
 }
+
+/** Chessboard distance of every pixel of a region to the nearest pixel outside it. */
+export function depthOf(region: Pick<Region, 'width' | 'height' | 'bits'>): Int32Array {
+  const { width, height, bits } = region
+  const depth = new Int32Array(bits.length)
+  const at = (x: number, y: number): number => (x < 0 || y < 0 || x >= width || y >= height ? 0 : depth[y * width + x])
+  for (let y = 0; y < height; y++) {
+    for (let x = 0; x < width; x++) if (bits[y * width + x]) depth[y * width + x] = 1 + Math.min(at(x - 1, y), at(x, y - 1), at(x - 1, y - 1), at(x + 1, y - 1))
+  }
+  for (let y = height - 1; y >= 0; y--) {
+    for (let x = width - 1; x >= 0; x--) {
+      const i = y * width + x
+      if (bits[i]) depth[i] = Math.min(depth[i], 1 + Math.min(at(x + 1, y), at(x, y + 1), at(x + 1, y + 1), at(x - 1, y + 1)))
+    }
+  }
+  return depth
+}

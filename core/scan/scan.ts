@@ -211,7 +211,7 @@ export class ModelScan {
   *#measureOwn(layers: number): Generator<ScanProgress, void, void> {
     if (this.#ownReach) return
     const run = new ReachRun(this.#banded, this.raster, this.#settings)
-    for (const done of run.run(new ModelBands(this.#banded))) yield { stage: 'all', done, total: layers }
+    for (const done of run.run(new ModelBands(this.#banded))) yield { stage: 'reach', done, total: layers }
     this.#ownReach = { log: run.log, records: joinLedges(run.log) }
   }
 
