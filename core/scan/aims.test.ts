@@ -53,6 +53,14 @@ describe('the point to aim a tip at', () => {
     expect(aim[2]).toBeCloseTo(3, 2)
   })
 
+  it('is found in a broad plate and in a thin ring as well, which are looked at in larger steps', () => {
+    const [plate] = islandsOf(box([-30, -20, 4], [30, 20, 5]))
+    expect(Math.hypot(plate.aim[0], plate.aim[1])).toBeLessThan(11)
+    expect(Math.abs(plate.aim[1])).toBeLessThan(0.6)
+    const [ring] = islandsOf(lathe([[39.9, 3], [40, 3], [40, 4], [39.9, 4], [39.9, 3]], 256))
+    expect(Math.abs(Math.hypot(ring.aim[0], ring.aim[1]) - 39.95)).toBeLessThan(0.1)
+  })
+
   it('is one for each of many islands of one layer', () => {
     const islands = islandsOf(joinMeshes(Array.from({ length: 25 }, (_, i) => box([3 * (i % 5), 3 * Math.floor(i / 5), 4], [3 * (i % 5) + 1, 3 * Math.floor(i / 5) + 1, 5]))))
     expect(islands).toHaveLength(25)

@@ -8,8 +8,8 @@ import { depthOf } from './region'
 
 type Point = readonly [number, number, number]
 
-/** Components whose box has more pixels than this are aimed at by the middle of their longest run. */
-const MOST_PIXELS = 4_000_000
+/** Cells that a component is looked at in, at the most, to find where it is deepest. */
+const MOST_CELLS = 40_000
 
 /** For every island the point to aim a tip at: on the surface, under the pixel of its first layer that lies deepest inside. */
 export function aimsOf(model: BandedBody, own: LayerGraph, tree: JoinTree, raster: Raster): Point[] {
@@ -60,10 +60,16 @@ function deepest(runs: readonly (readonly [number, number, number])[]): [number,
     from = Math.min(from, r[1])
     to = Math.max(to, r[2])
   }
-  const row0 = runs[0][0], width = to - from, height = runs[runs.length - 1][0] - row0 + 1
-  if (width * height > MOST_PIXELS) return middleOfLongest(runs)
+  const row0 = runs[0][0], rows = runs[runs.length - 1][0] - row0 + 1
+  // of a broad component every so many-th pixel is looked at
+  const step = Math.max(1, Math.ceil(Math.sqrt(((to - from) * rows) / MOST_CELLS)))
+  const width = Math.ceil((to - from) / step), height = Math.ceil(rows / step)
   const bits = new Uint8Array(width * height)
-  for (const [row, a, b] of runs) bits.fill(1, (row - row0) * width + a - from, (row - row0) * width + b - from)
+  for (const [row, a, b] of runs) {
+    if ((row - row0) % step !== 0) continue
+    const y = (row - row0) / step
+    bits.fill(1, y * width + Math.ceil((a - from) / step), y * width + Math.ceil((b - from) / step))
+  }
   const depth = depthOf({ width, height, bits })
   let most = 0, sumX = 0, sumY = 0, count = 0
   for (let i = 0; i < depth.length; i++) {
@@ -84,7 +90,8 @@ function deepest(runs: readonly (readonly [number, number, number])[]): [number,
     nearest = d
     best = i
   }
-  return [row0 + Math.floor(best / width), from + (best % width)]
+  // it may be so thin that it falls between all of them
+  return most > 0 ? [row0 + Math.floor(best / width) * step, from + (best % width) * step] : middleOfLongest(runs)
 }
 
 function middleOfLongest(runs: readonly (readonly [number, number, number])[]): [number, number] {

@@ -61,11 +61,6 @@ export class ReachRun {
     return this.#log
   }
 
-  /** Whether the log is that of the current supports. */
-  get complete(): boolean {
-    return this.#complete
-  }
-
   /** Says that layers [from, to) are not what they were. */
   changed(from: number, to: number): void {
     if (from >= to) return
