@@ -24,14 +24,14 @@ export function createApp({ stores, pageFolder, hosts, log }: AppOptions): Expre
   const app = express()
   app.disable('x-powered-by')
   app.use((request, response, next) => {
-    const host = (request.headers.host ?? '').replace(/:\d+$/, '')
-    if (!hosts.has(host)) throw new ProblemError(421, 'host', 'Wrong host', 'This server answers only under its own address.')
-    const origin = request.headers.origin
-    if (origin && !['GET', 'HEAD'].includes(request.method) && new URL(origin).host !== request.headers.host) throw new ProblemError(403, 'origin', 'Forbidden', 'Changes are accepted only from the application itself.')
     response.set({
       'Content-Security-Policy': POLICY, 'Cross-Origin-Opener-Policy': 'same-origin', 'Cross-Origin-Embedder-Policy': 'require-corp',
       'Cross-Origin-Resource-Policy': 'same-origin', 'X-Content-Type-Options': 'nosniff', 'Referrer-Policy': 'no-referrer',
     })
+    const host = (request.headers.host ?? '').replace(/:\d+$/, '').toLowerCase()
+    if (!hosts.has(host)) throw new ProblemError(421, 'host', 'Wrong host', 'This server answers only under its own address.')
+    const origin = request.headers.origin
+    if (origin !== undefined && !['GET', 'HEAD'].includes(request.method) && hostOf(origin) !== request.headers.host) throw new ProblemError(403, 'origin', 'Forbidden', 'Changes are accepted only from the application itself.')
     next()
   })
   app.get('/api/health', (_request, response) => void response.json({ ok: true }))
@@ -40,11 +40,20 @@ export function createApp({ stores, pageFolder, hosts, log }: AppOptions): Expre
   app.use('/api', () => {
     throw new ProblemError(404, 'not-found', 'Not found', 'There is nothing under this address.')
   })
-  if (existsSync(pageFolder)) {
-    app.use('/assets', express.static(join(pageFolder, 'assets'), { immutable: true, maxAge: '1y' }))
+  const page = existsSync(pageFolder)
+  if (page) app.use('/assets', express.static(join(pageFolder, 'assets'), { immutable: true, maxAge: '1y' }))
+  app.use('/assets', () => {
+    throw new ProblemError(404, 'not-found', 'Not found', 'This part of the page is not there any more. Reload the page.')
+  })
+  if (page) {
     app.use(express.static(pageFolder, { index: false }))
     app.get('/{*splat}', (_request, response) => void response.set('Cache-Control', 'no-cache').sendFile(join(pageFolder, 'index.html'), { dotfiles: 'allow' }))
   }
   app.use(problemHandler(log))
   return app
+}
+
+/** The host of an origin; null where it is none, as of a page without one. */
+function hostOf(origin: string): string | null {
+  return URL.canParse(origin) ? new URL(origin).host : null
 }

@@ -12,10 +12,10 @@ try {
     port, host: process.env.HOST ?? '127.0.0.1', seed: process.env.SEED !== '0',
     say: line => console.log(line), log: error => logger.error(error),
   })
-  console.log(`Oak Stilts is at ${running.url}`)
   const stop = (): void => void running.close().then(() => process.exit(0))
   process.once('SIGINT', stop)
   process.once('SIGTERM', stop)
+  console.log(`Oak Stilts is at ${running.url}`)
 } catch (error) {
   const code = (error as { code?: string }).code
   console.error(code === 'EADDRINUSE' ? `Port ${port} is taken. Set PORT to another one.` : (error as Error).message)

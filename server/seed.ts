@@ -1,39 +1,42 @@
 import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { DEMO_JOBS, type DemoModel } from '@oak-stilts/demo'
 import { importFile, type Stores } from './api/jobs'
 import { runImport } from './import/run-import'
-import { BlobStore } from './store/blobs'
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..')
 const demoFolder = join(root, 'demo')
 const cacheFolder = join(root, 'node_modules', '.cache', 'oak-stilts')
 
-/** Seeds the demo jobs into an empty data folder, once: who deletes them keeps them deleted. */
+/** Seeds the demo jobs into an empty data folder, once: who deletes them keeps them deleted. Goes on where an earlier start was interrupted. */
 export async function seedDemo(stores: Stores, say: (line: string) => void): Promise<void> {
-  if (await stores.jobs.mark('demo-seeded')) return
-  if ((await stores.jobs.list()).length === 0) {
+  const { jobs } = stores
+  if (await jobs.mark('demo-seeded')) return
+  if ((await jobs.list()).length === 0 || (await jobs.mark('demo-begun'))) {
     say('First start: sculpting the demo models. This takes about half a minute.')
+    await jobs.setMark('demo-begun', new Date().toISOString())
     const paths = await Promise.all(DEMO_JOBS.map(job => demoStl(job.model)))
     for (const [i, job] of DEMO_JOBS.entries()) {
-      await importFile(stores, paths[i], BlobStore.hashOf(readFileSync(paths[i])), job.name, job.pose)
+      if (await jobs.mark(`demo-${job.model}`)) continue
+      await importFile(stores, paths[i], job.name, job.pose)
+      await jobs.setMark(`demo-${job.model}`, job.name)
       say(`  ${job.name}`)
     }
   }
-  await stores.jobs.setMark('demo-seeded', new Date().toISOString())
+  await jobs.setMark('demo-seeded', new Date().toISOString())
 }
 
 /** The path of a demo model as STL; sculpted when its sources have changed since the last time. */
 export async function demoStl(model: DemoModel): Promise<string> {
   const path = join(cacheFolder, `${model}-${sourceHash()}.stl`)
   if (existsSync(path)) return path
-  const answer = await runImport({ kind: 'sculpt', model })
-  if (!answer.ok || !('stl' in answer)) throw new Error(`The demo model ${model} could not be made.`)
   mkdirSync(cacheFolder, { recursive: true })
-  writeFileSync(`${path}.part`, answer.stl)
-  renameSync(`${path}.part`, path)
+  const part = `${path}.${process.pid}.part`
+  const answer = await runImport({ kind: 'sculpt', model, path: part })
+  if (!answer.ok) throw new Error(`The demo model ${model} could not be made: ${answer.sentence}`)
+  renameSync(part, path)
   return path
 }
 

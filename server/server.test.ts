@@ -4,12 +4,13 @@ import { join } from 'node:path'
 import Ajv from 'ajv/dist/2020'
 import { sql } from 'kysely'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import type { Job, Problem } from '@oak-stilts/core/contract'
+import { DEFAULT_PRINTER, DEFAULT_SETTINGS, type Job, type Problem } from '@oak-stilts/core/contract'
 import { writeStl } from '../core/mesh'
 import { box, sphere } from '../core/testing/shapes'
 import { migrate, MIGRATIONS } from './database/migrations'
 import { openDatabase } from './database/sqlite'
 import { startServer, type Running } from './index'
+import { JobStore } from './store/jobs'
 
 const folder = mkdtempSync(join(tmpdir(), 'oak-stilts-server-'))
 let server: Running
@@ -56,7 +57,7 @@ describe('jobs over the API', () => {
     const node = { id: '1.knee', stilt: 1, kind: 'knee', at: [1, 2, 3] }
     const first = await edit(job.id, 0, [{ label: 'place', putNodes: [node] }, { label: 'rename', name: 'Ball, held' }], 'the-first-batch')
     expect(await first.json()).toEqual({ revision: 1 })
-    const again = await edit(job.id, 0, [{ label: 'place', putNodes: [node] }], 'the-first-batch')
+    const again = await edit(job.id, 0, [{ label: 'place', putNodes: [node] }, { label: 'rename', name: 'Ball, held' }], 'the-first-batch')
     expect(await again.json()).toEqual({ revision: 1 })
     const stale = await edit(job.id, 0, [{ label: 'drop', dropNodes: ['1.knee'] }])
     expect(stale.status).toBe(409)
@@ -92,13 +93,42 @@ describe('jobs over the API', () => {
 })
 
 describe('the database', () => {
-  it('comes from every older version to the newest, and refuses a newer one', async () => {
+  it('comes from every older version to the newest with all that it held, and refuses a newer one', async () => {
+    const pose = { tiltXDeg: 1, tiltYDeg: 2, turnDeg: 3, liftMm: 4 }
+    const knee = { id: '1.knee', stilt: 1, kind: 'knee', at: [1, 2, 3] }, beam = { id: '1.cone', stilt: 1, from: '1.tip', to: '1.knee', fromDiameterMm: 1, toDiameterMm: 2 }
+    const waiver = { id: 'w1', kind: 'cup', at: [1, 2, 3], reason: 'it is vented by hand' }
+    const settings = { ...DEFAULT_SETTINGS, flapMm: 1.5 }
+    const mesh = { triangles: 12, unclosedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: false }
     for (let version = 0; version <= MIGRATIONS.length; version++) {
       const db = openDatabase(join(mkdtempSync(join(tmpdir(), 'oak-stilts-db-')), 'old.sqlite'))
       for (let v = 0; v < version; v++) await db.transaction().execute(MIGRATIONS[v])
       await sql.raw(`PRAGMA user_version = ${version}`).execute(db)
+      // filled as the program of that version did
+      if (version > 0) {
+        await sql`INSERT INTO jobs (id, name, revision, mesh_hash, mesh_summary, printer, pose, pose_settled, picture_version, created_at, updated_at)
+          VALUES ('j', 'old', 7, 'hash', ${JSON.stringify(mesh)}, ${JSON.stringify(DEFAULT_PRINTER)}, ${JSON.stringify(pose)}, 1, 'picture', '2026-01-01', '2026-01-02')`.execute(db)
+        if (version < 3) await sql`UPDATE jobs SET last_batch = 'the-last-batch'`.execute(db)
+        else await sql`INSERT INTO batches VALUES ('j', 'the-last-batch', NULL, 7)`.execute(db)
+        await sql`INSERT INTO plan_nodes VALUES ('j', '1.knee', ${JSON.stringify(knee)})`.execute(db)
+        await sql`INSERT INTO plan_beams VALUES ('j', '1.cone', ${JSON.stringify(beam)})`.execute(db)
+        await sql`INSERT INTO marks VALUES ('demo-seeded', 'then')`.execute(db)
+      }
+      if (version > 1) {
+        await sql`UPDATE jobs SET settings = ${JSON.stringify(settings)}`.execute(db)
+        await sql`INSERT INTO waivers VALUES ('j', 'w1', ${JSON.stringify(waiver)})`.execute(db)
+      }
       await migrate(db)
-      expect(await db.selectFrom('jobs').selectAll().execute()).toEqual([])
+      const store = new JobStore(db)
+      if (version === 0) expect(await store.list()).toEqual([])
+      else {
+        expect(await store.get('j')).toEqual({
+          id: 'j', name: 'old', revision: 7, meshHash: 'hash', mesh, printer: DEFAULT_PRINTER, pose, poseSettled: true, nodes: [knee], beams: [beam],
+          settings: version > 1 ? settings : DEFAULT_SETTINGS, waivers: version > 1 ? [waiver] : [], batches: ['the-last-batch'],
+        })
+        expect([await store.pictureOf('j'), await store.mark('demo-seeded')]).toEqual(['picture', 'then'])
+        // a batch whose answer got lost before the program was renewed
+        expect(await store.edit('j', { batch: 'the-last-batch', baseRevision: 6, edits: [{ label: 'again', name: 'again' }] })).toBe(7)
+      }
       await sql.raw('PRAGMA user_version = 99').execute(db)
       await expect(migrate(db)).rejects.toThrow(/newer version/)
       await db.destroy()
@@ -114,6 +144,6 @@ describe('the database', () => {
   it('says so where the data folder cannot be one', async () => {
     const file = join(folder, 'a-file')
     writeFileSync(file, 'x')
-    await expect(startServer({ dataFolder: file, port: 0, host: '127.0.0.1', seed: false, say: () => undefined, log: () => undefined })).rejects.toThrow()
+    await expect(startServer({ dataFolder: file, port: 0, host: '127.0.0.1', seed: false, say: () => undefined, log: () => undefined })).rejects.toThrow(/there is a file in its place/)
   })
 })

@@ -50,7 +50,13 @@ export const JobSummarySchema = z.object({
 })
 export type JobSummary = z.infer<typeof JobSummarySchema>
 
-export const JobNameSchema = z.string().trim().min(1).max(120)
+/** A name as people read it: no control characters, no half of a character. */
+export const JobNameSchema = z.string().trim().min(1).max(120).refine(isPlainText, 'must be plain text')
+
+function isPlainText(text: string): boolean {
+  // eslint-disable-next-line no-control-regex
+  return !/[\u0000-\u001f\u007f]/.test(text) && !/[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/.test(text)
+}
 
 export const JobSchema = z.object({
   id: z.string(),
@@ -67,6 +73,8 @@ export const JobSchema = z.object({
   /** What its scans count as held, small and steep. */
   settings: ScanSettingsSchema,
   waivers: z.array(WaiverSchema),
+  /** Names of the batches of edits that were applied last, oldest first: who sent one and got no answer finds it here. */
+  batches: z.array(z.string()),
 })
 export type Job = z.infer<typeof JobSchema>
 
@@ -86,11 +94,16 @@ export const EditSchema = z.object({
 })
 export type Edit = z.infer<typeof EditSchema>
 
+/** Edits that go in one batch; a queue is cut into as many as it needs. */
+export const MOST_EDITS_IN_BATCH = 200
+/** Size of a batch, bytes of JSON, above which it is refused; and up to which edits are put together in one. */
+export const BATCH_LIMIT_BYTES = 48 * 1024 * 1024, BATCH_AIM_BYTES = 1024 * 1024
+
 export const EditBatchSchema = z.object({
   /** Names this batch, so that one sent twice after a lost answer is applied once. */
   batch: z.string().min(8).max(60),
   baseRevision: count,
-  edits: z.array(EditSchema).min(1).max(1000),
+  edits: z.array(EditSchema).min(1).max(MOST_EDITS_IN_BATCH),
 })
 export type EditBatch = z.infer<typeof EditBatchSchema>
 

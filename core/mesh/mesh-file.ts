@@ -1,6 +1,8 @@
 import type { Mesh } from './triangle-mesh'
 
 const MAGIC = 0x4d54534f
+/** What a mesh file begins with, bytes. */
+export const MESH_HEADER_BYTES = 16
 
 /** A mesh as bytes between server and page: four 32-bit numbers (mark, version, vertices, triangles), positions, triangles; little-endian. */
 export function encodeMesh(mesh: Mesh): Uint8Array {
@@ -11,9 +13,16 @@ export function encodeMesh(mesh: Mesh): Uint8Array {
   return out
 }
 
+/** Length that a mesh file must have by its first bytes; 0 where they are none of one. */
+export function meshFileLength(head: Uint8Array): number {
+  const [magic, version, vertices, triangles] = new Uint32Array(head.slice(0, MESH_HEADER_BYTES).buffer)
+  return magic === MAGIC && version === 1 ? MESH_HEADER_BYTES + 12 * (vertices + triangles) : 0
+}
+
 /** The mesh of such bytes, as views into them. @throws Error where they are none */
 export function decodeMesh(buffer: ArrayBuffer | SharedArrayBuffer): Mesh {
-  const [magic, version, vertices, triangles] = buffer.byteLength >= 16 ? new Uint32Array(buffer, 0, 4) : [0, 0, 0, 0]
-  if (magic !== MAGIC || version !== 1 || buffer.byteLength !== 16 + 12 * (vertices + triangles)) throw new Error('The stored mesh is damaged. Bring the model in again.')
+  const length = buffer.byteLength < MESH_HEADER_BYTES ? 0 : meshFileLength(new Uint8Array(buffer, 0, MESH_HEADER_BYTES))
+  if (length === 0 || buffer.byteLength !== length) throw new Error('The stored mesh is damaged. Bring the model in again.')
+  const [, , vertices, triangles] = new Uint32Array(buffer, 0, 4)
   return { positions: new Float32Array(buffer, 16, 3 * vertices), triangles: new Uint32Array(buffer, 16 + 12 * vertices, 3 * triangles) }
 }

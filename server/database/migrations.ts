@@ -21,6 +21,12 @@ export const MIGRATIONS: readonly Step[] = [
     await sql`CREATE TABLE waivers (
       job_id TEXT NOT NULL REFERENCES jobs(id) ON DELETE CASCADE, id TEXT NOT NULL, data TEXT NOT NULL, PRIMARY KEY (job_id, id)) STRICT`.execute(db)
   },
+  async db => {
+    await sql`CREATE TABLE batches (
+      job_id TEXT NOT NULL REFERENCES jobs(id) ON DELETE CASCADE, batch TEXT NOT NULL, hash TEXT, revision INTEGER NOT NULL, PRIMARY KEY (job_id, batch)) STRICT`.execute(db)
+    await sql`INSERT INTO batches (job_id, batch, hash, revision) SELECT id, last_batch, NULL, revision FROM jobs WHERE last_batch IS NOT NULL`.execute(db)
+    await sql`ALTER TABLE jobs DROP COLUMN last_batch`.execute(db)
+  },
 ]
 
 /** Brings a database to the newest version, each step in a transaction of its own. @throws where it comes from a newer program */

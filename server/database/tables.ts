@@ -9,7 +9,6 @@ export interface Tables {
     printer: string
     pose: string
     pose_settled: number
-    last_batch: string | null
     picture_version: string | null
     /** Null for the defaults. */
     settings: string | null
@@ -18,6 +17,8 @@ export interface Tables {
   }
   plan_nodes: { job_id: string; id: string; data: string }
   plan_beams: { job_id: string; id: string; data: string }
+  /** Batches that were applied last; what they held as a hash, null where it was not noted. */
+  batches: { job_id: string; batch: string; hash: string | null; revision: number }
   waivers: { job_id: string; id: string; data: string }
   marks: { name: string; value: string }
 }

@@ -1,43 +1,68 @@
-import { readFileSync } from 'node:fs'
-import { parentPort, workerData } from 'node:worker_threads'
-import { PNG } from 'pngjs'
+import { createHash } from 'node:crypto'
+import { closeSync, fsyncSync, openSync, readFileSync, statSync, writeSync } from 'node:fs'
 import type { MeshSummary } from '@oak-stilts/core/contract'
 import { drawPicture, encodeMesh, MeshError, prepareMesh, readStl, writeStl } from '@oak-stilts/core/mesh'
 import { looksStanding, placementOf, placeMesh, type Pose } from '@oak-stilts/core/pose'
-import { sculpt, type DemoModel } from '@oak-stilts/demo'
+import type { DemoModel } from '@oak-stilts/demo'
 
-/** What an import worker is asked for. */
+/** What an import is asked for. Whatever is large is written to files. */
 export type ImportTask =
-  | { readonly kind: 'read'; readonly path: string; readonly pose: Pose; readonly pixelMm: number }
-  | { readonly kind: 'sculpt'; readonly model: DemoModel }
+  | { readonly kind: 'read'; readonly path: string; readonly pose: Pose; readonly pixelMm: number; readonly meshPath: string; readonly picturePath: string }
+  | { readonly kind: 'sculpt'; readonly model: DemoModel; readonly path: string }
 
 export type ImportAnswer =
-  | { readonly ok: true; readonly mesh: Uint8Array; readonly summary: MeshSummary; readonly picture: Uint8Array }
-  | { readonly ok: true; readonly stl: Uint8Array }
+  | { readonly ok: true; readonly mesh: { readonly hash: string; readonly summary: MeshSummary } | null }
   | { readonly ok: false; readonly code: string; readonly sentence: string }
 
 const PICTURE = { width: 480, height: 320, azimuthDeg: 32, elevationDeg: -6 }
+/** Memory that preparing takes for every byte of a file, measured on binary STL; less on text. */
+const BYTES_PER_BYTE = 9
 
-function read(task: Extract<ImportTask, { kind: 'read' }>): ImportAnswer {
+function save(path: string, bytes: Uint8Array): void {
+  const file = openSync(path, 'w')
+  try {
+    for (let at = 0; at < bytes.length;) at += writeSync(file, bytes, at, Math.min(bytes.length - at, 1 << 24))
+    fsyncSync(file)
+  } finally {
+    closeSync(file)
+  }
+}
+
+async function read(task: Extract<ImportTask, { kind: 'read' }>, memoryMb: number): Promise<ImportAnswer> {
+  if (statSync(task.path).size * BYTES_PER_BYTE > memoryMb * 1024 * 1024) throw new RangeError('over the limit')
   const prepared = prepareMesh(readStl(readFileSync(task.path)))
   if (prepared.mesh.triangles.length === 0) throw new MeshError('no-solid', 'This file holds only sheets without a thickness, nothing that could be printed. Give it a thickness and export it again.')
   const placed = placeMesh(prepared.mesh, placementOf(prepared.mesh.positions, task.pose, task.pixelMm))
   const drawn = drawPicture([{ mesh: placed, lit: [225, 219, 205], shade: [105, 98, 85] }], PICTURE.width, PICTURE.height, PICTURE.azimuthDeg, PICTURE.elevationDeg)
+  const { PNG } = await import('pngjs')
   const png = new PNG({ width: drawn.width, height: drawn.height })
   png.data = Buffer.from(drawn.rgba)
   const { sizeMm, ...report } = prepared.report
-  return { ok: true, mesh: encodeMesh(prepared.mesh), summary: { ...report, sizeMm: [...sizeMm], looksStanding: looksStanding(prepared.mesh) }, picture: PNG.sync.write(png) }
+  const bytes = encodeMesh(prepared.mesh)
+  save(task.meshPath, bytes)
+  save(task.picturePath, PNG.sync.write(png))
+  return { ok: true, mesh: { hash: createHash('sha256').update(bytes).digest('hex'), summary: { ...report, sizeMm: [...sizeMm], looksStanding: looksStanding(prepared.mesh) } } }
 }
 
-async function run(task: ImportTask): Promise<ImportAnswer> {
+async function sculptTo(task: Extract<ImportTask, { kind: 'sculpt' }>): Promise<ImportAnswer> {
+  const { sculpt } = await import('@oak-stilts/demo')
+  save(task.path, writeStl(await sculpt(task.model), `Oak Stilts demo: ${task.model}`))
+  return { ok: true, mesh: null }
+}
+
+async function run(task: ImportTask & { readonly memoryMb: number }): Promise<ImportAnswer> {
   try {
-    if (task.kind === 'read') return read(task)
-    return { ok: true, stl: writeStl(await sculpt(task.model), `Oak Stilts demo: ${task.model}`) }
+    return task.kind === 'read' ? await read(task, task.memoryMb) : await sculptTo(task)
   } catch (error) {
     if (error instanceof MeshError) return { ok: false, code: error.code, sentence: error.message }
     if (error instanceof RangeError) return { ok: false, code: 'too-large', sentence: 'This model needs more memory than there is. Reduce the number of triangles and export it again.' }
+    if ((error as { code?: string }).code === 'ENOSPC') return { ok: false, code: 'disk-full', sentence: 'The disk of the data folder is full. Nothing was changed. Make room and bring the model in again.' }
     throw error
   }
 }
 
-void run(workerData as ImportTask).then(answer => parentPort?.postMessage(answer))
+process.once('message', (task: ImportTask & { readonly memoryMb: number }) => {
+  void run(task).then(answer => process.send?.(answer, () => process.exit(0)))
+})
+// who asked is gone
+process.once('disconnect', () => process.exit(0))

@@ -1,4 +1,4 @@
-// A worker thread does not inherit the TypeScript loader of its parent, so it registers its own.
+// The import's process does not inherit the TypeScript loader of its parent, so it registers its own.
 import { register } from 'tsx/esm/api'
 
 register()

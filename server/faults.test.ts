@@ -1,0 +1,294 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs'
+import { request } from 'node:http'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import Database from 'libsql'
+import { sql } from 'kysely'
+import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import type { Job, Problem } from '@oak-stilts/core/contract'
+import { writeStl } from '../core/mesh'
+import { box, sphere } from '../core/testing/shapes'
+import { openDatabase } from './database/sqlite'
+import { migrate } from './database/migrations'
+import { runImport } from './import/run-import'
+import { startServer, type Running } from './index'
+import { JobStore } from './store/jobs'
+
+let folder: string
+let server: Running | null = null
+const logged: unknown[] = []
+
+const start = async (host = '127.0.0.1'): Promise<Running> => (server = await startServer({ dataFolder: folder, port: 0, host, seed: false, say: () => undefined, log: error => logged.push(error) }))
+const url = (path: string): string => `${server?.url}/api${path}`
+const bring = async (bytes: Uint8Array = writeStl(box([0, 0, 0], [4, 4, 4]), 'b')): Promise<Job> => (await fetch(url('/jobs?name=Box'), { method: 'POST', body: bytes as BodyInit })).json() as Promise<Job>
+const send = (id: string, baseRevision: number, name: string, batch = `batch-${name}`): Promise<Response> =>
+  fetch(url(`/jobs/${id}/edits`), { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ batch, baseRevision, edits: [{ label: 'rename', name }] }) })
+const get = async (id: string): Promise<Job> => (await fetch(url(`/jobs/${id}`))).json() as Promise<Job>
+const databasePath = (): string => join(folder, 'oak-stilts.sqlite')
+
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'oak-stilts-faults-'))
+  logged.length = 0
+})
+afterEach(async () => {
+  await server?.close()
+  server = null
+  rmSync(folder, { recursive: true, force: true })
+  expect(logged).toEqual([])
+})
+
+describe('another program holds the database', () => {
+  it('an edit waits for it, is kept once, and nothing after it suffers', async () => {
+    await start()
+    const { id } = await bring()
+    const other = new Database(databasePath())
+    for (let i = 0; i < 3; i++) {
+      other.exec('BEGIN IMMEDIATE')
+      const answer = send(id, i, `name ${i}`)
+      await new Promise(resolve => setTimeout(resolve, 400))
+      other.exec('COMMIT')
+      expect((await answer).status).toBe(200)
+    }
+    other.close()
+    expect(await get(id)).toMatchObject({ revision: 3, name: 'name 2' })
+    expect((await fetch(url(`/jobs/${id}`), { method: 'DELETE' })).status).toBe(204)
+    await server?.close()
+    await start()
+    expect((await fetch(url(`/jobs/${id}`))).status).toBe(404)
+  })
+
+  it('says so where it takes too long, keeps answering meanwhile, and takes the edit afterwards', { timeout: 20_000 }, async () => {
+    await start()
+    const { id } = await bring()
+    const other = new Database(databasePath())
+    other.exec('BEGIN IMMEDIATE')
+    const waiting = send(id, 0, 'too long')
+    expect((await fetch(url('/health'))).status).toBe(200)
+    const answer = await waiting
+    expect([answer.status, ((await answer.json()) as Problem).code]).toEqual([503, 'busy'])
+    other.exec('ROLLBACK')
+    other.close()
+    expect((await send(id, 0, 'too long')).status).toBe(200)
+    expect(await get(id)).toMatchObject({ revision: 1, name: 'too long' })
+  })
+})
+
+describe('a full disk', () => {
+  it('is said, acknowledges nothing, and leaves the database as it was', async () => {
+    const db = openDatabase(databasePath())
+    await migrate(db)
+    const store = new JobStore(db)
+    const summary = { triangles: 12, unclosedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1] as [number, number, number], looksStanding: false }
+    const id = await store.create({ name: 'full', meshHash: 'x', mesh: summary, picture: 'y' })
+    const { rows } = await sql<{ page_count: number }>`PRAGMA page_count`.execute(db)
+    await sql.raw(`PRAGMA max_page_count = ${rows[0].page_count + 1}`).execute(db)
+    const putNodes = Array.from({ length: 2000 }, (_, i) => ({ id: `${i + 1}.knee`, stilt: i + 1, kind: 'knee' as const, at: [i, 2, 3] as [number, number, number] }))
+    const batch = { batch: 'the-large-one', baseRevision: 0, edits: [{ label: 'large', putNodes }] }
+    await expect(store.edit(id, batch)).rejects.toThrow(/disk .* is full/)
+    expect(await store.get(id)).toMatchObject({ revision: 0, nodes: [] })
+    await sql.raw('PRAGMA max_page_count = 1000000').execute(db)
+    expect(await store.edit(id, batch)).toBe(1)
+    expect((await store.get(id))?.nodes).toHaveLength(2000)
+    await db.destroy()
+  })
+})
+
+describe('batches', () => {
+  it('of one name with other edits in them are refused; the same ones are acknowledged again, also when others followed', async () => {
+    await start()
+    const { id } = await bring()
+    expect((await send(id, 0, 'first', 'the-same-name')).status).toBe(200)
+    const other = await send(id, 1, 'other', 'the-same-name')
+    expect([other.status, ((await other.json()) as Problem).code]).toEqual([409, 'batch-reused'])
+    expect((await send(id, 1, 'second')).status).toBe(200)
+    expect(await (await send(id, 0, 'first', 'the-same-name')).json()).toEqual({ revision: 1 })
+    expect(await get(id)).toMatchObject({ name: 'second', revision: 2, batches: ['the-same-name', 'batch-second'] })
+  })
+
+  it('are whole or absent: what fails in the middle leaves nothing', async () => {
+    await start()
+    const { id } = await bring()
+    const db = new Database(databasePath())
+    db.exec("CREATE TRIGGER no_more BEFORE INSERT ON plan_nodes WHEN NEW.id = '2.knee' BEGIN SELECT RAISE(ABORT, 'no more'); END")
+    db.close()
+    const putNodes = [1, 2].map(n => ({ id: `${n}.knee`, stilt: n, kind: 'knee', at: [0, 0, 0] }))
+    const answer = await fetch(url(`/jobs/${id}/edits`), { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ batch: 'half-a-batch', baseRevision: 0, edits: [{ label: 'rename', name: 'half' }, { label: 'place', putNodes }] }) })
+    expect(answer.status).toBe(500)
+    expect(logged.splice(0)).toHaveLength(1)
+    expect(await get(id)).toMatchObject({ name: 'Box', revision: 0, nodes: [], batches: [] })
+    expect((await send(id, 0, 'and on')).status).toBe(200)
+  })
+})
+
+/** A server in a process of its own, as a person starts it. */
+function startProcess(): Promise<{ child: ChildProcess; url: string; said: () => string }> {
+  const child = spawn(process.execPath, ['--import', 'tsx', 'server/main.ts'], { env: { ...process.env, DATA_DIR: folder, PORT: '0', SEED: '0' }, stdio: ['ignore', 'pipe', 'pipe'] })
+  let said = ''
+  return new Promise((resolve, reject) => {
+    const hear = (chunk: Buffer): void => {
+      said += chunk.toString()
+      const at = /at (http:\S+)/.exec(said)
+      if (at) resolve({ child, url: at[1], said: () => said })
+    }
+    child.stdout.on('data', hear)
+    child.stderr.on('data', hear)
+    child.once('exit', () => reject(new Error(said)))
+  })
+}
+
+describe('two servers on one data folder', () => {
+  it('the second refuses and names the first; a killed one leaves no lock behind', { timeout: 60_000 }, async () => {
+    const first = await startProcess()
+    await expect(startProcess()).rejects.toThrow(new RegExp(`is in use by another Oak Stilts server \\(process ${first.child.pid},`))
+    await expect(start()).rejects.toThrow(/is in use/)
+    const over = new Promise(resolve => first.child.once('exit', resolve))
+    first.child.kill('SIGKILL')
+    await over
+    const second = await startProcess()
+    const left = new Promise(resolve => second.child.once('exit', resolve))
+    second.child.kill('SIGTERM')
+    await left
+    // leaving puts everything into the one file
+    expect(statSync(`${databasePath()}-wal`, { throwIfNoEntry: false })?.size ?? 0).toBe(0)
+  })
+})
+
+describe('a data folder', () => {
+  it('whose database is damaged is left as it is, and the last copy is named', async () => {
+    await start()
+    const { id } = await bring()
+    await server?.close()
+    // the copy of the day was made at the first start, when there was nothing yet
+    const copies = join(folder, 'copies')
+    rmSync(copies, { recursive: true })
+    await start()
+    await server?.close()
+    server = null
+    const [copy] = readdirSync(copies)
+    expect(copy).toMatch(/^\d{4}-\d\d-\d\d\.sqlite$/)
+    const kept = new Database(join(copies, copy))
+    expect(kept.prepare('SELECT id FROM jobs').all()).toEqual([{ id }])
+    kept.close()
+    for (const damage of [() => writeFileSync(databasePath(), 'nonsense'.repeat(2000)), () => truncateSync(databasePath(), 0), () => rmSync(databasePath())]) {
+      damage()
+      const before = existsSync(databasePath()) ? readFileSync(databasePath()) : null
+      await expect(start()).rejects.toThrow(new RegExp(`oak-stilts\\.sqlite is (damaged|empty|missing).*The last good copy is .*${copy}`))
+      expect(existsSync(databasePath()) ? readFileSync(databasePath()) : null).toEqual(before)
+    }
+  })
+
+  it('that cannot be one is refused with a sentence', async () => {
+    const file = join(folder, 'a-file')
+    writeFileSync(file, 'x')
+    await expect(startServer({ dataFolder: file, port: 0, host: '127.0.0.1', seed: false, say: () => undefined, log: () => undefined })).rejects.toThrow(/cannot be used: there is a file in its place\. Set DATA_DIR/)
+    await expect(start('203.0.113.7')).rejects.toThrow(/no address 203\.0\.113\.7 on this machine/)
+  })
+
+  it('loses what nothing refers to any more: on deletion, with a new picture, and after a crash', async () => {
+    await start()
+    const blobs = join(folder, 'blobs')
+    const first = await bring(), second = await bring(), ball = await bring(writeStl(sphere([0, 0, 0], 3, 16), 's'))
+    expect(first.meshHash).toBe(second.meshHash)
+    const png = readFileSync(join(blobs, readdirSync(blobs).find(n => n.endsWith('.png')) as string))
+    await fetch(url(`/jobs/${ball.id}/picture`), { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: Buffer.concat([png, Buffer.from('more')]) })
+    expect(readdirSync(blobs).filter(n => n.endsWith('.png'))).toHaveLength(2)
+    await fetch(url(`/jobs/${first.id}`), { method: 'DELETE' })
+    expect(existsSync(join(blobs, `${second.meshHash}.mesh`))).toBe(true)
+    await fetch(url(`/jobs/${second.id}`), { method: 'DELETE' })
+    expect(readdirSync(blobs).sort()).toEqual([`${ball.meshHash}.mesh`, readdirSync(blobs).find(n => n.endsWith('.png'))].sort())
+    await server?.close()
+    writeFileSync(join(blobs, `${'0'.repeat(64)}.mesh`), 'left behind')
+    writeFileSync(join(blobs, 'half.part'), 'left behind')
+    await start()
+    expect(readdirSync(blobs)).toHaveLength(2)
+  })
+
+  it('whose mesh is damaged or missing says so, and the same file brought in again mends it', async () => {
+    await start()
+    const job = await bring()
+    const path = join(folder, 'blobs', `${job.meshHash}.mesh`), whole = readFileSync(path)
+    for (const damage of [() => truncateSync(path, 40), () => rmSync(path)]) {
+      damage()
+      const answer = await fetch(url(`/jobs/${job.id}/mesh`))
+      expect([answer.status, answer.headers.get('cache-control')]).toEqual([404, null])
+      expect(((await answer.json()) as Problem).detail).toMatch(/Bring the same file in again/)
+      await bring()
+      expect(Buffer.from(await (await fetch(url(`/jobs/${job.id}/mesh`))).arrayBuffer()).equals(whole)).toBe(true)
+    }
+  })
+})
+
+/** A request whose headers and address the usual client would refuse to send. */
+function rawly(path: string, headers: Record<string, string>, body = ''): Promise<{ status: number; problem: Problem; policy: string | undefined }> {
+  const { port } = new URL(server?.url ?? '')
+  return new Promise((resolve, reject) => {
+    const r = request({ host: '127.0.0.1', port, path, method: body ? 'POST' : 'GET', headers }, answer => {
+      let text = ''
+      answer.on('data', (c: Buffer) => (text += c.toString()))
+      answer.on('end', () => resolve({ status: answer.statusCode ?? 0, problem: JSON.parse(text || '{}') as Problem, policy: answer.headers['content-security-policy'] as string | undefined }))
+    })
+    r.on('error', reject)
+    r.end(body)
+  })
+}
+
+describe('odd requests', () => {
+  it('are refused with a sentence, never as a failure of the server', async () => {
+    await start()
+    const { id } = await bring()
+    const json = { 'Content-Type': 'application/json' }
+    const edits = `/api/jobs/${id}/edits`
+    for (const [path, headers, body, status, code] of [
+      [edits, { ...json, Origin: 'null' }, '{}', 403, 'origin'],
+      [edits, { ...json, Origin: 'nonsense' }, '{}', 403, 'origin'],
+      [edits, { 'Content-Type': 'application/json; charset=x-none' }, '{}', 415, 'charset'],
+      [edits, { ...json, 'Content-Encoding': 'x-none' }, '{}', 415, 'encoding'],
+      [edits, json, '{"batch":', 400, 'bad-json'],
+      ['/api/jobs/%E0%A4%A', {}, '', 400, 'address'],
+      ['/assets/gone-1234.js', {}, '', 404, 'not-found'],
+      ['/api/jobs', { Host: 'elsewhere.example' }, '', 421, 'host'],
+    ] as const) {
+      const answer = await rawly(path, headers, body)
+      expect([path, answer.status, answer.problem.code]).toEqual([path, status, code])
+      expect(answer.problem.detail).toMatch(/\.$/)
+      expect(answer.policy).toContain("default-src 'self'")
+    }
+    for (const name of ['a\u0000b', 'half \ud83d']) expect((await send(id, 0, name)).status).toBe(400)
+  })
+})
+
+describe('bringing models in', () => {
+  it('says so where one needs more memory than it may have, and the server lives on', async () => {
+    await start()
+    const path = join(folder, 'ball.stl')
+    writeFileSync(path, writeStl(sphere([0, 0, 0], 3, 64), 's'))
+    const task = { kind: 'read', path, pose: { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 5 }, pixelMm: 0.05, meshPath: `${path}.mesh`, picturePath: `${path}.png` } as const
+    expect(await runImport(task, { memoryMb: 1 })).toMatchObject({ ok: false, code: 'too-large' })
+    expect((await runImport(task)).ok).toBe(true)
+    const stop = new AbortController()
+    const all = Promise.all([runImport(task), runImport(task), runImport(task, { signal: stop.signal })])
+    stop.abort()
+    expect((await all).map(a => (a.ok ? 'ok' : a.code))).toEqual(['ok', 'ok', 'cancelled'])
+    expect((await fetch(url('/health'))).status).toBe(200)
+  })
+})
+
+describe('large plans', () => {
+  it('are stored in order and come back the same', async () => {
+    const db = openDatabase(databasePath())
+    await migrate(db)
+    const store = new JobStore(db)
+    const summary = { triangles: 12, unclosedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1] as [number, number, number], looksStanding: false }
+    const id = await store.create({ name: 'large', meshHash: 'x', mesh: summary, picture: 'y' })
+    const putNodes = Array.from({ length: 12_000 }, (_, i) => ({ id: `${12_000 - i}.knee`, stilt: 12_000 - i, kind: 'knee' as const, at: [i / 7, 0.1 + i, 1e-7 * i] as [number, number, number] }))
+    await store.edit(id, { batch: 'all-of-them', baseRevision: 0, edits: [{ label: 'place', putNodes }] })
+    expect((await store.get(id))?.nodes).toEqual(putNodes)
+    const moved = { ...putNodes[7], at: [1, 2, 3] as [number, number, number] }
+    await store.edit(id, { batch: 'one-of-them', baseRevision: 1, edits: [{ label: 'move', putNodes: [moved], dropNodes: putNodes.slice(10).map(n => n.id) }] })
+    expect((await store.get(id))?.nodes).toEqual(putNodes.slice(0, 10).map(n => (n.id === moved.id ? moved : n)))
+    const copy = await store.copy(id, 'again')
+    expect((await store.get(copy as string))?.nodes).toHaveLength(10)
+    await db.destroy()
+  })
+})
