@@ -112,7 +112,7 @@ const FREE_MM = 6
 /** Stilts as they are placed, and posts that run through the part, which no plan has. */
 function moveSupports(mesh: Mesh): void {
   const scan = new ModelScan(mesh, raster)
-  const steps = holdOpenIslands(scan, scan.runToEnd(), new Surface(mesh), [], { gauges: GAUGES, plate: DEFAULT_PRINTER })
+  const steps = holdOpenIslands(scan, new Surface(mesh), [], { gauges: GAUGES, plate: DEFAULT_PRINTER })
   let step = steps.next()
   while (!step.done) step = steps.next()
   const placed = step.value.added
@@ -225,7 +225,7 @@ if (largest) {
   const placement = placementOf(mesh.positions, pose, raster.pixelMm)
   const [surface, build] = timed(() => new Surface(mesh, placement))
   const scan = new ModelScan(mesh, raster, placement)
-  const before = scan.runToEnd()
+  scan.runToEnd()
   // a pointer that wanders over the model: rays from all sides, the same every time
   const rays: [Vec3, Vec3][] = []
   for (let i = 0; i < 600; i++) {
@@ -248,7 +248,7 @@ if (largest) {
   times.sort((a, b) => a - b)
   console.log(`hover ghost on ${name}: ${times.length} points, ${stands} can stand; median ${median(times).toFixed(2)} ms, 95 % within ${times[Math.floor(times.length * 0.95)].toFixed(1)} ms, longest ${times[times.length - 1].toFixed(1)} ms; budget 16 ms; the ray cast alone (three-mesh-bvh) ${median(casts).toFixed(3)} ms; tree built in ${build.toFixed(0)} ms`)
   const [held, holdMs] = timed(() => {
-    const steps = holdOpenIslands(scan, before, surface, [], { gauges: GAUGES, plate: DEFAULT_PRINTER })
+    const steps = holdOpenIslands(scan, surface, [], { gauges: GAUGES, plate: DEFAULT_PRINTER })
     for (;;) {
       const step = steps.next()
       if (step.done) return step.value

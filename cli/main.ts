@@ -1,6 +1,6 @@
 import { readFileSync, statSync, writeFileSync } from 'node:fs'
 import { DEFAULT_PRINTER, PLAN_FORMAT, PlanFileSchema, type PlanFile, type ScanReport } from '@oak-stilts/core/contract'
-import { joinMeshes, MeshError, prepareMesh, readStl, STL_LIMIT_BYTES, write3mf, writeStl, type PreparedMesh } from '@oak-stilts/core/mesh'
+import { joinMeshes, MeshError, prepareSolid, readStl, STL_LIMIT_BYTES, write3mf, writeStl, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
 import { AS_IS, placementOf, placeMesh, type Placement, type Pose } from '@oak-stilts/core/pose'
 import { ModelScan, type Cup, type ScanResult } from '@oak-stilts/core/scan'
@@ -23,9 +23,7 @@ function load(path: string): PreparedMesh {
     if (error instanceof MeshError) throw error
     throw new UsageError(`The file ${path} cannot be read: ${(error as Error).message}`)
   }
-  const prepared = prepareMesh(readStl(bytes))
-  if (prepared.mesh.triangles.length === 0) throw new MeshError('no-solid', 'This file holds only sheets without a thickness, nothing that could be printed. Give it a thickness and export it again.')
-  return prepared
+  return prepareSolid(readStl(bytes))
 }
 
 function readPlan(path: string): PlanFile {
@@ -104,8 +102,7 @@ function hold(options: Options): void {
   const { prepared, placement, pose, stilts } = standOnPlate(options)
   const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, placement, options.settings)
   model.setStilts(stilts.map(solidOfStilt))
-  const before = model.runToEnd()
-  const steps = holdOpenIslands(model, before, new Surface(prepared.mesh, placement), stilts, { gauges: GAUGES, plate: DEFAULT_PRINTER, ledges: options.ledges })
+  const steps = holdOpenIslands(model, new Surface(prepared.mesh, placement), stilts, { gauges: GAUGES, plate: DEFAULT_PRINTER, ledges: options.ledges })
   let step = steps.next()
   while (!step.done) step = steps.next()
   const { added, notHeld, result } = step.value

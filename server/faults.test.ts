@@ -79,7 +79,7 @@ describe('a full disk', () => {
     const db = openDatabase(databasePath())
     await migrate(db)
     const store = new JobStore(db)
-    const summary = { triangles: 12, unclosedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1] as [number, number, number], looksStanding: false }
+    const summary = { triangles: 12, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1] as [number, number, number], looksStanding: false }
     const id = await store.create({ name: 'full', meshHash: 'x', mesh: summary, picture: 'y' })
     const { rows } = await sql<{ page_count: number }>`PRAGMA page_count`.execute(db)
     await sql.raw(`PRAGMA max_page_count = ${rows[0].page_count + 1}`).execute(db)
@@ -279,7 +279,7 @@ describe('large plans', () => {
     const db = openDatabase(databasePath())
     await migrate(db)
     const store = new JobStore(db)
-    const summary = { triangles: 12, unclosedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1] as [number, number, number], looksStanding: false }
+    const summary = { triangles: 12, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1] as [number, number, number], looksStanding: false }
     const id = await store.create({ name: 'large', meshHash: 'x', mesh: summary, picture: 'y' })
     const putNodes = Array.from({ length: 12_000 }, (_, i) => ({ id: `${12_000 - i}.knee`, stilt: 12_000 - i, kind: 'knee' as const, at: [i / 7, 0.1 + i, 1e-7 * i] as [number, number, number] }))
     await store.edit(id, { batch: 'all-of-them', baseRevision: 0, edits: [{ label: 'place', putNodes }] })

@@ -98,7 +98,7 @@ describe('the database', () => {
     const knee = { id: '1.knee', stilt: 1, kind: 'knee', at: [1, 2, 3] }, beam = { id: '1.cone', stilt: 1, from: '1.tip', to: '1.knee', fromDiameterMm: 1, toDiameterMm: 2 }
     const waiver = { id: 'w1', kind: 'cup', at: [1, 2, 3], reason: 'it is vented by hand' }
     const settings = { ...DEFAULT_SETTINGS, flapMm: 1.5 }
-    const mesh = { triangles: 12, unclosedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: false }
+    const mesh = { triangles: 12, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: false }
     for (let version = 0; version <= MIGRATIONS.length; version++) {
       const db = openDatabase(join(mkdtempSync(join(tmpdir(), 'oak-stilts-db-')), 'old.sqlite'))
       for (let v = 0; v < version; v++) await db.transaction().execute(MIGRATIONS[v])

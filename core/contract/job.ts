@@ -23,6 +23,8 @@ export const DEFAULT_RESIN = 'grey resin'
 export const MeshSummarySchema = z.object({
   triangles: count,
   unclosedEdges: count,
+  /** Of them, seams without width; not counted by older versions. */
+  zippedEdges: count.default(0),
   cappedLoops: count,
   duplicateTriangles: count,
   degenerateTriangles: count,
@@ -123,34 +125,50 @@ export type Problem = z.infer<typeof ProblemSchema>
 /** The parts of a job that edits change. */
 export type JobContent = Pick<Job, 'name' | 'pose' | 'poseSettled' | 'nodes' | 'beams' | 'settings' | 'waivers'>
 
+/** The lists of a job that edits change row by row, and the names under which an edit puts and drops their rows. */
+const ROWS = [
+  { list: 'nodes', put: 'putNodes', drop: 'dropNodes' },
+  { list: 'beams', put: 'putBeams', drop: 'dropBeams' },
+  { list: 'waivers', put: 'putWaivers', drop: 'dropWaivers' },
+] as const
+/** What an edit changes whole. */
+const FIELDS = ['name', 'pose', 'poseSettled', 'settings'] as const
+type Row = { readonly id: string }
+
 /** Applies an edit. Items that are put keep their place where the id is known and are appended where it is new. */
 export function applyEdit<T extends JobContent>(job: T, edit: Edit): T {
-  return {
-    ...job,
-    name: edit.name ?? job.name,
-    pose: edit.pose ?? job.pose,
-    poseSettled: edit.poseSettled ?? job.poseSettled,
-    nodes: patch(job.nodes, edit.putNodes, edit.dropNodes),
-    beams: patch(job.beams, edit.putBeams, edit.dropBeams),
-    settings: edit.settings ?? job.settings,
-    waivers: patch(job.waivers, edit.putWaivers, edit.dropWaivers),
-  }
+  const next: Record<string, unknown> = { ...job }
+  for (const field of FIELDS) if (edit[field] !== undefined) next[field] = edit[field]
+  for (const { list, put, drop } of ROWS) next[list] = patch<Row>(job[list], edit[put], edit[drop])
+  return next as T
 }
 
 /** The edit that takes `edit` back, to be asked for before it is applied. */
 export function inverseOf(job: JobContent, edit: Edit): Edit {
-  const waivers = undoPatch(job.waivers, edit.putWaivers, edit.dropWaivers)
-  const nodes = undoPatch(job.nodes, edit.putNodes, edit.dropNodes), beams = undoPatch(job.beams, edit.putBeams, edit.dropBeams)
-  return {
-    label: edit.label,
-    ...(edit.name !== undefined && { name: job.name }),
-    ...(edit.pose !== undefined && { pose: job.pose }),
-    ...(edit.poseSettled !== undefined && { poseSettled: job.poseSettled }),
-    ...((edit.putNodes || edit.dropNodes) && { putNodes: nodes.put, dropNodes: nodes.drop }),
-    ...((edit.putBeams || edit.dropBeams) && { putBeams: beams.put, dropBeams: beams.drop }),
-    ...(edit.settings !== undefined && { settings: job.settings }),
-    ...((edit.putWaivers || edit.dropWaivers) && { putWaivers: waivers.put, dropWaivers: waivers.drop }),
+  const inverse: Record<string, unknown> = { label: edit.label }
+  for (const field of FIELDS) if (edit[field] !== undefined) inverse[field] = job[field]
+  for (const { list, put, drop } of ROWS) {
+    if (!edit[put] && !edit[drop]) continue
+    const undo = undoPatch<Row>(job[list], edit[put], edit[drop])
+    inverse[put] = undo.put
+    inverse[drop] = undo.drop
   }
+  return inverse as Edit
+}
+
+/** Rows that one edit of `editsToReplace` holds at most. */
+const REPLACED_AT_ONCE = 4000
+
+/** The edits that turn one content into another, all of it but for its name; each of bounded size. */
+export function editsToReplace(theirs: JobContent, mine: JobContent, label: string): Edit[] {
+  const edits: Edit[] = [{ label, pose: mine.pose, poseSettled: mine.poseSettled, settings: mine.settings }]
+  for (const { list, put, drop } of ROWS) {
+    const kept = new Set(mine[list].map(row => row.id))
+    const gone = theirs[list].map(row => row.id).filter(id => !kept.has(id))
+    for (let i = 0; i < gone.length; i += REPLACED_AT_ONCE) edits.push({ label, [drop]: gone.slice(i, i + REPLACED_AT_ONCE) })
+    for (let i = 0; i < mine[list].length; i += REPLACED_AT_ONCE) edits.push({ label, [put]: mine[list].slice(i, i + REPLACED_AT_ONCE) })
+  }
+  return edits
 }
 
 function patch<I extends { id: string }>(items: readonly I[], put: readonly I[] = [], drop: readonly string[] = []): I[] {

@@ -1,6 +1,8 @@
-import { capLoops } from './caps'
-import { edgeRuns } from './edges'
-import { windingAlongX } from './inside'
+import { capLoops, neededEdges } from './caps'
+import { edgeRuns, type EdgeRuns } from './edges'
+import { MeshError } from './mesh-error'
+import { orientShells, type Shell } from './orient'
+import { zipSeams } from './seams'
 import { boundsOf, centerOf, sixVolumes, sizeOf, triangleArea, volumeOf, type Mesh, type Vec3 } from './triangle-mesh'
 import { weldVertices } from './weld'
 
@@ -10,12 +12,14 @@ export interface MeshReport {
   readonly triangles: number
   /** Directed edges that no other edge runs against, before they were capped. */
   readonly unclosedEdges: number
+  /** Edges that a vertex of the next face lies on: seams without width, which were zipped. */
+  readonly zippedEdges: number
   /** Holes that were closed with a cone to their centre. */
   readonly cappedLoops: number
   readonly duplicateTriangles: number
   readonly degenerateTriangles: number
   readonly shells: number
-  /** Shells that faced inward and were turned outward. */
+  /** Shells that faced the wrong way and were turned. */
   readonly turnedShells: number
   /** Shells that face inward within other solid, and stay so. */
   readonly cavities: number
@@ -36,65 +40,98 @@ export interface PreparedMesh {
 
 /** Share of a shell's own area that its caps may reach before it counts as a sheet. */
 const SHEET_CAP_SHARE = 0.25
+/** A closed shell whose two sides are no farther apart than this has no thickness, mm. */
+const THINNEST_MM = 1e-5
 /** Share of unclosed edges over which a mesh is too damaged to trust. */
 const DAMAGED_SHARE = 0.02
 
 /**
- * Makes a mesh ready to scan: welds by exact coordinates, drops duplicate triangles, closes holes with cones,
- * leaves sheets out, and turns outward every shell of negative volume that is not wholly inside other solid.
+ * Makes a mesh ready to scan: welds by exact coordinates, drops duplicate triangles, zips seams without width, closes holes with
+ * cones, leaves sheets out, faces every shell the way it belongs, and drops vertices that nothing uses any more.
  * The report counts what was found. Runs once, at import.
  */
 export function prepareMesh(source: Mesh): PreparedMesh {
   const welded = weldVertices(source)
   const unique = dropRepeats(welded)
   const vertexCount = welded.positions.length / 3
-  const edges = edgeRuns(unique.triangles, vertexCount)
-  const flat: Mesh = { positions: welded.positions, triangles: unique.triangles }
-  const caps = capLoops(flat, edges)
-
-  const ownCount = unique.triangles.length / 3
-  const positions = new Float32Array(welded.positions.length + caps.positions.length)
-  positions.set(welded.positions)
-  positions.set(caps.positions, welded.positions.length)
-  const triangles = new Uint32Array(unique.triangles.length + caps.triangles.length)
-  triangles.set(unique.triangles)
-  triangles.set(caps.triangles, unique.triangles.length)
-  const closed: Mesh = { positions, triangles }
-
-  const shellOf = labelShells(closed, edges, ownCount, caps.neighbours)
-  const shells = measureShells(closed, shellOf.labels, shellOf.count, ownCount)
-  const turned = orientShells(closed, shells)
-  const kept = shells.filter(s => !s.sheet)
-  const outTriangles = new Uint32Array(kept.reduce((n, s) => n + s.triangles.length * 3, 0))
-  const keepShell = shells.map(s => !s.sheet)
-  const turn = shells.map(s => s.turned)
-  let at = 0
-  for (let i = 0; i < triangles.length / 3; i++) {
-    const s = shellOf.labels[i]
-    if (!keepShell[s]) continue
-    outTriangles[at] = triangles[3 * i]
-    outTriangles[at + 1] = triangles[3 * i + (turn[s] ? 2 : 1)]
-    outTriangles[at + 2] = triangles[3 * i + (turn[s] ? 1 : 2)]
-    at += 3
+  let flat: Mesh = { positions: welded.positions, triangles: unique.triangles }
+  let edges = edgeRuns(flat.triangles, vertexCount)
+  let needed = neededEdges(flat, edges)
+  const unclosedEdges = needed.from.length, tooDamaged = unclosedEdges > DAMAGED_SHARE * edges.edgeCount
+  const zipped = zipSeams(flat, needed)
+  if (zipped.edges > 0) {
+    flat = { positions: flat.positions, triangles: joined(flat.triangles, zipped.triangles) }
+    edges = edgeRuns(flat.triangles, vertexCount)
+    needed = neededEdges(flat, edges)
   }
-  const mesh: Mesh = { positions, triangles: outTriangles }
+  const caps = capLoops(flat, needed)
+  const closed: Mesh = { positions: joinedFloats(flat.positions, caps.positions), triangles: joined(flat.triangles, caps.triangles) }
+  const labels = labelShells(closed, edges, flat.triangles.length / 3, caps)
+  const shells = measureShells(closed, labels.of, labels.count, unique.triangles.length / 3)
+  const oriented = orientShells(closed, shells)
+  const kept = shells.filter(s => !s.sheet)
+  const mesh = compacted(closed, labels.of, shells, kept.reduce((n, s) => n + s.triangles.length, 0))
   return {
     mesh,
     report: {
       triangles: source.triangles.length / 3,
-      unclosedEdges: caps.unclosedEdges,
+      unclosedEdges,
+      zippedEdges: zipped.edges,
       cappedLoops: caps.loops,
       duplicateTriangles: unique.duplicates,
       degenerateTriangles: unique.degenerate,
       shells: shells.length,
-      turnedShells: turned.turned,
-      cavities: turned.cavities,
+      turnedShells: oriented.turned,
+      cavities: oriented.cavities,
       sheets: shells.length - kept.length,
-      tooDamaged: caps.unclosedEdges > DAMAGED_SHARE * edges.edgeCount,
+      // what is only written face by face is whole
+      tooDamaged: tooDamaged && needed.from.length > DAMAGED_SHARE * edges.edgeCount,
       volumeMm3: volumeOf(mesh),
-      sizeMm: source.positions.length ? sizeOf(boundsOf(source.positions)) : [0, 0, 0],
+      sizeMm: mesh.positions.length ? sizeOf(boundsOf(mesh.positions)) : [0, 0, 0],
     },
   }
+}
+
+/** The same, of something that can be printed. @throws MeshError `no-solid` */
+export function prepareSolid(source: Mesh): PreparedMesh {
+  const prepared = prepareMesh(source)
+  if (prepared.mesh.triangles.length === 0) throw new MeshError('no-solid', 'This file holds only sheets or lines without a thickness, nothing that could be printed. Give it a thickness and export it again.')
+  return prepared
+}
+
+function joined(a: Uint32Array, b: Uint32Array): Uint32Array {
+  const out = new Uint32Array(a.length + b.length)
+  out.set(a)
+  out.set(b, a.length)
+  return out
+}
+function joinedFloats(a: Float32Array, b: Float32Array): Float32Array {
+  const out = new Float32Array(a.length + b.length)
+  out.set(a)
+  out.set(b, a.length)
+  return out
+}
+
+/** The triangles of all shells that are kept, facing as they should, and the vertices that they use. */
+function compacted(closed: Mesh, shellOf: Int32Array, shells: readonly Shell[], count: number): Mesh {
+  const { positions: p, triangles: t } = closed
+  const triangles = new Uint32Array(3 * count)
+  const names = new Int32Array(p.length / 3).fill(-1)
+  let at = 0, vertices = 0
+  for (let i = 0; i < shellOf.length; i++) {
+    const shell = shells[shellOf[i]]
+    if (shell.sheet) continue
+    for (let c = 0; c < 3; c++) {
+      const v = t[3 * i + (shell.turned && c > 0 ? 3 - c : c)]
+      if (names[v] < 0) names[v] = vertices++
+      triangles[at++] = names[v]
+    }
+  }
+  const positions = new Float32Array(3 * vertices)
+  for (let v = 0; v < names.length; v++) {
+    if (names[v] >= 0) for (let x = 0; x < 3; x++) positions[3 * names[v] + x] = p[3 * v + x]
+  }
+  return { positions, triangles }
 }
 
 interface UniqueTriangles {
@@ -170,8 +207,8 @@ function sameTurn(t: Uint32Array, i: number, j: number): number {
   return 0
 }
 
-/** Triangles that share an edge are of one shell; a cap is of the shell that it closes. */
-function labelShells(mesh: Mesh, edges: { halfEdges: Uint32Array; starts: Uint32Array; edgeCount: number }, ownCount: number, capNeighbours: readonly number[]): { labels: Int32Array; count: number } {
+/** Triangles that share an edge are of one shell, as are those around a hole; a cap is of the shell that it closes. */
+function labelShells(mesh: Mesh, edges: EdgeRuns, ownCount: number, caps: { readonly neighbours: Uint32Array; readonly united: Uint32Array }): { of: Int32Array; count: number } {
   const total = mesh.triangles.length / 3
   const parent = new Int32Array(total)
   for (let i = 0; i < total; i++) parent[i] = i
@@ -179,34 +216,24 @@ function labelShells(mesh: Mesh, edges: { halfEdges: Uint32Array; starts: Uint32
     while (parent[i] !== i) i = parent[i] = parent[parent[i]]
     return i
   }
-  for (let e = 0; e < edges.edgeCount; e++) {
-    const from = edges.starts[e]
-    const a = find(Math.floor(edges.halfEdges[from] / 3))
-    for (let k = from + 1; k < edges.starts[e + 1]; k++) {
-      const b = find(Math.floor(edges.halfEdges[k] / 3))
-      if (a !== b) parent[b] = a
-    }
+  const unite = (i: number, j: number): void => {
+    const a = find(i), b = find(j)
+    if (a !== b) parent[b] = a
   }
-  capNeighbours.forEach((owner, i) => {
-    parent[find(ownCount + i)] = find(owner)
-  })
-  const labels = new Int32Array(total)
-  const names = new Map<number, number>()
+  for (let e = 0; e < edges.edgeCount; e++) {
+    const from = edges.starts[e], first = Math.floor(edges.halfEdges[from] / 3)
+    for (let k = from + 1; k < edges.starts[e + 1]; k++) unite(first, Math.floor(edges.halfEdges[k] / 3))
+  }
+  for (let i = 0; i < caps.united.length; i += 2) unite(caps.united[i], caps.united[i + 1])
+  caps.neighbours.forEach((owner, i) => unite(owner, ownCount + i))
+  const of = new Int32Array(total), names = new Int32Array(total).fill(-1)
+  let count = 0
   for (let i = 0; i < total; i++) {
     const root = find(i)
-    let name = names.get(root)
-    if (name === undefined) names.set(root, (name = names.size))
-    labels[i] = name
+    if (names[root] < 0) names[root] = count++
+    of[i] = names[root]
   }
-  return { labels, count: names.size }
-}
-
-interface Shell {
-  readonly triangles: Uint32Array
-  readonly volumeMm3: number
-  readonly box: { min: [number, number, number]; max: [number, number, number] }
-  readonly sheet: boolean
-  turned: boolean
+  return { of, count }
 }
 
 function measureShells(mesh: Mesh, labels: Int32Array, count: number, ownCount: number): Shell[] {
@@ -235,34 +262,5 @@ function measureShells(mesh: Mesh, labels: Int32Array, count: number, ownCount: 
       }
     }
   }
-  return lists.map((triangles, s) => ({ triangles, volumeMm3: volume[s], box: boxes[s], sheet: capArea[s] > SHEET_CAP_SHARE * area[s], turned: false }))
-}
-
-/** Sample vertices of a shell that must all lie in other solid for it to be a cavity. */
-const CAVITY_SAMPLES = 48
-
-function orientShells(mesh: Mesh, shells: Shell[]): { turned: number; cavities: number } {
-  let turned = 0, cavities = 0
-  for (const shell of shells) {
-    if (shell.sheet || shell.volumeMm3 >= 0) continue
-    const around = shells.filter(o => o !== shell && !o.sheet && o.volumeMm3 > 0 && [0, 1, 2].every(a => o.box.min[a] <= shell.box.min[a] && o.box.max[a] >= shell.box.max[a]))
-    const inside = around.length > 0 && samplesInside(mesh, shell, around)
-    if (inside) cavities++
-    else {
-      shell.turned = true
-      turned++
-    }
-  }
-  return { turned, cavities }
-}
-
-function samplesInside(mesh: Mesh, shell: Shell, around: readonly Shell[]): boolean {
-  const step = Math.max(1, Math.floor(shell.triangles.length / CAVITY_SAMPLES))
-  const sets = around.map(o => o.triangles)
-  for (let i = 0; i < shell.triangles.length; i += step) {
-    const v = 3 * mesh.triangles[3 * shell.triangles[i]]
-    const p = mesh.positions
-    if (windingAlongX(mesh, sets, p[v], p[v + 1], p[v + 2]) <= 0) return false
-  }
-  return true
+  return lists.map((triangles, s) => ({ triangles, volumeMm3: volume[s], box: boxes[s], sheet: capArea[s] > SHEET_CAP_SHARE * area[s] || 2 * Math.abs(volume[s]) <= THINNEST_MM * area[s], turned: false }))
 }

@@ -9,15 +9,18 @@ const FACET_BYTES = 50
 
 /**
  * Reads an STL, binary or ASCII, into a triangle soup: three vertices of its own for every triangle, in file order.
- * Facet normals are not used: the order of the vertices says which side is outside.
+ * Facet normals are not used: the order of the vertices says which side is outside. A byte-order mark, odd names, a count that
+ * stands for nothing and a missing last line do no harm.
  * Source: the StereoLithography Interface Specification (3D Systems, 1989) as commonly described.
  * @throws MeshError `empty`, `cut-short`, `not-stl`, `not-finite` or `too-large`
  */
-export function readStl(bytes: Uint8Array): Mesh {
-  if (bytes.length === 0) throw new MeshError('empty', 'This file is empty. Export the model again from the program that made it.')
-  if (bytes.length > STL_LIMIT_BYTES) {
-    throw new MeshError('too-large', `This file has ${Math.round(bytes.length / 1048576)} MB; at most 500 MB can be read. Reduce the number of triangles and export it again.`)
+export function readStl(file: Uint8Array): Mesh {
+  if (file.length === 0) throw new MeshError('empty', 'This file is empty. Export the model again from the program that made it.')
+  if (file.length > STL_LIMIT_BYTES) {
+    throw new MeshError('too-large', `This file has ${Math.round(file.length / 1048576)} MB; at most 500 MB can be read. Reduce the number of triangles and export it again.`)
   }
+  const marked = file[0] === 0xef && file[1] === 0xbb && file[2] === 0xbf
+  const bytes = marked ? file.subarray(3) : file
   const positions = looksLikeText(bytes) ? readAscii(bytes) : readBinary(bytes)
   if (positions.length === 0) throw new MeshError('empty', 'This STL holds no triangles. Export the model again, with the model selected.')
   let bad = 0
@@ -49,8 +52,11 @@ function notStl(): MeshError {
 function readBinary(bytes: Uint8Array): Float32Array {
   if (bytes.length < HEADER_BYTES) throw notStl()
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-  const count = view.getUint32(80, true)
+  const announced = view.getUint32(80, true)
   const present = Math.floor((bytes.length - HEADER_BYTES) / FACET_BYTES)
+  // a writer that does not know the count when it begins leaves nothing or the largest number there
+  const unknown = present > 0 && (announced === 0 || announced === 0xffffffff) && looksLikeFacets(view, Math.min(present, 40), present)
+  const count = unknown ? present : announced
   if (count > present) {
     if (!looksLikeFacets(view, Math.min(present, 40), count)) throw notStl()
     throw new MeshError('cut-short', `This file is cut short: it announces ${count} triangles and holds ${present}. Copy or download it again.`)
@@ -86,7 +92,7 @@ const SPACE = 32
 function readAscii(bytes: Uint8Array): Float32Array {
   let out = new Float32Array(1 << 16)
   let count = 0
-  let facets = 0, facetEnds = 0, solidEnds = 0
+  let facets = 0, solidEnds = 0
   let at = 0
   const length = bytes.length
   const word = (from: number, to: number, text: string): boolean => {
@@ -100,11 +106,18 @@ function readAscii(bytes: Uint8Array): Float32Array {
   const skipWord = (): void => {
     while (at < length && bytes[at] > SPACE) at++
   }
+  let within = -1, odd = 0, lastWord = 0
+  const close = (): void => {
+    // what a facet has too few or too many of is not guessed
+    if (within >= 0 && count - within !== 9) odd++
+    within = -1
+  }
   while (at < length) {
     skipSpace()
     const from = at
     skipWord()
-    if (word(from, at, 'vertex')) {
+    if (from < at) lastWord = from
+    if (within >= 0 && word(from, at, 'vertex')) {
       if (count + 3 > out.length) {
         const grown = new Float32Array(out.length * 2)
         grown.set(out)
@@ -117,13 +130,27 @@ function readAscii(bytes: Uint8Array): Float32Array {
         if (start === at) break
         out[count++] = parseNumber(bytes, start, at)
       }
-    } else if (word(from, at, 'facet')) facets++
-    else if (word(from, at, 'endfacet')) facetEnds++
+    } else if (word(from, at, 'facet')) {
+      // a solid may have any name: only a facet is followed by its normal
+      skipSpace()
+      const start = at
+      skipWord()
+      if (!word(start, at, 'normal')) {
+        at = start
+        continue
+      }
+      close()
+      facets++
+      within = count
+    } else if (word(from, at, 'endfacet')) close()
     else if (word(from, at, 'endsolid')) solidEnds++
   }
+  // only the last line may be missing, or a part of it: a facet without its end may end within a number
+  const ending = new TextDecoder('latin1').decode(bytes.subarray(lastWord, Math.min(length, lastWord + 9))).trim().toLowerCase()
+  const last = within >= 0 || (solidEnds === 0 && ending !== 'endfacet' && !'endsolid'.startsWith(ending))
   if (facets === 0 && solidEnds === 0) throw notStl()
-  if (facets !== facetEnds || count !== facets * 9 || solidEnds === 0) {
-    throw new MeshError('cut-short', `This file is cut short: its text ends within triangle ${Math.max(facets, 1)}. Copy or download it again.`)
+  if (last || odd > 0) {
+    throw new MeshError('cut-short', last ? `This file is cut short: its text ends within triangle ${facets}. Copy or download it again.` : `${odd === 1 ? 'One facet of this file does not have' : `${odd} facets of this file do not have`} three corners. Export the model again as STL.`)
   }
   return out.slice(0, count)
 }

@@ -18,6 +18,11 @@ const ascii = (mesh: Mesh): string => {
 }
 const soup = (m: Mesh): Float32Array => Float32Array.from(m.triangles).reduce<number[]>((out, v) => out.concat([...m.positions.subarray(3 * v, 3 * v + 3)]), []) as unknown as Float32Array
 
+const withCount = (bytes: Uint8Array, count: number): Uint8Array => {
+  new DataView(bytes.buffer).setUint32(80, count, true)
+  return bytes
+}
+
 describe('STL', () => {
   it('reads back what it writes, bit for bit', () => {
     expect([...readStl(writeStl(ball, 'solid ball')).positions]).toEqual([...soup(ball)])
@@ -60,6 +65,27 @@ describe('STL', () => {
     expect(error).toBeInstanceOf(MeshError)
     expect((error as MeshError).code).toBe(code)
     expect((error as MeshError).message).toMatch(/\.$/)
+  })
+
+  it.each<[string, () => Uint8Array]>([
+    ['a byte-order mark before text', () => Uint8Array.from([0xef, 0xbb, 0xbf, ...new TextEncoder().encode(ascii(ball))])],
+    ['a solid named "facet ring"', () => new TextEncoder().encode(ascii(ball).replaceAll('solid thing', 'solid facet ring'))],
+    ['a solid named "vertex group 3"', () => new TextEncoder().encode(ascii(ball).replaceAll('solid thing', 'solid vertex group 3'))],
+    ['a solid named "endfacet normal"', () => new TextEncoder().encode(ascii(ball).replaceAll('solid thing', 'solid endfacet normal'))],
+    ['a missing last line', () => new TextEncoder().encode(ascii(ball).replace(/endsolid thing$/, ''))],
+    ['all of it on one line', () => new TextEncoder().encode(ascii(ball).replace(/\s+/g, ' '))],
+    ['two solids in one file', () => new TextEncoder().encode(`${ascii({ ...ball, triangles: ball.triangles.subarray(0, 300) })}\n${ascii({ ...ball, triangles: ball.triangles.subarray(300) })}`)],
+    ['a count of nothing', () => withCount(writeStl(ball, 'x'), 0)],
+    ['a count of all ones', () => withCount(writeStl(ball, 'x'), 0xffffffff)],
+  ])('reads all triangles in spite of %s', (_, bytes) => {
+    const read = readStl(bytes())
+    expect(read.triangles.length).toBe(ball.triangles.length)
+    expect(volumeOf(weldVertices(read))).toBeCloseTo(volumeOf(ball), 2)
+  })
+
+  it('refuses facets that have no three corners', () => {
+    const text = ascii(ball).replace(/ {2}vertex [^\r]*\r\n/, '')
+    expect(() => readStl(new TextEncoder().encode(text))).toThrow(/One facet of this file does not have three corners/)
   })
 
   it('counts coordinates that are no numbers', () => {

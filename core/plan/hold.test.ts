@@ -12,7 +12,7 @@ function hold(mesh: Mesh, what: (before: ScanResult) => Omit<HoldOptions, 'gauge
   const prepared = prepareMesh(mesh).mesh
   const scan = new ModelScan(prepared, raster)
   const before = scan.runToEnd()
-  const steps = holdOpenIslands(scan, before, new Surface(prepared), [], { gauges: GAUGES, plate, ...what(before) })
+  const steps = holdOpenIslands(scan, new Surface(prepared), [], { gauges: GAUGES, plate, ...what(before) })
   for (;;) {
     const step = steps.next()
     if (step.done) return step.value

@@ -56,23 +56,26 @@ interface Target {
   readonly role: Role
 }
 
+/** A sentence of progress, or null only to let others have a turn. */
+export type HoldStep = string | null
+
 /**
  * Places stilts under every island that is still open, scans again with them, and tries other points of what is open yet.
- * A generator: yields a sentence of progress between steps.
- * @param scan a scan that has run with the plan's stilts
+ * A generator: yields between short steps, so that it can be ended at any time.
+ * @param scan a scan that was given the plan's stilts; it is run first where it has not been
  */
-export function* holdOpenIslands(scan: ModelScan, before: ScanResult, surface: Surface, own: readonly Stilt[], options: HoldOptions): Generator<string, HoldResult, void> {
+export function* holdOpenIslands(scan: ModelScan, surface: Surface, own: readonly Stilt[], options: HoldOptions): Generator<HoldStep, HoldResult, void> {
   let nextId = own.reduce((n, s) => Math.max(n, s.id), 0) + 1
   const added: Stilt[] = []
   const tried: { target: Target; reason: string }[] = []
-  let result = before
+  let result = yield* scanned(scan, 'all')
   for (let round = 0; round < MOST_ROUNDS; round++) {
     const open = targetsOf(result, options)
     if (open.length === 0) break
     let placed = 0
     for (const [done, target] of open.entries()) {
-      if (done % 8 === 0) yield `Placing stilts: ${done} of ${open.length} findings`
-      const tips = holdTarget(scan, surface, target, options, round, nextId)
+      yield `Placing stilts: ${done} of ${open.length} findings`
+      const tips = yield* holdTarget(scan, surface, target, options, round, nextId)
       tried.push({ target, reason: tips.stilts.length === 0 ? tips.reason : 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.' })
       added.push(...tips.stilts)
       nextId += tips.stilts.length
@@ -81,21 +84,25 @@ export function* holdOpenIslands(scan: ModelScan, before: ScanResult, surface: S
     if (placed === 0) break
     scan.setStilts([...own, ...added].map(solidOfStilt))
     // vents are not asked for in between
-    for (const step of scan.run()) {
-      if (step.stage === 'reach' && step.result) {
-        result = step.result
-        break
-      }
-      yield `Scanning with stilts: ${Math.round((100 * step.done) / Math.max(1, step.total))} %`
-    }
+    result = yield* scanned(scan, 'reach')
   }
-  if (added.length > 0) result = scan.runToEnd()
+  if (added.length > 0) result = yield* scanned(scan, 'all')
   const notHeld = targetsOf(result, options).flatMap(({ of }): NotHeld[] => {
     const last = tried.findLast(t => sameThing(t.target.of, of))
     if (!last) return []
     return of.kind === 'island' ? [{ kind: of.kind, layer: of.island.layer, at: of.island.aim, reason: last.reason }] : [{ kind: of.kind, layer: of.ledge.firstLayer, at: of.ledge.at, reason: last.reason }]
   })
   return { added, notHeld, result }
+}
+
+/** Scans as far as a stage. */
+function* scanned(scan: ModelScan, stage: 'reach' | 'all'): Generator<HoldStep, ScanResult, void> {
+  for (const steps = scan.run(); ;) {
+    const step = steps.next()
+    if (step.done) return step.value
+    if (stage === 'reach' && step.value.stage === 'reach' && step.value.result) return step.value.result
+    yield `Scanning with stilts: ${Math.round((100 * step.value.done) / Math.max(1, step.value.total))} %`
+  }
 }
 
 /** What is still to be held of what was asked for. */
@@ -150,16 +157,16 @@ function isOpen(state: FindingState): boolean {
   return state === 'open' || state === 'partly'
 }
 
-function holdTarget(scan: ModelScan, surface: Surface, { whole, hanging, gauges, role }: Target, options: HoldOptions, round: number, firstId: number): { stilts: Stilt[]; reason: string } {
+function* holdTarget(scan: ModelScan, surface: Surface, { whole, hanging, gauges, role }: Target, options: HoldOptions, round: number, firstId: number): Generator<HoldStep, { stilts: Stilt[]; reason: string }, void> {
   const modelTree = scan.modelTree
   if (!modelTree) return { stilts: [], reason: 'The model has not been scanned.' }
   const reach = scan.settings.tipHoldMm / scan.raster.pixelMm
-  const spots = whole ? spread(regionOf(scan, whole.layer, whole.component - modelTree.graph.solidStarts[whole.layer]), whole.layer, Math.floor(reach), round) : hangingSpots(scan, hanging, reach, round)
-  return standAt(scan, surface, spots, gauges.map(n => gaugeOf(n, options.gauges)), role, options, firstId)
+  const spots = whole ? yield* spread(regionOf(scan, whole.layer, whole.component - modelTree.graph.solidStarts[whole.layer]), whole.layer, Math.floor(reach), round) : yield* hangingSpots(scan, hanging, reach, round)
+  return yield* standAt(scan, surface, spots, gauges.map(n => gaugeOf(n, options.gauges)), role, options, firstId)
 }
 
 /** Stands stilts at the first of some spots where they find a way down. */
-function standAt(scan: ModelScan, surface: Surface, spots: Spots, gauges: readonly Gauge[], role: Role, options: HoldOptions, firstId: number): { stilts: Stilt[]; reason: string } {
+function* standAt(scan: ModelScan, surface: Surface, spots: Spots, gauges: readonly Gauge[], role: Role, options: HoldOptions, firstId: number): Generator<HoldStep, { stilts: Stilt[]; reason: string }, void> {
   const { pixelMm, layerMm } = scan.raster
   const stilts: Stilt[] = []
   let reason = 'No point of it lies on the surface.'
@@ -167,6 +174,7 @@ function standAt(scan: ModelScan, surface: Surface, spots: Spots, gauges: readon
     if (stilts.length >= spots.wanted) break
     const seat = seatBelow(surface, [(spot.pixel + 0.5) * pixelMm, (spot.row + 0.5) * pixelMm, (spot.layer + 0.5) * layerMm])
     if (!seat) continue
+    yield null
     for (const gauge of gauges) {
       const route = routeStilt(surface, seat.point, seat.normal, gauge, options.plate)
       if (route.ok) {

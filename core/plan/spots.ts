@@ -20,7 +20,7 @@ export interface Spots {
 }
 
 /** Spreads tips over pieces of over-reach, by their labels: where it reaches farthest first, then always what is farthest from all chosen. */
-export function hangingSpots(scan: ModelScan, hanging: readonly number[], reach: number, round: number): Spots {
+export function* hangingSpots(scan: ModelScan, hanging: readonly number[], reach: number, round: number): Generator<null, Spots, void> {
   const log = scan.reachLog
   const samples: Spot[] = []
   let deepest: { spot: Spot; reach: number } | null = null
@@ -29,6 +29,7 @@ export function hangingSpots(scan: ModelScan, hanging: readonly number[], reach:
   const every = Math.max(1, Math.floor(pixels / MOST_SAMPLES))
   let count = 0
   for (const label of hanging) {
+    yield null
     const layer = layerOfLabel(label), number = pieceOfLabel(label), entry = log[layer]
     if (!entry) continue
     const piece = entry.pieces[number]
@@ -45,6 +46,7 @@ export function hangingSpots(scan: ModelScan, hanging: readonly number[], reach:
   // a little less than a tip holds, for its way there bends with the outline
   const near = reach * 0.85
   for (;;) {
+    yield null
     const last = points[points.length - 1]
     let next = -1
     for (let i = 0; i < samples.length; i++) {
@@ -61,35 +63,48 @@ export function hangingSpots(scan: ModelScan, hanging: readonly number[], reach:
   return { points, wanted }
 }
 
-/** Spreads tips over a region: the deepest inside point first, then always the pixel farthest from all chosen, until all are in reach. */
-export function spread(region: Region, layer: number, reach: number, round: number): Spots {
-  const { width, height, bits } = region
+/** Pixels of a region that are looked at, about, when tips are spread over it; of a larger one every so many. */
+const MOST_PIXELS = 40_000
+
+/**
+ * Spreads tips over a region: the deepest inside point first, then always the pixel farthest from all chosen, until all are in reach.
+ * @param reach pixels
+ */
+export function* spread(region: Region, layer: number, reach: number, round: number): Generator<null, Spots, void> {
+  const { width, bits } = region
   const depth = depthOf(region)
-  const nearest = new Float64Array(bits.length).fill(Infinity)
-  let best = -1
-  for (let i = 0; i < bits.length; i++) if (bits[i] && (best < 0 || depth[i] > depth[best])) best = i
+  yield null
+  let inside = 0, deepest = -1
+  for (let i = 0; i < bits.length; i++) {
+    if (!bits[i]) continue
+    inside++
+    if (deepest < 0 || depth[i] > depth[deepest]) deepest = i
+  }
+  if (deepest < 0) return { points: [], wanted: 0 }
+  // a raster of its own on a large region, and all of its edge, which is what is farthest at last
+  const every = Math.max(1, Math.floor(Math.sqrt(inside / MOST_PIXELS)))
+  const at: number[] = []
+  for (let i = 0; i < bits.length; i++) if (bits[i] && (every === 1 || (i % width) % every + (Math.floor(i / width) % every) === 0 || depth[i] === 1)) at.push(i)
+  const nearest = new Float64Array(at.length).fill(Infinity)
   const points: Spot[] = []
-  let wanted = 0
+  let wanted = 0, best = deepest
   const spare = 10
   while (best >= 0 && points.length < MOST_TIPS) {
+    yield null
     const bx = best % width, by = Math.floor(best / width)
     points.push({ pixel: bx + region.pixel0, row: by + region.row0, layer })
-    let next = -1
-    for (let y = 0; y < height; y++) {
-      for (let x = 0; x < width; x++) {
-        const i = y * width + x
-        if (!bits[i]) continue
-        const d = Math.hypot(x - bx, y - by)
-        if (d < nearest[i]) nearest[i] = d
-        // of pixels about as far, the deeper one inside carries better
-        if (nearest[i] > 0 && (next < 0 || nearest[i] + Math.min(depth[i], 6) > nearest[next] + Math.min(depth[next], 6))) next = i
-      }
+    let next = -1, farthest = 0
+    for (let n = 0; n < at.length; n++) {
+      const i = at[n], x = i % width, y = (i - x) / width
+      const d = Math.sqrt((x - bx) * (x - bx) + (y - by) * (y - by))
+      if (d < nearest[n]) nearest[n] = d
+      if (nearest[n] > farthest) farthest = nearest[n]
+      // of pixels about as far, the deeper one inside carries better
+      if (nearest[n] > 0 && (next < 0 || nearest[n] + Math.min(depth[i], 6) > nearest[next] + Math.min(depth[at[next]], 6))) next = n
     }
-    let farthest = 0
-    for (let i = 0; i < bits.length; i++) if (bits[i] && nearest[i] > farthest) farthest = nearest[i]
     if (wanted === 0 && farthest <= reach) wanted = points.length
     if (wanted > 0 && points.length >= wanted + spare) break
-    best = next
+    best = next < 0 ? -1 : at[next]
   }
   if (wanted === 0) wanted = points.length
   // a later round starts elsewhere

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { closeSync, fsyncSync, openSync, readFileSync, statSync, writeSync } from 'node:fs'
 import type { MeshSummary } from '@oak-stilts/core/contract'
-import { drawPicture, encodeMesh, MeshError, prepareMesh, readStl, writeStl } from '@oak-stilts/core/mesh'
+import { drawPicture, encodeMesh, MeshError, prepareSolid, readStl, writeStl } from '@oak-stilts/core/mesh'
 import { looksStanding, placementOf, placeMesh, type Pose } from '@oak-stilts/core/pose'
 import type { DemoModel } from '@oak-stilts/demo'
 
@@ -30,8 +30,7 @@ function save(path: string, bytes: Uint8Array): void {
 
 async function read(task: Extract<ImportTask, { kind: 'read' }>, memoryMb: number): Promise<ImportAnswer> {
   if (statSync(task.path).size * BYTES_PER_BYTE > memoryMb * 1024 * 1024) throw new RangeError('over the limit')
-  const prepared = prepareMesh(readStl(readFileSync(task.path)))
-  if (prepared.mesh.triangles.length === 0) throw new MeshError('no-solid', 'This file holds only sheets without a thickness, nothing that could be printed. Give it a thickness and export it again.')
+  const prepared = prepareSolid(readStl(readFileSync(task.path)))
   const placed = placeMesh(prepared.mesh, placementOf(prepared.mesh.positions, task.pose, task.pixelMm))
   const drawn = drawPicture([{ mesh: placed, lit: [225, 219, 205], shade: [105, 98, 85] }], PICTURE.width, PICTURE.height, PICTURE.azimuthDeg, PICTURE.elevationDeg)
   const { PNG } = await import('pngjs')

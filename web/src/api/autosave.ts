@@ -1,9 +1,10 @@
 import { ref, type Ref } from 'vue'
-import type { Edit, EditBatch } from '@oak-stilts/core/contract'
+import { BATCH_AIM_BYTES, MOST_EDITS_IN_BATCH, type Edit, type EditBatch } from '@oak-stilts/core/contract'
 import { ApiError } from './client'
+import type { Keeper, KeptEdit } from './unsent'
 
-/** `stale`: changed elsewhere; `refused`: the server cannot take it, for the reason in `problem`. */
-export type SaveState = 'saved' | 'saving' | 'offline' | 'stale' | 'refused'
+/** `stale`: changed elsewhere; `gone`: deleted elsewhere; `refused`: the server cannot take it, for the reason in `problem`. */
+export type SaveState = 'saved' | 'saving' | 'offline' | 'stale' | 'gone' | 'refused'
 
 export interface Outbox {
   readonly state: Ref<SaveState>
@@ -14,6 +15,8 @@ export interface Outbox {
   push(edit: Edit): void
   /** Resolves once all edits are acknowledged; rejects where they cannot be. */
   flush(): Promise<void>
+  /** Sends what fits into a request that outlives the page. What does not is kept and sent by the next visit. */
+  leave(): void
   stop(): void
 }
 
@@ -21,101 +24,138 @@ export interface OutboxOptions {
   readonly revision: number
   /** Sends a batch and gives the new revision. @throws ApiError */
   send(batch: EditBatch): Promise<number>
-  /** Keeps what is not acknowledged across a reload; called with null once there is nothing. */
-  keep(waiting: { readonly revision: number; readonly batches: readonly EditBatch[] } | null): void
-  /** Batches that an earlier visit could not send. */
-  readonly earlier?: readonly EditBatch[]
+  /** Sends a batch without waiting for an answer, as the page goes away. */
+  sendLeaving?(batch: EditBatch): void
+  /** Keeps what is not acknowledged across a reload. */
+  readonly keeper: Keeper
+  /** Edits of an earlier visit that were not acknowledged, kept already. */
+  readonly earlier?: readonly KeptEdit[]
   readonly delayMs?: number
   readonly retryMs?: number
 }
 
+/** A request that outlives the page may have this many bytes (Published: Fetch standard, keep-alive requests, 64 KiB). */
+const LEAVING_BYTES = 60_000
+
+interface Waiting {
+  readonly name: string
+  readonly edits: Edit[]
+  bytes: number
+  /** Whether it was sent, so that nothing may be added to it. */
+  sent: boolean
+}
+
 /**
- * Sends edits in order, one batch at a time. A batch keeps its name over every retry, so that one whose answer was lost is applied once.
- * A batch that was changed elsewhere stops the box: nothing is merged silently.
+ * Sends edits in order, one batch at a time, each of bounded size. A batch keeps its name over every retry and every visit, so that
+ * one whose answer was lost is applied once. A batch that was changed elsewhere stops the box: nothing is merged silently.
  */
 export function createOutbox(options: OutboxOptions): Outbox {
+  const { keeper } = options
   const state = ref<SaveState>('saved')
   const waiting = ref(0)
   const problem = ref('')
   const delayMs = options.delayMs ?? 250, retryMs = options.retryMs ?? 2500
   let revision = options.revision
-  let fresh: Edit[] = []
-  let sending: EditBatch | null = null
-  const queue: EditBatch[] = [...(options.earlier ?? [])]
+  const queue: Waiting[] = []
+  let sending = false
   let timer: ReturnType<typeof setTimeout> | null = null
   let stopped = false
   let done: { resolve: () => void; reject: (e: Error) => void }[] = []
 
   const count = (): void => {
-    waiting.value = fresh.length + [...queue, ...(sending ? [sending] : [])].reduce((n, b) => n + b.edits.length, 0)
-    const batches = [...(sending ? [sending] : []), ...queue]
-    if (fresh.length > 0) batches.push({ batch: nameOf(fresh), baseRevision: 0, edits: fresh })
-    options.keep(waiting.value > 0 ? { revision, batches } : null)
-    if (waiting.value === 0) {
-      state.value = 'saved'
-      for (const d of done) d.resolve()
-      done = []
-    }
+    waiting.value = queue.reduce((n, b) => n + b.edits.length, 0)
+    if (waiting.value > 0) return
+    state.value = 'saved'
+    for (const d of done) d.resolve()
+    done = []
   }
+
   const later = (ms: number): void => {
     if (timer) clearTimeout(timer)
     timer = setTimeout(() => void pump(), ms)
   }
+
+  /** Puts an edit at the end of the queue; gives the batch that it went into. */
+  const enqueue = (edit: Edit, name?: string): Waiting => {
+    const bytes = JSON.stringify(edit).length
+    let last = queue[queue.length - 1]
+    const fits = last && (name === undefined ? !last.sent && last.edits.length < MOST_EDITS_IN_BATCH && last.bytes + bytes <= BATCH_AIM_BYTES : last.name === name)
+    if (!fits) {
+      // what comes from an earlier visit may have been on its way already
+      last = { name: name ?? crypto.randomUUID(), edits: [], bytes: 0, sent: name !== undefined }
+      queue.push(last)
+    }
+    last.edits.push(edit)
+    last.bytes += bytes
+    return last
+  }
+
+  const batchOf = (b: Waiting): EditBatch => ({ batch: b.name, baseRevision: revision, edits: b.edits })
+
   const pump = async (): Promise<void> => {
     timer = null
-    if (stopped || sending || state.value === 'stale') return
-    if (queue.length === 0 && fresh.length > 0) {
-      queue.push({ batch: nameOf(fresh), baseRevision: revision, edits: fresh })
-      fresh = []
-    }
-    const next = queue.shift()
-    if (!next) return
-    const batch: EditBatch = { ...next, baseRevision: revision }
-    sending = batch
+    const next = queue[0]
+    if (stopped || sending || state.value === 'stale' || state.value === 'gone' || !next) return
+    next.sent = true
+    sending = true
     state.value = 'saving'
     try {
-      revision = await options.send(batch)
-      sending = null
+      revision = await options.send(batchOf(next))
+      sending = false
+      queue.shift()
+      keeper.acknowledged(next.name, revision)
       problem.value = ''
       count()
-      if (queue.length > 0 || fresh.length > 0) later(0)
+      if (queue.length > 0) later(0)
     } catch (error) {
-      queue.unshift(batch)
-      sending = null
-      const code = error instanceof ApiError ? error.code : 'failed'
-      if (code === 'offline') {
-        state.value = 'offline'
-        later(retryMs)
-      } else {
-        // only a newer revision means another tab; any other refusal is told as it is and tried again with the next edit
-        state.value = code === 'stale' ? 'stale' : 'refused'
-        problem.value = (error as Error).message
-        for (const d of done) d.reject(error as Error)
-        done = []
-      }
+      sending = false
+      fail(error)
       count()
     }
   }
-  const names = new WeakMap<Edit[], string>()
-  function nameOf(edits: Edit[]): string {
-    let name = names.get(edits)
-    if (!name) names.set(edits, (name = crypto.randomUUID()))
-    return name
+
+  const fail = (error: unknown): void => {
+    const { code, status } = error instanceof ApiError ? error : { code: 'failed', status: 0 }
+    if (code === 'offline') {
+      state.value = 'offline'
+      later(retryMs)
+      return
+    }
+    // only a newer revision means another tab; any other refusal is told as it is and tried again, by itself where the server is to blame
+    state.value = code === 'stale' ? 'stale' : code === 'not-found' ? 'gone' : 'refused'
+    problem.value = (error as Error).message
+    if (status >= 500) later(2 * retryMs)
+    for (const d of done) d.reject(error as Error)
+    done = []
   }
-  if (queue.length > 0) later(0)
+
+  for (const { edit, batch } of options.earlier ?? []) enqueue(edit, batch)
+  count()
+  if (queue.length > 0) {
+    state.value = 'saving'
+    later(0)
+  }
+
   return {
     state, waiting, problem,
     push(edit) {
-      fresh.push(edit)
+      const { name } = enqueue(edit)
+      keeper.add({ batch: name, edit })
       if (state.value === 'saved') state.value = 'saving'
       count()
       if (!sending && !timer) later(delayMs)
     },
     flush() {
       if (waiting.value === 0) return Promise.resolve()
-      if (state.value === 'stale') return Promise.reject(new ApiError('stale', 'Changed in another tab.'))
+      if (state.value === 'stale' || state.value === 'gone') return Promise.reject(new ApiError(state.value === 'stale' ? 'stale' : 'not-found', problem.value))
       if (!sending) later(0)
       return new Promise((resolve, reject) => done.push({ resolve, reject }))
+    },
+    leave() {
+      const next = queue[0]
+      if (stopped || !next || state.value === 'stale' || state.value === 'gone' || next.bytes > LEAVING_BYTES) return
+      next.sent = true
+      options.sendLeaving?.(batchOf(next))
     },
     stop() {
       stopped = true

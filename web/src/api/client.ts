@@ -4,9 +4,12 @@ import { z } from 'zod'
 /** An error of the server in words for the person; `code` is `offline` where it could not be reached. */
 export class ApiError extends Error {
   readonly code: string
-  constructor(code: string, message: string) {
+  /** Of the answer; 0 where there was none. */
+  readonly status: number
+  constructor(code: string, message: string, status = 0) {
     super(message)
     this.code = code
+    this.status = status
   }
 }
 
@@ -19,8 +22,8 @@ async function call(path: string, init?: RequestInit): Promise<Response> {
   }
   if (response.ok) return response
   const problem = ProblemSchema.safeParse(await response.json().catch(() => null))
-  if (problem.success) throw new ApiError(problem.data.code, problem.data.detail)
-  throw new ApiError(response.status >= 500 ? 'offline' : 'failed', `The server answered with status ${response.status}.`)
+  if (problem.success) throw new ApiError(problem.data.code, problem.data.detail, response.status)
+  throw new ApiError(response.status >= 500 ? 'offline' : 'failed', `The server answered with status ${response.status}.`, response.status)
 }
 
 const json = (body: unknown): RequestInit => ({ method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })
@@ -43,6 +46,10 @@ export const api = {
   },
   async edit(id: string, batch: EditBatch): Promise<number> {
     return EditAnswerSchema.parse(await (await call(`/jobs/${id}/edits`, json(batch))).json()).revision
+  },
+  /** Sends a batch in a request that outlives the page; nobody hears the answer. */
+  editLeaving(id: string, batch: EditBatch): void {
+    void fetch(`/api/jobs/${id}/edits`, { ...json(batch), keepalive: true }).catch(() => undefined)
   },
   async picture(id: string, png: Blob): Promise<void> {
     await call(`/jobs/${id}/picture`, { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: png })

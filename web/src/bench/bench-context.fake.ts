@@ -12,15 +12,15 @@ export async function fakeBench(mesh: Mesh, workers: { scan?: object; place?: ob
   setActivePinia(createPinia())
   const job: Job = {
     id: 'job', name: 'A job', revision: 1, meshHash: '', printer: { ...DEFAULT_PRINTER, pixelMm: 0.1, layerMm: 0.1 },
-    mesh: { triangles: mesh.triangles.length / 3, unclosedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: true },
-    pose: { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 0 }, poseSettled: true, nodes: [], beams: [], settings: DEFAULT_SETTINGS, waivers: [],
+    mesh: { triangles: mesh.triangles.length / 3, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: true },
+    pose: { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 0 }, poseSettled: true, nodes: [], beams: [], settings: DEFAULT_SETTINGS, waivers: [], batches: [],
   }
   api.job = () => Promise.resolve(job)
   api.edit = () => new Promise(() => undefined)
   const context = createContext()
   await context.store.open('job')
-  context.workers.value = { scan: {}, place: {}, end: () => undefined, ...workers } as unknown as Workers
-  context.model.value = { mesh, normals: new Float32Array(mesh.positions.length) }
+  context.workers.value = { scan: {}, place: {}, died: new Promise<void>(() => undefined), end: () => undefined, ...workers } as unknown as Workers
+  context.model.value = { mesh, normals: new Float32Array(mesh.positions.length), buffer: new ArrayBuffer(0) }
   context.placement.value = placementOf(mesh.positions, job.pose, 0.1)
   context.state.placement = context.placement.value
   return context

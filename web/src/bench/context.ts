@@ -12,6 +12,8 @@ import type { Workers } from '../workers/clients'
 export interface LoadedModel {
   readonly mesh: Mesh
   readonly normals: Float32Array
+  /** The mesh as it came, for workers that are started anew. */
+  readonly buffer: ArrayBuffer
 }
 
 /** A message stays for this time, and longer by its length. */

@@ -8,26 +8,48 @@ import { samePose, type BenchContext } from './context'
 
 /** Everything a person changes on the job: pose, stilts, limits, waivers. Each change is one step of undo. */
 export function createEditing({ store, state, model, current, say }: BenchContext) {
-  /** A pose that seats all stilts anew, as one step that undo takes back whole. */
-  async function setPose(pose: Pose, label: string): Promise<void> {
+  // changes of the pose follow each other: each goes on from what the one before left
+  let poses: Promise<void> = Promise.resolve()
+  /** Changes the pose and seats all stilts anew, as one step that undo takes back whole. */
+  function setPose(change: Partial<Pose>, label: string): Promise<void> {
+    poses = poses.then(() => setPoseNow(change, label)).catch((error: unknown) => {
+      state.busy = ''
+      say(`The part could not be posed: ${(error as Error).message}`)
+    })
+    return poses
+  }
+  async function setPoseNow(change: Partial<Pose>, label: string): Promise<void> {
     const { job, workers: w } = current()
+    const pose = { ...job.pose, ...change }
     const next: Pose = { tiltXDeg: wrap(pose.tiltXDeg), tiltYDeg: wrap(pose.tiltYDeg), turnDeg: wrap(pose.turnDeg), liftMm: Math.max(0, Math.min(200, pose.liftMm)) }
     if (samePose(next, job.pose) || !model.value) return
-    const stilts = store.stilts
-    if (stilts.length === 0) {
-      store.apply({ label, pose: next, poseSettled: true })
-      return
-    }
-    state.busy = stilts.length === 1 ? 'Seating the stilt anew' : `Seating ${stilts.length} stilts anew`
-    let seated
+    const placement = placementOf(model.value.mesh.positions, next, job.printer.pixelMm)
+    const seated = new Map<number, { from: Stilt; to: Stilt; lost: boolean }>()
     try {
-      seated = await w.place.reseat(placementOf(model.value.mesh.positions, next, job.printer.pixelMm), stilts)
+      // stilts that are placed or changed meanwhile are seated as well; those that are deleted stay away
+      for (;;) {
+        const waiting = store.stilts.filter(s => seated.get(s.id)?.from !== s)
+        if (waiting.length === 0) break
+        state.busy = waiting.length === 1 ? 'Seating the stilt anew' : `Seating ${waiting.length} stilts anew`
+        const answer = await w.place.reseat(placement, waiting)
+        const lost = new Set(answer.lost.map(l => l.id))
+        answer.stilts.forEach((to, i) => seated.set(to.id, { from: waiting[i], to, lost: lost.has(to.id) }))
+        if (!store.job || store.job.id !== job.id || !samePose(store.job.pose, job.pose)) break
+      }
     } finally {
       state.busy = ''
     }
-    if (!store.job) return
-    store.apply({ ...stiltsEdit(store.job, label, seated.stilts), pose: next, poseSettled: true })
-    say(seated.lost.length === 0 ? (stilts.length === 1 ? 'The stilt was seated anew.' : `All ${stilts.length} stilts were seated anew.`) : `${stilts.length - seated.lost.length} stilts were seated anew; ${seated.lost.length} found no way down and are listed.`)
+    if (!store.job || store.job.id !== job.id) return
+    if (!samePose(store.job.pose, job.pose)) {
+      // undone meanwhile, say: what was seated belongs to a pose that nobody asks for any more
+      await w.place.setPlacement(current().placement)
+      return
+    }
+    const all = store.stilts.flatMap(s => seated.get(s.id) ?? [])
+    store.apply({ ...stiltsEdit(store.job, label, all.map(a => a.to)), pose: next, poseSettled: true })
+    if (all.length === 0) return
+    const lost = all.filter(a => a.lost).length
+    say(lost === 0 ? (all.length === 1 ? 'The stilt was seated anew.' : `All ${all.length} stilts were seated anew.`) : `${all.length - lost} ${all.length - lost === 1 ? 'stilt was' : 'stilts were'} seated anew; ${lost} found no way down and ${lost === 1 ? 'is' : 'are'} listed.`)
   }
 
   function settlePose(liftMm: number): void {
@@ -63,13 +85,20 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     const stilt = store.stilts.find(s => s.id === state.selectedStilts[0])
     if (!stilt || state.selectedStilts.length !== 1) return
     const [x, y, z] = stilt.path[0]
-    replace('nudge tip', await current().workers.place.moveTipNear(stilt, [x + by[0], y + by[1], z + by[2]]))
+    const edited = await current().workers.place.moveTipNear(stilt, [x + by[0], y + by[1], z + by[2]])
+    if (store.stilts.includes(stilt)) replace('nudge tip', edited)
+  }
+
+  /** Those of some answers whose stilts are still as they were asked about. */
+  function stillThere(asked: readonly Stilt[], results: readonly ({ ok: true; stilt: Stilt } | { ok: false; reason: string })[]): Stilt[] {
+    const now = new Set(store.stilts)
+    return results.flatMap((r, i) => (r.ok && now.has(asked[i]) ? [r.stilt] : []))
   }
 
   async function resize(stilts: readonly Stilt[], changes: Partial<StiltSizes>, label: string): Promise<void> {
     const { workers: w } = current()
     const results = await Promise.all(stilts.map(s => w.place.resize(s, changes)))
-    const fine = results.filter(r => r.ok).map(r => (r as { stilt: Stilt }).stilt)
+    const fine = stillThere(stilts, results)
     if (fine.length > 0) putStilts(label, fine)
     const bad = results.find(r => !r.ok)
     if (bad && !bad.ok) say(bad.reason)
@@ -79,9 +108,9 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     const chosen = store.stilts.filter(s => state.selectedStilts.includes(s.id))
     if (chosen.length === 0) return
     const results = await current().workers.place.regauge(chosen, gauge)
-    const fine = results.filter(r => r.ok).map(r => (r as { stilt: Stilt }).stilt)
+    const fine = stillThere(chosen, results)
     if (fine.length > 0) putStilts('change gauge', fine)
-    const missed = results.length - fine.length
+    const missed = results.filter(r => !r.ok).length
     say(missed === 0 ? `${fine.length === 1 ? '1 stilt has' : `${fine.length} stilts have`} the ${gauge} gauge now.` : `${missed} of ${results.length} stilts have no room for the ${gauge} gauge and stay as they are.`)
   }
 

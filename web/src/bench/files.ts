@@ -26,8 +26,15 @@ export function createFiles({ store, state, current, say }: BenchContext) {
       return
     }
     state.busy = 'Writing the file'
-    const bytes = await w.place.exportFile(kind, store.stilts, base)
-    state.busy = ''
+    let bytes: Uint8Array
+    try {
+      bytes = await w.place.exportFile(kind, store.stilts, base)
+    } catch (error) {
+      say(`The file could not be written: ${(error as Error).message}`)
+      return
+    } finally {
+      state.busy = ''
+    }
     const type = kind === '3mf' ? 'model/3mf' : 'model/stl'
     download(new Blob([bytes as BlobPart], { type }), kind === '3mf' ? `${base}.3mf` : kind === 'stilts' ? `${base} - stilts.stl` : `${base} - supported.stl`)
     const open = state.worklist.open

@@ -95,6 +95,48 @@ describe('holding on the bench', () => {
     await failed.holdAll()
     expect([failed.state.message, failed.state.busy, failed.holding()]).toEqual(['Holding failed: out of memory', '', false])
   })
+  it('leaves what is placed by hand meanwhile alone', async () => {
+    let release: (a: HoldAnswer) => void = () => undefined
+    const b = await bench(() => new Promise(resolve => (release = resolve)))
+    const held = b.holdAll()
+    await settle()
+    b.putStilts('place stilt', [{ ...stilt(1), gauge: 'heavy' }])
+    release({ added: [stilt(1), stilt(2)], notHeld: [] })
+    await held
+    expect(b.store.stilts.map(s => [s.id, s.gauge])).toEqual([[1, 'heavy'], [2, 'light'], [3, 'light']])
+  })
+  it('is cancelled at once, whatever the worker does, and takes nothing from it any more', async () => {
+    let release: (a: HoldAnswer) => void = () => undefined
+    const b = await bench(() => new Promise(resolve => (release = resolve)))
+    const held = b.holdAll()
+    await settle()
+    expect(b.cancelHold()).toBe(true)
+    expect([b.state.busy, b.holding(), b.state.message, b.rescans()]).toEqual(['', false, 'Holding was cancelled; nothing was placed.', 1])
+    release({ added: [stilt(1)], notHeld: [] })
+    await held
+    expect(b.store.stilts).toEqual([])
+    expect(b.cancelHold()).toBe(false)
+  })
+  it('places nothing on a part that was moved meanwhile', async () => {
+    let release: (a: HoldAnswer) => void = () => undefined
+    const b = await bench(() => new Promise(resolve => (release = resolve)))
+    const held = b.holdAll()
+    await settle()
+    b.settlePose(7)
+    release({ added: [stilt(1)], notHeld: [] })
+    await held
+    expect([b.store.stilts.length, b.state.message]).toEqual([0, 'The part was moved meanwhile; nothing was placed.'])
+  })
+  it('scans what was edited meanwhile also where it failed', async () => {
+    let fail: (e: Error) => void = () => undefined
+    const b = await bench(() => new Promise((_, reject) => (fail = reject)))
+    const held = b.holdAll()
+    await settle()
+    b.putStilts('place stilt', [stilt(1)])
+    fail(new Error('out of memory'))
+    await held
+    expect([b.rescans(), b.store.stilts.length]).toEqual([1, 1])
+  })
   it('is asked once at a time', async () => {
     let release: (a: HoldAnswer) => void = () => undefined
     const b = await bench(() => new Promise(resolve => (release = resolve)))

@@ -2,7 +2,7 @@ import { proxy } from 'comlink'
 import { GAUGES, type Stilt } from '@oak-stilts/core/stilts'
 import type { Finding } from '../stores/findings'
 import type { HoldAnswer, HoldWhat } from '../workers/scan.worker'
-import { rasterOf, type BenchContext } from './context'
+import { rasterOf, samePose, type BenchContext } from './context'
 
 /** Places stilts under what hangs. */
 export function createHolding({ store, state, notHeld, current, say }: BenchContext, put: (label: string, stilts: readonly Stilt[]) => void, rescan: () => Promise<void>) {
@@ -26,34 +26,65 @@ export function createHolding({ store, state, notHeld, current, say }: BenchCont
     else say(finding.kind === 'floating' || finding.kind === 'lost' ? 'Move its foot to where it finds a way down, or delete it.' : 'No stilt helps here. Tilt the part, or vent it.')
   }
 
+  // each hold has a number; one that is cancelled is not listened to any more
+  let newest = 0
   async function hold(what: HoldWhat, label: string): Promise<void> {
     if (holding) return
     const { job, workers, placement } = current()
+    const own = ++newest
     holding = true
     state.busy = 'Placing stilts'
+    const isCurrent = (): boolean => holding && own === newest
     try {
       const answer = await workers.scan.hold(rasterOf(job), placement, job.settings, store.stilts, GAUGES, job.printer, what, proxy((sentence: string) => {
-        if (holding) state.busy = sentence
+        if (isCurrent()) state.busy = sentence
       }))
-      holding = false
-      state.busy = ''
-      if (!answer) {
-        say('Holding was cancelled; nothing was placed.')
+      if (!isCurrent()) return
+      end()
+      if (!answer || !store.job || !samePose(store.job.pose, job.pose)) {
+        say(answer ? 'The part was moved meanwhile; nothing was placed.' : 'Holding was cancelled; nothing was placed.')
         void rescan()
         return
       }
       notHeld.value = answer.notHeld
-      if (answer.added.length > 0) put(label, answer.added)
+      if (answer.added.length > 0) put(label, renumbered(store.stilts, answer.added))
       say(sentenceFor(answer))
       if (answer.added.length === 0) void rescan()
     } catch (error) {
-      holding = false
-      state.busy = ''
+      if (!isCurrent()) return
+      end()
       say(`Holding failed: ${(error as Error).message}`)
+      void rescan()
     }
   }
+  function end(): void {
+    holding = false
+    state.busy = ''
+  }
 
-  return { holdAll, holdOne, holding: () => holding }
+  /** Ends a hold that is under way, at once; gives whether there was one. The worker leaves off at its next breath. */
+  function cancelHold(): boolean {
+    if (!holding) return false
+    newest++
+    end()
+    say('Holding was cancelled; nothing was placed.')
+    void rescan()
+    return true
+  }
+
+  /** Forgets a hold whose worker is gone. */
+  function giveUp(): void {
+    newest++
+    end()
+  }
+
+  return { holdAll, holdOne, cancelHold, giveUp, holding: () => holding }
+}
+
+/** New stilts with numbers that none has by now, whatever was placed by hand meanwhile. */
+function renumbered(there: readonly Stilt[], added: readonly Stilt[]): Stilt[] {
+  let next = there.reduce((n, s) => Math.max(n, s.id), 0) + 1
+  return added.map(s => ({ ...s, id: next++ }))
 }
 
 function sentenceFor({ added, notHeld }: HoldAnswer): string {

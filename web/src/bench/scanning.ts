@@ -1,6 +1,7 @@
 import { proxy } from 'comlink'
 import type { FirstLook, ScanResult } from '@oak-stilts/core/scan'
 import { rasterOf, sameForScan, type BenchContext } from './context'
+import { WorkerDied } from '../workers/supervised'
 import { ventLines } from './vent-lines'
 
 /**
@@ -24,7 +25,7 @@ export function createScanning({ store, state, workers, placement, picture, outl
     state.firstLook = null
     try {
       let fresh = true
-      const isCurrent = (): boolean => fresh && !!store.job && sameForScan(store.job, ticket)
+      const isCurrent = (): boolean => fresh && state.scanState === 'scanning' && !!store.job && sameForScan(store.job, ticket)
       const take = (result: ScanResult): void => {
         const atTop = wasEmpty || state.playhead >= state.layerCount - 1
         state.result = result
@@ -53,15 +54,16 @@ export function createScanning({ store, state, workers, placement, picture, outl
       if (state.selectedFinding && !state.finding) state.selectedFinding = null
       await Promise.all([showLayer(), showOutline()])
     } catch (error) {
+      if (error instanceof WorkerDied) return
       state.scanState = 'failed'
       state.scanProblem = (error as Error).message
       say(`The scan failed: ${state.scanProblem}`)
     }
   }
 
-  async function cancel(): Promise<void> {
-    await workers.value?.scan.cancel()
-    state.busy = ''
+  /** Ends the scan that is under way. The page goes on at once, the worker leaves off at its next breath. */
+  function cancel(): void {
+    void workers.value?.scan.cancel().catch(() => undefined)
     if (state.scanState === 'scanning') {
       state.scanState = 'cancelled'
       say(state.result ? 'The scan was cancelled; the list is from before.' : 'The scan was cancelled.')
@@ -72,7 +74,7 @@ export function createScanning({ store, state, workers, placement, picture, outl
   async function showLayer(): Promise<void> {
     if (!workers.value || !state.result) return
     const ticket = ++pictureAsked
-    const next = await workers.value.scan.picture(state.playhead)
+    const next = await workers.value.scan.picture(state.playhead).catch(() => null)
     if (ticket === pictureAsked) picture.value = next
   }
 
@@ -87,7 +89,7 @@ export function createScanning({ store, state, workers, placement, picture, outl
     }
     const labels = f?.ledge?.hanging ?? (f?.state === 'partly' ? f.island?.hanging : undefined) ?? []
     const island = f?.island && labels.length === 0 ? { layer: f.island.layer, component: f.island.component } : null
-    const next = workers.value && f && (labels.length > 0 || island) ? await workers.value.scan.outline([...labels], island) : null
+    const next = workers.value && f && (labels.length > 0 || island) ? await workers.value.scan.outline([...labels], island).catch(() => null) : null
     if (ticket === outlineAsked) outline.value = next
   }
 
@@ -98,6 +100,8 @@ export function createScanning({ store, state, workers, placement, picture, outl
     contourAsked = true
     try {
       return await workers.value.scan.contour(layer)
+    } catch {
+      return null
     } finally {
       contourAsked = false
     }

@@ -12,10 +12,12 @@ const bench = useBench(), store = useJobStore(), state = useBenchStore()
 const planFile = ref<HTMLInputElement | null>(null)
 
 const saved = computed(() => {
+  const waits = `${store.waiting} ${store.waiting === 1 ? 'change waits' : 'changes wait'}${store.onlyHere ? ' in this page only' : ''}`
   if (store.saveState === 'saved') return 'Saved'
-  if (store.saveState === 'offline') return `Server stopped, ${store.waiting} ${store.waiting === 1 ? 'change waits' : 'changes wait'}`
+  if (store.saveState === 'offline') return `Server stopped, ${waits}`
+  if (store.saveState === 'gone') return 'Deleted in another tab'
   if (store.saveState === 'stale') return 'Changed in another tab'
-  if (store.saveState === 'refused') return 'Not saved'
+  if (store.saveState === 'refused') return `Not saved, ${waits}`
   return 'Saving'
 })
 
@@ -50,7 +52,7 @@ function takePlan(event: Event): void {
   <header class="bench-header">
     <RouterLink to="/jobs" class="mark" title="All jobs"><img src="/mark.svg" alt="" width="22" height="22" />Oak Stilts</RouterLink>
     <input v-if="store.job" class="name" :value="store.job.name" aria-label="Job name" maxlength="120" :style="{ width: `${Math.max(8, store.job.name.length + 1)}ch` }" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
-    <span class="quiet saved" :class="store.saveState" role="status" aria-label="Saved state" :title="store.saveProblem">{{ saved }}</span>
+    <span class="quiet saved" :class="store.saveState" role="status" aria-label="Saved state" :title="store.onlyHere ? 'This browser has no room to keep them. Leave this page open until they are saved.' : store.saveProblem">{{ saved }}</span>
     <NPopover v-if="store.job" trigger="click" placement="bottom-start">
       <template #trigger>
         <button class="plain-button chip" aria-label="Printer and resin">{{ store.job.printer.name }} · {{ DEFAULT_RESIN }} · <span class="figure">{{ store.job.printer.layerMm.toFixed(2) }} mm</span></button>
@@ -83,7 +85,7 @@ function takePlan(event: Event): void {
 .name { border: 1px solid transparent; background: none; border-radius: 4px; padding: 2px 4px; min-width: 60px; max-width: 200px; text-overflow: ellipsis; }
 .name:hover { border-color: var(--divider); }
 .saved { font-size: 12.5px; }
-.saved.offline, .saved.stale, .saved.refused { color: #560f2a; font-weight: 500; }
+.saved.offline, .saved.stale, .saved.gone, .saved.refused { color: #560f2a; font-weight: 500; }
 .chip { font-size: 12.5px; }
 .printer { display: grid; gap: 4px; }
 nav { display: flex; gap: 16px; margin: 0 auto; }

@@ -10,7 +10,7 @@ const answer = ref<'keep' | 'lift'>('keep')
 const pose = computed(() => store.job?.pose)
 
 function set(name: keyof Pose, value: number): void {
-  if (pose.value) void bench.setPose({ ...pose.value, [name]: value }, name === 'liftMm' ? 'lift' : name === 'turnDeg' ? 'turn' : 'tilt')
+  void bench.setPose({ [name]: value }, name === 'liftMm' ? 'lift' : name === 'turnDeg' ? 'turn' : 'tilt')
 }
 const mesh = computed(() => store.job?.mesh)
 const box = computed(() => {
@@ -54,7 +54,7 @@ const outside = computed(() => {
       <div class="line"><span>Tilt about x</span><NumberField label="Tilt about x" unit="°" :digits="1" :model-value="pose.tiltXDeg" :min="-360" :max="360" :step="1" @update:model-value="set('tiltXDeg', $event)" /></div>
       <div class="line"><span>Tilt about y</span><NumberField label="Tilt about y" unit="°" :digits="1" :model-value="pose.tiltYDeg" :min="-360" :max="360" :step="1" @update:model-value="set('tiltYDeg', $event)" /></div>
       <div class="line"><span>Turn about z</span><NumberField label="Turn about z" unit="°" :digits="1" :model-value="pose.turnDeg" :min="-360" :max="360" :step="1" @update:model-value="set('turnDeg', $event)" /></div>
-      <button class="plain-button" :disabled="pose.tiltXDeg === 0 && pose.tiltYDeg === 0 && pose.turnDeg === 0" @click="bench.setPose({ ...pose, tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0 }, 'stand upright')">Stand upright</button>
+      <button class="plain-button" :disabled="pose.tiltXDeg === 0 && pose.tiltYDeg === 0 && pose.turnDeg === 0" @click="bench.setPose({ tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0 }, 'stand upright')">Stand upright</button>
       <p class="quiet hint">Drag a ring on the stage to tilt or turn by hand. The lowest point always stands at the lift.</p>
     </section>
     <section v-if="mesh">

@@ -40,7 +40,12 @@ export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnTy
   }
 
   async function click(event: PointerEvent): Promise<void> {
+    const stand = bench.placement.value
     const answer = await ghostFor(aimAt(event))
+    if (stand !== bench.placement.value) {
+      bench.say('The part was moved meanwhile. Place the stilt where it is now.')
+      return
+    }
     if (!answer) {
       bench.say('There is no model under the pointer. Click on the model, from below if need be.')
       return

@@ -133,11 +133,11 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     stage.controls.enabled = true
     if (ended.kind !== 'ring') {
       await ended.settled
-      if (ended.latest) bench.putStilts(ended.kind === 'tip' ? 'move tip' : 'move foot', [ended.latest])
+      if (ended.latest && store.stilts.includes(ended.stilt)) bench.putStilts(ended.kind === 'tip' ? 'move tip' : 'move foot', [ended.latest])
     }
     clearDrag()
     if (ended.kind !== 'ring') return
-    if (ended.pose) await bench.setPose(ended.pose, ended.ring === 'turnDeg' ? 'turn' : 'tilt')
+    if (ended.pose) await bench.setPose({ [ended.ring]: ended.pose[ended.ring] }, ended.ring === 'turnDeg' ? 'turn' : 'tilt')
     else restore()
   }
 

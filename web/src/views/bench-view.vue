@@ -1,9 +1,7 @@
 <script setup lang="ts">
-import { NModal } from 'naive-ui'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { GAUGES } from '@oak-stilts/core/stilts'
-import { api } from '../api/client'
 import BenchHeader from '../components/bench-header.vue'
 import CommandFinder from '../components/command-finder.vue'
 import FindingSheet from '../components/finding-sheet.vue'
@@ -11,6 +9,7 @@ import KeySheet from '../components/key-sheet.vue'
 import LayerPicture from '../components/layer-picture.vue'
 import LayerTrack from '../components/layer-track.vue'
 import PosePanel from '../components/pose-panel.vue'
+import SaveTrouble from '../components/save-trouble.vue'
 import SignalsTable from '../components/signals-table.vue'
 import StageView from '../components/stage-view.vue'
 import StiltElevation from '../components/stilt-elevation.vue'
@@ -19,7 +18,7 @@ import WorklistPanel from '../components/worklist-panel.vue'
 import { bindingFor } from '../input/bindings'
 import { provideBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
-import { useJobStore } from '../stores/job'
+import { Superseded, useJobStore } from '../stores/job'
 
 const props = defineProps<{ id: string; view: 'pose' | 'hold' }>()
 const router = useRouter()
@@ -29,27 +28,41 @@ const stage = ref<InstanceType<typeof StageView> | null>(null)
 const trouble = ref('')
 const helpShown = ref(false), finderShown = ref(false), tableShown = ref(false)
 const findingSheet = ref<InstanceType<typeof FindingSheet> | null>(null)
-const copying = ref(false)
+const saveTrouble = ref<InstanceType<typeof SaveTrouble> | null>(null)
 
 async function open(): Promise<void> {
   trouble.value = ''
   try {
     await bench.open(props.id)
+    if (store.missing > 0) bench.say(`${store.missing} ${store.missing === 1 ? 'change' : 'changes'} of an earlier visit did not fit into this browser's store and ${store.missing === 1 ? 'is' : 'are'} lost.`)
   } catch (error) {
-    trouble.value = (error as Error).message
+    if (error instanceof Superseded) return
+    const lost = store.missing
+    trouble.value = (error as Error).message + (lost > 0 ? ` ${lost} ${lost === 1 ? 'change' : 'changes'} of your last visit had not reached it.` : '')
   }
+}
+/** The page goes away: what can be sent is sent; where the browser keeps nothing, it asks first. */
+function leave(): void {
+  store.leave()
+}
+function ask(event: BeforeUnloadEvent): void {
+  if (store.onlyHere) event.preventDefault()
 }
 onMounted(() => {
   void open()
   window.addEventListener('keydown', noteMenu, { capture: true })
   window.addEventListener('keydown', key)
   window.addEventListener('keyup', keyUp)
+  window.addEventListener('pagehide', leave)
+  window.addEventListener('beforeunload', ask)
   document.title = 'Oak Stilts'
 })
 onBeforeUnmount(() => {
   window.removeEventListener('keydown', noteMenu, { capture: true })
   window.removeEventListener('keydown', key)
   window.removeEventListener('keyup', keyUp)
+  window.removeEventListener('pagehide', leave)
+  window.removeEventListener('beforeunload', ask)
   bench.close()
 })
 watch(() => props.id, () => {
@@ -70,7 +83,7 @@ watch([() => store.job?.pose, () => store.stilts, () => state.scanState], () => 
 })
 
 watch(() => store.saveProblem, problem => {
-  if (problem && store.saveState === 'refused') bench.say(`Not saved: ${problem} Your changes stay here and are sent again with the next one.`)
+  if (problem && store.saveState === 'refused') bench.say(`Not saved: ${problem} Your changes stay here and are sent again.`)
 })
 
 const selected = computed(() => store.stilts.filter(s => state.selectedStilts.includes(s.id)))
@@ -154,7 +167,7 @@ function noteMenu(): void {
   menuAtPress = state.menu
 }
 function key(event: KeyboardEvent): void {
-  if (helpShown.value || finderShown.value || tableShown.value || store.saveState === 'stale') return
+  if (helpShown.value || finderShown.value || tableShown.value || saveTrouble.value?.shown()) return
   if (event.key === 't' || event.key === 'T') nudging = true
   const binding = bindingFor(event, nudging)
   if (!binding) return
@@ -164,30 +177,7 @@ function key(event: KeyboardEvent): void {
   else run(binding.id)
 }
 
-// --- a save that was refused ---------------------------------------------------------------------------------------------------
-async function keepAsCopy(): Promise<void> {
-  if (!store.job) return
-  copying.value = true
-  try {
-    const mine = store.job
-    const copy = await api.copy(props.id, `${mine.name.slice(0, 110)} (copy)`)
-    await api.edit(copy.id, {
-      batch: crypto.randomUUID(), baseRevision: copy.revision,
-      edits: [{ label: 'keep as a copy', pose: mine.pose, poseSettled: mine.poseSettled, putNodes: mine.nodes, putBeams: mine.beams, dropNodes: copy.nodes.map(n => n.id).filter(i => !mine.nodes.some(n => n.id === i)), dropBeams: copy.beams.map(b => b.id).filter(i => !mine.beams.some(b => b.id === i)) }],
-    })
-    forget()
-    await router.push(`/jobs/${copy.id}/${props.view}`)
-  } catch (error) {
-    bench.say((error as Error).message)
-  } finally {
-    copying.value = false
-  }
-}
-function forget(): void {
-  localStorage.removeItem(`oak-stilts/unsent/${props.id}`)
-}
-function loadTheirs(): void {
-  forget()
+function reload(): void {
   bench.close()
   void open()
 }
@@ -225,13 +215,7 @@ function loadTheirs(): void {
     <SignalsTable v-model:shown="tableShown" />
     <KeySheet v-model:shown="helpShown" />
     <CommandFinder v-model:shown="finderShown" @run="run" />
-    <NModal :show="store.saveState === 'stale'" preset="card" title="Changed in another tab" style="width: 440px" :closable="false" :mask-closable="false" aria-label="Changed in another tab">
-      <p>This job was changed in another tab or window since it was loaded here. {{ store.waiting }} {{ store.waiting === 1 ? 'change' : 'changes' }} made here {{ store.waiting === 1 ? 'is' : 'are' }} not in it. Nothing is merged by itself.</p>
-      <div class="choices">
-        <button class="plain-button leading" :disabled="copying" @click="keepAsCopy">Keep mine as a copy</button>
-        <button class="plain-button" :disabled="copying" @click="loadTheirs">Load theirs</button>
-      </div>
-    </NModal>
+    <SaveTrouble ref="saveTrouble" :view="view" @reload="reload" />
   </div>
 </template>
 
@@ -247,6 +231,5 @@ kbd { font: 400 12px var(--mono); border: 1px solid var(--divider); border-radiu
 .loading { position: absolute; inset: 0; display: grid; place-items: center; pointer-events: none; }
 .center > .loading { position: static; }
 .trouble { display: grid; gap: 10px; place-content: center; text-align: center; }
-.choices { display: flex; gap: 8px; margin-top: 14px; }
 @media (max-width: 1180px) { .middle { grid-template-columns: 200px 1fr 320px; } }
 </style>

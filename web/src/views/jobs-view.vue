@@ -4,11 +4,14 @@ import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { JobSummary } from '@oak-stilts/core/contract'
 import { api } from '../api/client'
+import { unsentCounts } from '../api/unsent'
+import { useJobStore } from '../stores/job'
 
 const LIMIT_MB = 500
 const router = useRouter()
 const dialog = useDialog()
 const jobs = ref<JobSummary[] | null>(null)
+const unsent = ref<ReadonlyMap<string, number>>(new Map())
 const trouble = ref('')
 const refused = ref<{ name: string; sentence: string } | null>(null)
 const sending = ref<{ name: string; share: number } | null>(null)
@@ -17,7 +20,10 @@ const chooser = ref<HTMLInputElement | null>(null)
 
 async function load(): Promise<void> {
   try {
+    // a job that was left a moment ago may still be on its way
+    await useJobStore().left()
     jobs.value = await api.list()
+    unsent.value = await unsentCounts()
     trouble.value = ''
   } catch (error) {
     trouble.value = (error as Error).message
@@ -110,6 +116,7 @@ const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { da
             <RouterLink :to="`/jobs/${job.id}/hold`"><strong>{{ job.name }}</strong></RouterLink>
             <span class="quiet figure">{{ job.mesh.sizeMm.map(v => v.toFixed(0)).join(' × ') }} mm · {{ job.mesh.triangles.toLocaleString('en') }} triangles</span>
             <span class="quiet">{{ job.stilts ? `${job.stilts} stilts` : 'no stilts yet' }} · {{ when(job.updatedAt) }}</span>
+            <span v-if="unsent.get(job.id)" class="unsent">{{ unsent.get(job.id) }} {{ unsent.get(job.id) === 1 ? 'change was' : 'changes were' }} not saved yet; open the job to save {{ unsent.get(job.id) === 1 ? 'it' : 'them' }}.</span>
             <span class="actions"><button class="link-button" :aria-label="`Copy ${job.name}`" @click="copy(job)">Copy</button><button class="link-button" :aria-label="`Delete ${job.name}`" @click="remove(job)">Delete</button></span>
           </div>
         </li>
@@ -137,5 +144,6 @@ h2 { font-size: 16px; font-weight: 600; margin: 26px 0 12px; }
 .text { display: grid; gap: 2px; padding: 10px 14px 8px; font-size: 14px; }
 .text a { color: var(--ink); text-decoration: none; font-size: 15px; }
 .text .figure { font-size: 12.5px; }
+.unsent { color: #560f2a; }
 .actions { margin: 4px 0 0 -6px; }
 </style>

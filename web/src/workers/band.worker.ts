@@ -2,6 +2,7 @@ import { expose, transfer } from 'comlink'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import type { Placement } from '@oak-stilts/core/pose'
 import { buffersOf, ModelScan, type BandSpans, type GraphChunk, type Raster } from '@oak-stilts/core/scan'
+import { holdLife } from './supervised'
 
 export interface BandAnswer {
   readonly band: number
@@ -36,3 +37,4 @@ const bandWorker = {
 
 export type BandWorker = typeof bandWorker
 expose(bandWorker)
+holdLife()

@@ -3,6 +3,7 @@ import type { Gauge } from '@oak-stilts/core/contract'
 import { decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { placeMesh, type Placement } from '@oak-stilts/core/pose'
 import { GAP_FLOOR_MM, gapOfPath, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, solidOfStilts, stiltOfRoute, Surface, type Edited, type Plate, type Reseated, type Stilt, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { holdLife } from './supervised'
 
 /** What the pointer would place: a routed stilt with its numbers, or why not. */
 export type Ghost =
@@ -110,6 +111,12 @@ const placeWorker = {
     return [Math.cos(out) * 0.9, Math.sin(out) * 0.9, -0.4]
   },
 
+  /** The model as it was brought in, prepared, as a file. */
+  exportSource(name: string): Uint8Array {
+    const bytes = writeStl(mesh as Mesh, name)
+    return transfer(bytes, [bytes.buffer])
+  },
+
   /** A file of what stands on the plate. */
   exportFile(kind: 'stl' | 'stilts' | '3mf', stilts: readonly Stilt[], name: string): Uint8Array {
     const support = solidOfStilts(stilts)
@@ -145,3 +152,4 @@ function smoothNormals({ positions: p, triangles: t }: Mesh): Float32Array {
 
 export type PlaceWorker = typeof placeWorker
 expose(placeWorker)
+holdLife()

@@ -1,11 +1,12 @@
-import { expose, wrap, type Remote } from 'comlink'
+import { expose } from 'comlink'
 import type { Gauge, ScanSettings } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, type NotHeld } from '@oak-stilts/core/plan'
 import type { Placement } from '@oak-stilts/core/pose'
 import { contourOf, firstLook, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Ledge, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { solidOfStilt, Surface, type Plate, type Stilt } from '@oak-stilts/core/stilts'
-import type { BandWorker } from './band.worker'
+import { BandPool } from './band-pool'
+import { holdLife } from './supervised'
 
 /** What to hold: all that is open, or these islands, or one ledge. */
 export interface HoldWhat {
@@ -28,8 +29,8 @@ export interface ScanListener {
 
 /** Time between two partial results, and from when on they are worth it, ms. */
 const PARTIAL_MS = 450
-/** Bands that a helper makes between two messages. */
-const BATCH = 3
+/** Time between two breaths: how long a newer request or Cancel may have to wait, ms. */
+const BREATH_MS = 40
 
 /** Lets messages in, so that a newer request can end this one. */
 function breathe(): Promise<void> {
@@ -52,45 +53,23 @@ let scan: ModelScan | null = null
 let placed = ''
 let result: ScanResult | null = null
 let newest = 0
-let helpers: Remote<BandWorker>[] | null = null
+const pool = new BandPool()
 
-/** Workers beside this one, one for every further core. */
-function startHelpers(buffer: ArrayBuffer): void {
-  helpers ??= Array.from({ length: Math.max(0, Math.min(7, (navigator.hardwareConcurrency || 2) - 1)) }, () => wrap<BandWorker>(new Worker(new URL('./band.worker.ts', import.meta.url), { type: 'module', name: 'bands' })))
-  for (const h of helpers) void h.load(buffer)
-}
-
-/** The first stage on all cores: helpers take bands from the top, this worker from the bottom, until they meet. */
-async function makeBands(current: ModelScan, raster: Raster, placement: Placement, ticket: number, listener: ScanListener): Promise<boolean> {
-  let low = 0, high = current.bands - 1, made = 0
-  const total = current.bands
-  const work = (helpers ?? []).map(async helper => {
-    await helper.prepare(raster, placement)
-    while (low <= high && ticket === newest) {
-      const list: number[] = []
-      while (list.length < BATCH && low <= high) list.push(high--)
-      for (const { band, chunk, spans } of await helper.bands(list)) current.takeBand(band, chunk, spans)
-      made += list.length
-    }
-  })
+/** The first stage on all cores. */
+function makeBands(current: ModelScan, raster: Raster, placement: Placement, ticket: number, listener: ScanListener): Promise<boolean> {
   let shown = performance.now(), partial = shown
-  while (low <= high) {
-    const band = low++
-    if (!current.hasBand(band)) current.takeBand(band, current.makeBand(band))
-    made++
-    if (performance.now() - shown > 40) {
+  return pool.make(current, raster, placement, async (made, total) => {
+    if (performance.now() - shown > BREATH_MS) {
       listener.progress('layers', made, total)
       shown = performance.now()
     }
-    if (performance.now() - partial > PARTIAL_MS && low < total) {
+    if (performance.now() - partial > PARTIAL_MS && made < total) {
       listener.found(current.partial())
       partial = performance.now()
     }
     await breathe()
-    if (ticket !== newest) return false
-  }
-  await Promise.all(work)
-  return ticket === newest
+    return ticket === newest
+  })
 }
 
 const scanWorker = {
@@ -101,7 +80,7 @@ const scanWorker = {
     result = null
     placed = ''
     newest++
-    startHelpers(buffer)
+    pool.load(buffer)
   },
 
   /** Scans model and stilts; null where a newer request or `cancel` ended it. */
@@ -132,7 +111,7 @@ const scanWorker = {
           if (ticket !== newest) return null
         }
       }
-      if (performance.now() - shown > 40) {
+      if (performance.now() - shown > BREATH_MS) {
         listener.progress(step.value.stage, step.value.done, step.value.total)
         shown = performance.now()
         await breathe()
@@ -170,23 +149,25 @@ const scanWorker = {
     current.setStilts(stilts.map(solidOfStilt))
     if (!surface) surface = new Surface(mesh as Mesh, placement)
     surface.setPlacement(placement)
-    const before = current.runToEnd()
-    const steps = holdOpenIslands(current, before, surface, stilts, { gauges, plate, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
-    let shown = 0
+    const steps = holdOpenIslands(current, surface, stilts, { gauges, plate, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
+    let shown = 0, breathed = performance.now()
     for (;;) {
       const step = steps.next()
       if (step.done) {
         result = step.value.result
         return { added: step.value.added, notHeld: step.value.notHeld }
       }
-      if (performance.now() - shown > 60) {
+      const now = performance.now()
+      if (step.value !== null && now - shown > 60) {
         progress(step.value)
-        shown = performance.now()
-        await breathe()
-        if (ticket !== newest) {
-          result = null
-          return null
-        }
+        shown = now
+      }
+      if (now - breathed < BREATH_MS) continue
+      await breathe()
+      breathed = performance.now()
+      if (ticket !== newest) {
+        result = null
+        return null
       }
     }
   },
@@ -210,5 +191,6 @@ function prepare(raster: Raster, placement: Placement, settings: ScanSettings): 
 
 export type ScanWorker = typeof scanWorker
 expose(scanWorker)
+holdLife()
 // the model is still on its way then
 warmUp()

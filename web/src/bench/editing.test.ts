@@ -1,0 +1,92 @@
+import { describe, expect, it } from 'vitest'
+import type { Placement } from '@oak-stilts/core/pose'
+import { gaugeOf, sizesOf, type Reseated, type Stilt } from '@oak-stilts/core/stilts'
+import { box } from '../../../core/testing/shapes'
+import { fakeBench, settle } from './bench-context.fake'
+import { createEditing } from './editing'
+import { createFiles } from './files'
+
+const stilt = (id: number, x = id): Stilt => ({
+  id, gauge: 'light', role: 'detail', sizes: sizesOf(gaugeOf('light')), byHand: [], contact: { point: [x, 0, 4], normal: [0, 0, -1] }, foot: 'plate', path: [[x, 0, 4], [x, 0, 1.5], [x, 0, 0]],
+})
+
+/** A bench whose seats are answered when the test says so: every stilt is moved by a millimetre along y. */
+async function bench() {
+  const asked: { stilts: readonly Stilt[]; answer: () => void; fail: (e: Error) => void }[] = []
+  const placements: string[] = []
+  const context = await fakeBench(box([0, 0, 0], [10, 4, 3]), { place: {
+    reseat: (placement: Placement, stilts: readonly Stilt[]) => new Promise<Reseated>((resolve, reject) => {
+      placements.push('reseat')
+      asked.push({ stilts, fail: reject, answer: () => resolve({ stilts: stilts.map(s => ({ ...s, path: s.path.map(([x, y, z]) => [x, y + 1, z] as const) })), lost: [] }) })
+      void placement
+    }),
+    setPlacement: () => Promise.resolve(void placements.push('back')),
+    exportFile: () => Promise.reject(new Error('no memory')),
+  } })
+  return { ...context, asked, placements, ...createEditing(context), ...createFiles(context) }
+}
+const seats = (stilts: readonly Stilt[]): [number, number][] => stilts.map(s => [s.id, s.path[0][1]])
+
+describe('posing on the bench', () => {
+  it('goes on from what the change before left: tilt x, then tilt y before the first answer', async () => {
+    const b = await bench()
+    b.putStilts('place', [stilt(1)])
+    const first = b.setPose({ tiltXDeg: 10 }, 'tilt'), second = b.setPose({ tiltYDeg: 20 }, 'tilt')
+    await settle()
+    b.asked[0].answer()
+    await first
+    await settle()
+    b.asked[1].answer()
+    await second
+    expect(b.store.job?.pose).toMatchObject({ tiltXDeg: 10, tiltYDeg: 20 })
+    expect(seats(b.store.stilts)).toEqual([[1, 2]])
+  })
+  it('does not bring back a stilt that was deleted meanwhile, and seats one that was placed meanwhile', async () => {
+    const b = await bench()
+    b.putStilts('place', [stilt(1), stilt(2)])
+    const posed = b.setPose({ tiltXDeg: 10 }, 'tilt')
+    await settle()
+    b.putStilts('delete', [], [1])
+    b.putStilts('place', [stilt(3)])
+    b.asked[0].answer()
+    await settle()
+    expect(b.asked[1].stilts.map(s => s.id)).toEqual([3])
+    b.asked[1].answer()
+    await posed
+    expect([seats(b.store.stilts), b.store.job?.pose.tiltXDeg, b.state.busy]).toEqual([[[2, 1], [3, 1]], 10, ''])
+  })
+  it('drops seats of a pose that was undone meanwhile', async () => {
+    const b = await bench()
+    b.settlePose(3)
+    b.putStilts('place', [stilt(1)])
+    const posed = b.setPose({ tiltXDeg: 10 }, 'tilt')
+    await settle()
+    b.store.undo()
+    b.store.undo()
+    b.asked[0].answer()
+    await posed
+    expect([b.store.job?.pose.tiltXDeg, b.store.stilts.length, b.placements]).toEqual([0, 0, ['reseat', 'back']])
+  })
+  it('says so where it fails, changes nothing and takes the next change', async () => {
+    const b = await bench()
+    b.putStilts('place', [stilt(1)])
+    const posed = b.setPose({ tiltXDeg: 10 }, 'tilt')
+    await settle()
+    b.asked[0].fail(new Error('There is no gauge "x".'))
+    await posed
+    expect([b.state.message, b.state.busy, b.store.job?.pose.tiltXDeg]).toEqual(['The part could not be posed: There is no gauge "x".', '', 0])
+    const again = b.setPose({ liftMm: 9 }, 'lift')
+    await settle()
+    b.asked[1].answer()
+    await again
+    expect(b.store.job?.pose.liftMm).toBe(9)
+  })
+})
+
+describe('an export that fails', () => {
+  it('says so and leaves the bench free', async () => {
+    const b = await bench()
+    await b.exportFile('stl')
+    expect([b.state.message, b.state.busy]).toEqual(['The file could not be written: no memory', ''])
+  })
+})
