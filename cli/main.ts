@@ -76,15 +76,16 @@ function scan(options: Options): void {
 }
 
 function reportOf(prepared: PreparedMesh, r: ScanResult, seconds: number): ScanReport {
-  const { triangles, unclosedEdges, volumeMm3, sizeMm } = prepared.report
+  const { sizeMm, ...mesh } = prepared.report
   const s = r.signals
   const known = (values: Float64Array): (number | null)[] => Array.from(values, v => (Number.isFinite(v) ? v : null))
   const ventOf = ({ vent }: Cup): ScanReport['suction'][number]['vent'] => vent && { at: [...vent.at], direction: [...vent.direction], wallMm: vent.wallMm }
   return {
     layerHeightMm: r.layerMm, pixelMm: r.pixelMm, layerCount: r.layerCount,
-    mesh: { triangles, unclosedEdges, volumeMm3, sizeMm: [...sizeMm] },
+    mesh: { ...mesh, sizeMm: [...sizeMm] },
     islands: r.islands.map(i => ({ layer: i.layer, zMm: i.zMm, areaMm2: i.areaMm2, center: [...i.center], joinsLayer: i.joinsLayer, volumeMm3: i.volumeMm3, class: i.class, state: i.state, heldShare: i.heldShare, hangingMm2: i.hangingMm2 })),
-    ledges: r.ledges.map(l => ({ kind: l.kind, firstLayer: l.firstLayer, lastLayer: l.lastLayer, reachMm: l.reachMm, areaMm2: l.areaMm2, heldShare: l.heldShare, hangingMm2: l.hangingMm2, spanMm: l.spanMm, state: l.state, at: [...l.at] })),
+    ledges: r.ledges.map(l => ({ kind: l.kind, firstLayer: l.firstLayer, lastLayer: l.lastLayer, reachMm: l.reachMm, areaMm2: l.areaMm2, heldShare: l.heldShare, hangingMm2: l.hangingMm2, spanMm: l.spanMm, wide: l.wide, state: l.state, at: [...l.at] })),
+    folded: { ...r.folded },
     suction: r.cups.map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, peakAreaMm2: c.peakAreaMm2, volumeMm3: c.volumeMm3, ends: c.ends, pullN: c.pullN, at: [...c.at], bySupports: c.bySupports, choked: c.choked, vent: ventOf(c) })),
     sealed: r.cups.filter(c => c.ends === 'closed' && !c.choked).map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, volumeMm3: c.volumeMm3, at: [...c.at], vent: ventOf(c) })),
     pools: r.pools.map(p => ({ firstLayer: p.firstLayer, lastLayer: p.lastLayer, volumeMm3: p.volumeMm3, peakAreaMm2: p.peakAreaMm2, at: [...p.at] })),

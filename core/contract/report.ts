@@ -23,6 +23,18 @@ export const ScanReportSchema = z.object({
   mesh: z.object({
     triangles: count,
     unclosedEdges: count,
+    /** Seams without width that were zipped; holes that were closed. */
+    zippedEdges: count,
+    cappedLoops: count,
+    duplicateTriangles: count,
+    degenerateTriangles: count,
+    /** Shells; of them turned, kept as cavities, left out as sheets without a thickness. */
+    shells: count,
+    turnedShells: count,
+    cavities: count,
+    sheets: count,
+    /** More than 2 % of its edges are unclosed: what follows is not to be trusted. */
+    tooDamaged: z.boolean(),
     volumeMm3: number,
     sizeMm: point,
   }),
@@ -37,7 +49,7 @@ export const ScanReportSchema = z.object({
     state,
     /** Share of what is laid before it joins that lies within reach of held material, 0 to 1. */
     heldShare: number.min(0).max(1),
-    /** Area of it that is laid out of reach. */
+    /** Area of it that hangs: not connected to the plate when it is laid, or laid out of reach. */
     hangingMm2: number,
   })),
   /** Regions attached to held material that reach too far out, and spans; noted where they carry themselves. */
@@ -53,9 +65,13 @@ export const ScanReportSchema = z.object({
     hangingMm2: number,
     /** Distance of what holds it on opposite sides, where it is narrowest; null where one side holds it. */
     spanMm: number.nullable(),
+    /** That distance is more than a span may have. */
+    wide: z.boolean(),
     state,
     at: point,
   })),
+  /** What hangs and is in no finding that is open or partly held: flakes that join at once, places too small to list, remainders. */
+  folded: z.object({ flakesMm2: number, smallPlaces: count, smallMm2: number, restMm2: number }),
   suction: z.array(z.object({
     firstLayer: count,
     lastLayer: count,

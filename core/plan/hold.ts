@@ -109,7 +109,7 @@ function* scanned(scan: ModelScan, stage: 'reach' | 'all'): Generator<HoldStep, 
 function targetsOf(result: ScanResult, options: HoldOptions): Target[] {
   const { only, ledge } = options
   if (ledge) return sameLedges(result.ledges, ledge).filter(l => isOpen(l.state)).map(targetOfLedge)
-  const islands = result.islands.filter(i => isOpen(i.state) && (!only || only.has(i.id))).map(i => targetOfIsland(withoutLedges(i, options))).filter(t => t.whole || t.hanging.length > 0)
+  const islands = result.islands.filter(i => isOpen(i.state) && (!only || only.has(i.id))).map(targetOfIsland).filter(t => t.whole || t.hanging.length > 0)
   if (!options.ledges || only) return islands
   // ledges of islands are theirs; what stands on the plate has some of its own
   const listed = new Set(islands.flatMap(t => t.hanging))
@@ -146,11 +146,6 @@ function isKnownAs(l: Ledge, o: Ledge): boolean {
 
 function samePlace(l: Ledge, o: Ledge): boolean {
   return l.lastLayer >= o.firstLayer && l.firstLayer <= o.lastLayer && Math.hypot(l.at[0] - o.at[0], l.at[1] - o.at[1]) <= Math.max(2 * o.reachMm, Math.sqrt(o.areaMm2))
-}
-
-/** Leaves what juts out of a body farther up to those who ask for it. */
-function withoutLedges(island: Island, { ledges }: HoldOptions): Island {
-  return ledges || island.class !== 'body' || island.state !== 'partly' ? island : { ...island, hanging: island.bottom }
 }
 
 function isOpen(state: FindingState): boolean {

@@ -1,9 +1,10 @@
+import { belonging, freshPixels, type Belonging, type OwnReach } from './belonging'
 import { classOfIsland, type IslandClass } from './classes'
 import { groundedWhenLaid } from './grounding'
 import type { JoinTree } from './join-tree'
 import type { LayerGraph } from './layer-graph'
-import { islandOfPiece, ledgesOf, ownBottom, selfSupporting, type Ledge, type OwnReach } from './ledge-findings'
-import { joinLedges, type LedgeRecord } from './ledges'
+import { ledgesOf, type Ledge } from './ledge-findings'
+import { joinLedges } from './ledges'
 import type { LoggedReach } from './reach-run'
 import type { Raster } from './body'
 import { LOADS, type ScanSettings } from './settings'
@@ -34,12 +35,10 @@ export interface Island {
   readonly state: FindingState
   /** Share of what is laid before it joins that lies within reach of held material: 0 to 1. */
   readonly heldShare: number
-  /** Area that is laid out of reach before it joins; 0 while it is open, for then all of it hangs. */
+  /** Area of it that hangs: all that is laid while nothing connects it to the plate, and what is laid out of reach. */
   readonly hangingMm2: number
-  /** Labels of the pieces of over-reach that hang. */
+  /** Labels of its pieces of over-reach that hang. */
   readonly hanging: readonly number[]
-  /** Those of them that are its own bottom, not something that juts out farther up. */
-  readonly bottom: readonly number[]
   /** Its component among the solid components of all layers of the model. */
   readonly component: number
 }
@@ -112,15 +111,43 @@ export interface Evidence {
   readonly ownReach: OwnReach | null
 }
 
-/** Islands worst first, stilts that begin in the air, ledges by what hangs. */
-export function findHanging(e: Evidence): { islands: Island[]; floating: FloatingStilt[]; ledges: Ledge[]; grounded: Uint8Array } {
-  const grounded = groundedWhenLaid(e.graph)
-  const records = joinLedges(e.reach)
-  const hangingOf = hangingByIsland(e, records)
-  const laid = laidByIsland(e)
-  const holders = e.tree.islands.map(i => holderOf(e, i.component, i.firstLayer))
-  const islands = islandsOf(e, grounded, holders, hangingOf, laid)
-  return { islands, floating: floatingOf(e, grounded, new Set(holders)), ledges: ledgesOf(e, records), grounded }
+/** What hangs but asks for nothing by itself, mm²: each a folded row. */
+export interface Folded {
+  /** Flakes that join at once. */
+  readonly flakesMm2: number
+  /** Over-reach too small for the list: in how many places, and its area. */
+  readonly smallPlaces: number
+  readonly smallMm2: number
+  /** What is left of findings that are held and of spans that carry themselves: less than a flake each, or a ragged edge. */
+  readonly restMm2: number
+}
+
+export interface Hangs {
+  readonly islands: Island[]
+  readonly floating: FloatingStilt[]
+  readonly ledges: Ledge[]
+  readonly folded: Folded
+  readonly grounded: Uint8Array
+  /** Area that hangs, by layer, mm². */
+  readonly hangingMm2: Float64Array
+}
+
+/** Islands worst first, stilts that begin in the air, ledges by what hangs. Every pixel that hangs is in one of them or folded. */
+export function findHanging(e: Evidence): Hangs {
+  const grounded = e.whole?.grounded && e.whole.grounded.length === e.graph.solidPixels.length ? e.whole.grounded : groundedWhenLaid(e.graph)
+  const stands = new Uint8Array(e.own.solidPixels.length)
+  for (let k = 0; k < e.own.layerCount; k++) for (let c = e.own.solidStarts[k]; c < e.own.solidStarts[k + 1]; c++) stands[c] = grounded[holderOf(e, c, k)]
+  const belongs = belonging(e, joinLedges(e.reach), stands)
+  const { islands, flakesMm2, restMm2: restOfIslands } = islandsOf(e, stands, belongs)
+  const ledges = ledgesOf(e, belongs)
+  const a = e.raster.pixelMm ** 2
+  const restMm2 = restOfIslands + belongs.raggedPixels * a + ledges.reduce((sum, l) => sum + (l.state === 'held' ? l.hangingMm2 : 0), 0)
+  const holders = new Set(e.tree.islands.map(i => holderOf(e, i.component, i.firstLayer)))
+  return {
+    islands, ledges, grounded, floating: floatingOf(e, grounded, holders),
+    folded: { flakesMm2, smallPlaces: belongs.small.places, smallMm2: belongs.small.pixels * a, restMm2 },
+    hangingMm2: belongs.byLayer.map(p => p * a),
+  }
 }
 
 /** The component of model and supports, through all layers, that holds one of the model in its first layer. */
@@ -129,70 +156,43 @@ function holderOf({ own, graph, whole }: Evidence, component: number, layer: num
   return graph.solidStarts[layer] + (whole ? whole.holderOf(layer, within) : within)
 }
 
-interface Hanging {
-  pixels: number
-  readonly labels: number[]
-  /** Those of its own bottom. */
-  readonly bottom: number[]
-}
-
-function hangingByIsland(e: Evidence, records: readonly LedgeRecord[]): Map<number, Hanging> {
-  const out = new Map<number, Hanging>()
-  for (const r of records) {
-    if (selfSupporting(r, e)) continue
-    const bottom = ownBottom(e, e.reach, r)
-    for (const { label, hanging } of r.pieces) {
-      if (hanging === 0) continue
-      const island = islandOfPiece(e, e.reach, label)
-      if (island < 0) continue
-      const known = out.get(island) ?? { pixels: 0, labels: [], bottom: [] }
-      known.pixels += hanging
-      known.labels.push(label)
-      if (bottom) known.bottom.push(label)
-      out.set(island, known)
-    }
-  }
-  return out
-}
-
 /** Pixels that every island lays before it joins. */
-function laidByIsland({ own, tree }: Evidence): Float64Array {
-  const laid = new Float64Array(tree.islands.length)
-  for (let c = 0; c < own.solidPixels.length; c++) if (tree.islandOf[c] >= 0) laid[tree.islandOf[c]] += own.solidPixels[c]
-  for (let i = 0; i < own.solidUpper.length; i++) {
-    const island = tree.islandOf[own.solidUpper[i]]
-    if (island >= 0) laid[island] -= own.solidOverlap[i]
-  }
+function laidByIsland(e: Evidence): Float64Array {
+  const laid = new Float64Array(e.tree.islands.length), fresh = freshPixels(e)
+  for (let c = 0; c < fresh.length; c++) if (e.tree.islandOf[c] >= 0) laid[e.tree.islandOf[c]] += fresh[c]
   return laid
 }
 
-function islandsOf(e: Evidence, grounded: Uint8Array, holders: readonly number[], hangingOf: ReadonlyMap<number, Hanging>, laid: Float64Array): Island[] {
+function islandsOf(e: Evidence, stands: Uint8Array, { islands: hangs }: Belonging): { islands: Island[]; flakesMm2: number; restMm2: number } {
   const { raster, own, tree, settings } = e
   const { pixelMm, layerMm } = raster
   const pixelArea = pixelMm * pixelMm, voxel = pixelArea * layerMm
+  const laid = laidByIsland(e)
+  let flakesMm2 = 0, restMm2 = 0
   const islands = tree.islands.map((record, id): Island => {
     const c = record.component
     const area = own.solidPixels[c]
     const largestAreaMm2 = record.largestPixels * pixelArea, volumeMm3 = record.volumePixels * voxel
     const kind = classOfIsland(id === tree.body, largestAreaMm2, volumeMm3, settings)
-    const stands = grounded[holders[id]] === 1
-    const noted = kind === 'flake' && (record.joinsLayer >= 0 ? record.joinsLayer - record.firstLayer <= NOTED_WITHIN_LAYERS : e.grazing.has(id))
-    const over = hangingOf.get(id)
-    const hangingMm2 = stands && over ? over.pixels * pixelArea : 0
+    const held = stands[c] === 1
+    const noted = !held && kind === 'flake' && (record.joinsLayer >= 0 ? record.joinsLayer - record.firstLayer <= NOTED_WITHIN_LAYERS : e.grazing.has(id))
+    const over = hangs.get(id)
+    const hangingMm2 = (over?.pixels ?? 0) * pixelArea
+    const state = noted ? 'noted' : !held ? 'open' : hangingMm2 > settings.flakeAreaMm2 ? 'partly' : 'held'
+    if (state === 'noted') flakesMm2 += hangingMm2
+    if (state === 'held') restMm2 += hangingMm2
     const zMm = (record.firstLayer + 0.5) * layerMm
     return {
       id, layer: record.firstLayer, zMm, areaMm2: area * pixelArea,
       center: [(own.solidSumX[c] / area + 0.5) * pixelMm, (own.solidSumY[c] / area + 0.5) * pixelMm, zMm],
       aim: e.aims[id],
       joinsLayer: record.joinsLayer < 0 ? null : record.joinsLayer,
-      volumeMm3, largestAreaMm2, class: kind,
-      state: !stands ? (noted ? 'noted' : 'open') : hangingMm2 > settings.flakeAreaMm2 ? 'partly' : 'held',
-      heldShare: stands ? 1 - (over?.pixels ?? 0) / Math.max(1, laid[id]) : 0,
-      hangingMm2, hanging: stands && over ? over.labels : [], bottom: stands && over ? over.bottom : [],
-      component: c,
+      volumeMm3, largestAreaMm2, class: kind, state,
+      heldShare: held ? Math.max(0, 1 - (over?.pixels ?? 0) / Math.max(1, laid[id])) : 0,
+      hangingMm2, hanging: held && over ? over.labels : [], component: c,
     }
   })
-  return islands.sort((a, b) => RANK[a.class] - RANK[b.class] || b.volumeMm3 - a.volumeMm3 || a.id - b.id)
+  return { islands: islands.sort((a, b) => RANK[a.class] - RANK[b.class] || b.volumeMm3 - a.volumeMm3 || a.id - b.id), flakesMm2, restMm2 }
 }
 
 function floatingOf(e: Evidence, grounded: Uint8Array, islandHolders: ReadonlySet<number>): FloatingStilt[] {

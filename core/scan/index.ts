@@ -2,7 +2,7 @@
 export { BAND_LAYERS } from './band-spans'
 export { bodyOf, type Body, type Raster } from './body'
 export { classOfIsland, type IslandClass } from './classes'
-export type { Cup, FindingState, FloatingStilt, Island, Pool, Vent } from './findings'
+export type { Cup, FindingState, FloatingStilt, Folded, Island, Pool, Vent } from './findings'
 export { firstLook, type FirstLook } from './first-look'
 export { buffersOf, type GraphChunk } from './layer-graph'
 export type { CupEnd } from './suction'

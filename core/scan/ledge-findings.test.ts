@@ -71,10 +71,10 @@ describe('a span while stilts come and go', () => {
   it('is held by a row of tips under its middle', () => {
     const scan = new ModelScan(span, raster)
     const [wide] = scan.runToEnd().ledges
-    expect([wide.kind, wide.state]).toEqual(['bridge', 'open'])
+    expect([wide.kind, wide.wide, wide.state]).toEqual(['ledge', true, 'open'])
     scan.setStilts([tip(4.5, 0.8, 6), tip(4.5, 2.5, 6), tip(4.5, 4.2, 6)])
     const [now] = scan.runToEnd().ledges
-    expect([now.id, now.kind, now.at]).toEqual([wide.id, 'bridge', wide.at])
+    expect([now.id, now.wide, now.at]).toEqual([wide.id, true, wide.at])
     expect(now.heldShare).toBeGreaterThan(0.4)
   })
 

@@ -59,22 +59,33 @@ export function joinLedges(layers: readonly (LayerReach | null | undefined)[]): 
 }
 
 function recordOf(labels: readonly number[], layers: readonly (LayerReach | null | undefined)[], closed: ReadonlyMap<number, number>): LedgeRecord {
+  return measured(labels.map(label => {
+    const piece = (layers[layerOfLabel(label)] as LayerReach).pieces[pieceOfLabel(label)]
+    return { label, hanging: piece.pixels - Math.min(piece.pixels, piece.bridged + (closed.get(label) ?? 0)) }
+  }), layers)
+}
+
+/** Those pieces of a record that are asked for as a record of their own; null where there are none. */
+export function partOfRecord(r: LedgeRecord, layers: readonly (LayerReach | null | undefined)[], wanted: (label: number) => boolean): LedgeRecord | null {
+  const pieces = r.pieces.filter(p => wanted(p.label))
+  return pieces.length === 0 ? null : pieces.length === r.pieces.length ? r : measured(pieces, layers)
+}
+
+function measured(pieces: LedgeRecord['pieces'], layers: readonly (LayerReach | null | undefined)[]): LedgeRecord {
   let firstLayer = Infinity, lastLayer = -1, pixels = 0, bridged = 0, span = 0, sumX = 0, sumY = 0
   let deepest: { piece: ReachPiece; layer: number } | null = null
-  const pieces = labels.map(label => {
+  for (const { label, hanging } of pieces) {
     const layer = layerOfLabel(label)
     const piece = (layers[layer] as LayerReach).pieces[pieceOfLabel(label)]
-    const free = Math.min(piece.pixels, piece.bridged + (closed.get(label) ?? 0))
     firstLayer = Math.min(firstLayer, layer)
     lastLayer = Math.max(lastLayer, layer)
     pixels += piece.pixels
-    bridged += free
+    bridged += piece.pixels - hanging
     sumX += piece.sumX
     sumY += piece.sumY
     if (piece.span > 0 && (span === 0 || piece.span < span)) span = piece.span
     if (!deepest || piece.reach > deepest.piece.reach || (piece.reach === deepest.piece.reach && layer < deepest.layer)) deepest = { piece, layer }
-    return { label, hanging: piece.pixels - free }
-  })
+  }
   const { piece, layer } = deepest as unknown as { piece: ReachPiece; layer: number }
   return { firstLayer, lastLayer, pixels, bridged, reach: piece.reach, row: piece.row, pixel: piece.pixel, layer, span, sumX, sumY, pieces }
 }

@@ -1,12 +1,12 @@
 import type { Raster } from './body'
 import { Int32List } from './growable'
-import { EMPTY, NX, NY, UNIT, type ReachGrid } from './reach-grid'
+import { EMPTY, HOLDS, NX, NY, UNIT, type ReachGrid } from './reach-grid'
 import type { ScanSettings } from './settings'
 
 /** A label names a piece by its layer and its number there. */
 const PER_LAYER = 65536
 
-/** Over-reach that was laid in one layer, connected within it. */
+/** Over-reach that was laid in one layer, connected within it: so it lies in one component of the layer. */
 export interface ReachPiece {
   /** Pixels over reach, and those of them that lie in a span held on opposite sides. */
   readonly pixels: number
@@ -90,21 +90,25 @@ export class ReachPieces {
     const parent = new Int32Array(over.length)
     const grownFrom = this.#connect(layer, parent)
     const drafts = this.#measureAll(layer, parent)
-    for (const [from, i] of grownFrom) drafts[-2 - label[over.data[rootOf(parent, i)]]].from.push(from)
+    for (let i = 0; i < grownFrom.length; i += 2) {
+      const { from } = drafts[-2 - label[over.data[rootOf(parent, grownFrom.data[i + 1])]]]
+      if (from[from.length - 1] !== grownFrom.data[i]) from.push(grownFrom.data[i])
+    }
     const runs = this.#name(layer, parent)
     return { pieces: drafts.map(d => this.#settle(d)), runs, closed }
   }
   readonly #over = new Int32List()
 
   /**
-   * Connects what is over reach in this layer: side by side, or grown out of the same earlier piece. Gives what each grew out of.
+   * Connects what is over reach in this layer side by side. Gives what each grew out of: label of the earlier piece, place in the list.
    * Afterwards the labels of these pixels are −2 − their place in the list.
    */
-  #connect(layer: number, parent: Int32Array): Map<number, number> {
+  #connect(layer: number, parent: Int32Array): Int32List {
     const { value, label, cols, touched, drift } = this.#grid, over = this.#over
     const steps = [1, -1, cols, -cols]
-    const grownFrom = new Map<number, number>()
-    let last = -1, lastAt = 0
+    const grownFrom = this.#grownFrom
+    grownFrom.length = 0
+    let last = -1, lastRoot = -1
     for (let i = 0; i < over.length; i++) {
       const p = over.data[i]
       parent[i] = i
@@ -115,19 +119,19 @@ export class ReachPieces {
         const known = label[q]
         if (known <= -2) unite(parent, -2 - known, i)
         else if (known >= 0 && touched[q] !== layer && value[q] > drift) {
-          if (known === last) unite(parent, lastAt, i)
-          else {
-            const at = grownFrom.get(known)
-            if (at === undefined) grownFrom.set(known, i)
-            else unite(parent, at, i)
-            last = known
-            lastAt = i
-          }
+          // along a border the same two meet again and again
+          const root = rootOf(parent, i)
+          if (known === last && root === lastRoot) continue
+          grownFrom.push(known)
+          grownFrom.push(i)
+          last = known
+          lastRoot = root
         }
       }
     }
     return grownFrom
   }
+  readonly #grownFrom = new Int32List()
 
   /** Measures the pieces; their roots' labels become −2 − number of the piece. */
   #measureAll(layer: number, parent: Int32Array): Draft[] {
@@ -178,10 +182,11 @@ export class ReachPieces {
     }
     const s = source[p], sourceRow = (s / cols) | 0
     const ax = pixel - s + sourceRow * cols, ay = row - sourceRow
-    for (let n = 0; n < 4; n++) {
+    // corner to corner as well: under a round lid fronts meet at one point
+    for (let n = 0; n < 8; n++) {
       const q = p + NX[n] + NY[n] * cols
       // of two that are over reach one looks at the other
-      if (value[q] === EMPTY || touched[q] !== layer || ((n & 1) === 1 && label[q] <= -2)) continue
+      if (value[q] === EMPTY || touched[q] !== layer || (LATER[n] && label[q] <= -2)) continue
       const t = source[q]
       if (t === s) continue
       const from = (t / cols) | 0
@@ -223,7 +228,7 @@ export class ReachPieces {
     return {
       pixels: d.pixels, bridged: d.bridged, reach: d.reach / UNIT, span: d.span / UNIT, sumX: d.sumX, sumY: d.sumY,
       row: this.#grid.row0 + Math.floor(d.at / this.#grid.cols), pixel: this.#grid.col0 + (d.at % this.#grid.cols),
-      firstRow: d.firstRow, firstPixel: d.firstPixel, from: d.from.sort((a, b) => a - b),
+      firstRow: d.firstRow, firstPixel: d.firstPixel, from: [...new Set(d.from)].sort((a, b) => a - b),
     }
   }
 
@@ -266,7 +271,7 @@ export class ReachPieces {
     const own = value[p]
     // what has healed is settled as it was
     if (own === EMPTY || own <= this.#grid.drift) return false
-    const laid = own - (reach - (this.#grid.tip[p] ? this.#grid.tipBonus : 0))
+    const laid = own - (reach - (this.#grid.tip[p] >= 0 ? this.#grid.tipBonus : 0))
     let x = p % cols, y = Math.floor(p / cols)
     const most = Math.floor((this.#spanLimit - reach) / UNIT) + 1
     for (let step = 1; step <= most; step++) {
@@ -284,7 +289,8 @@ export class ReachPieces {
         v = value[q]
       }
       if (v > own || q === p) continue
-      const rest = this.#grid.support[q] ? 0 : Math.max(0, Math.max(v, this.#grid.drift) - laid) + (this.#grid.tip[q] && v > this.#grid.drift ? this.#grid.tipBonus : 0)
+      const { drift, tipBonus } = this.#grid
+      const rest = this.#grid.support[q] === HOLDS ? 0 : this.#grid.originOf(q) >= 0 && v - drift > -tipBonus ? Math.max(0, v - laid + tipBonus) : Math.max(0, Math.max(v, drift) - laid)
       return reach + step * UNIT + rest <= this.#spanLimit + UNIT
     }
     return false
@@ -320,6 +326,8 @@ function unite(parent: Int32Array, i: number, j: number): void {
   else parent[a] = b
 }
 
+/** Of the eight neighbours those that come later than their opposite. */
+const LATER = [false, true, false, true, false, false, true, true]
 /** Fronts meet from opposite sides where their directions are more than 120° apart. */
 const OPPOSITE = -0.5
 const NO_RUNS = new Int32Array(0)

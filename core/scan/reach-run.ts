@@ -15,8 +15,14 @@ export interface LoggedReach extends LayerReach {
 /** Layers that the reach is measured in. */
 export interface ReachBands {
   readonly frame: Frame
-  /** Spans of a band with the supports that meet the model there, and of these supports alone. */
-  bandWithSupports(band: number, bandLayers: number): { spans: BandSpans; supports: BandSpans | null }
+  /** Spans of a band with the supports that meet the model there; of these supports, those that stand by themselves, and the others. */
+  bandWithSupports(band: number, bandLayers: number): BandWithSupports
+}
+
+export interface BandWithSupports {
+  readonly spans: BandSpans
+  readonly supports: BandSpans | null
+  readonly plain: BandSpans | null
 }
 
 /** The model's own bands, without supports. */
@@ -29,11 +35,13 @@ export class ModelBands implements ReachBands {
     this.frame = model.frame
   }
 
-  bandWithSupports(band: number): { spans: BandSpans; supports: null } {
-    return { spans: this.#model.spans(band), supports: null }
+  bandWithSupports(band: number): BandWithSupports {
+    return { spans: this.#model.spans(band), supports: null, plain: null }
   }
 }
 
+/** Pixels around the model that the reach looks at. */
+const AROUND = 2
 /** Bands between two saved states. */
 const SAVE_EVERY = 2
 
@@ -93,9 +101,9 @@ export class ReachRun {
     if (band === 0) field.clear()
     for (; band * BAND_LAYERS < layerCount; band++) {
       const from = band * BAND_LAYERS
-      const { spans, supports } = whole.bandWithSupports(band, BAND_LAYERS)
+      const { spans, supports, plain } = whole.bandWithSupports(band, BAND_LAYERS)
       for (let l = 0; l < spans.layers && from + l < layerCount; l++) {
-        const found = field.advance(from + l, spans, l, supports, l)
+        const found = field.advance(from + l, spans, l, supports, plain)
         this.#log[from + l] = found.pieces.length > 0 || found.closed.length > 0 ? { ...found, components: this.#componentsOf(from + l, found) } : null
       }
       const end = from + BAND_LAYERS
@@ -114,7 +122,8 @@ export class ReachRun {
 
   #newField(whole: ReachBands): ReachField {
     const { body, frame } = this.#model
-    return new ReachField(whole.frame, { row0: frame.row0, rows: frame.rows, col0: body.origin[0], cols: body.columns }, this.#raster, this.#settings)
+    // some pixels around the model, so that what touches it from outside is seen where it touches
+    return new ReachField(whole.frame, { row0: frame.row0 - AROUND, rows: frame.rows + 2 * AROUND, col0: body.origin[0] - AROUND, cols: body.columns + 2 * AROUND }, this.#raster, this.#settings)
   }
 
   #componentsOf(layer: number, found: LayerReach): Int32Array {

@@ -6,7 +6,8 @@ export interface ReachState {
   readonly pixels: Int32Array
   readonly values: Int32Array
   readonly labels: Int32Array
-  readonly tips: Uint8Array
+  /** Layers of the supports that they are measured from. */
+  readonly tips: Int32Array
   readonly pending: ReadonlyMap<number, readonly Pending[]>
 }
 

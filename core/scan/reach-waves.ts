@@ -1,5 +1,5 @@
 import { Int32List } from './growable'
-import { EMPTY, NX, NY, UNIT, UNSET, type ReachGrid } from './reach-grid'
+import { EMPTY, HOLDS, NX, NY, UNIT, UNSET, type ReachGrid } from './reach-grid'
 
 const DIAGONAL = Math.round(Math.SQRT2 * UNIT)
 /** An old pixel is reached again only where that brings half a pixel: less is the noise of the raster. */
@@ -36,28 +36,26 @@ export class ReachWaves {
     const steps = [1, -1, cols, -cols, cols + 1, 1 - cols, cols - 1, -cols - 1]
     for (let f = 0; f < count; f++) {
       const p = fresh[f]
-      if (support[p]) {
-        // a support counts as held wherever it comes from; whether it stands is judged elsewhere
+      if (support[p] === HOLDS) {
         value[p] = drift - tipBonus
         touched[p] = layer
-        tip[p] = 1
+        tip[p] = layer
         source[p] = p
         continue
       }
       let best = UNSET, from = -1
       for (let n = 0; n < 8; n++) {
         const q = p + steps[n], v = value[q]
-        if (v >= UNSET || (touched[q] === layer && !support[q])) continue
+        if (v >= UNSET || (touched[q] === layer && support[q] !== HOLDS)) continue
         if (n > 3 && value[p + NX[n]] === EMPTY && value[p + NY[n] * cols] === EMPTY) continue
-        const known = v - drift
-        const d = (support[q] ? -tipBonus : known > 0 ? known : 0) + (n > 3 ? DIAGONAL : UNIT)
+        const d = this.#grid.now(q) + (n > 3 ? DIAGONAL : UNIT)
         if (d < best) {
           best = d
           from = q
         }
       }
       if (from < 0) continue
-      tip[p] = support[from] || (tip[from] && value[from] > drift) ? 1 : 0
+      tip[p] = this.#grid.originOf(from)
       value[p] = best + drift
       touched[p] = layer
       source[p] = from
@@ -91,7 +89,7 @@ export class ReachWaves {
 
   /** Nearest first, each pixel passes on the point that its distance is measured from. */
   #spread(): void {
-    const { value, cols, drift, touched, layer, source, support, tip } = this.#grid
+    const { value, cols, drift, touched, layer, source, tip } = this.#grid
     const heads = this.#heads
     const steps = [1, -1, cols, -cols, cols + 1, 1 - cols, cols - 1, -cols - 1]
     for (let bucket = 0; bucket <= this.#highest; bucket++) {
@@ -110,7 +108,7 @@ export class ReachWaves {
           if (v !== UNSET) {
             // no way is shorter than the one to here, and what is held needs none
             const known = v - drift
-            if (known <= d || known <= 0) continue
+            if (known <= d || (known <= 0 && touched[q] !== layer)) continue
             most = touched[q] === layer ? known : known - SLACK
             if (most <= d) continue
           }
@@ -131,7 +129,7 @@ export class ReachWaves {
             distance = d + (n > 3 ? DIAGONAL : UNIT)
             if (distance >= most) continue
           }
-          tip[q] = support[from] || (tip[from] && (from === s ? start : d) > 0) ? 1 : 0
+          tip[q] = this.#grid.originOf(from)
           touched[q] = layer
           value[q] = distance + drift
           source[q] = from
@@ -153,7 +151,7 @@ export class ReachWaves {
       this.#grid.value[p] = this.#grid.drift
       this.#grid.touched[p] = this.#grid.layer
       this.#grid.source[p] = p
-      this.#grid.tip[p] = 0
+      this.#grid.tip[p] = -1
     }
   }
 

@@ -1,6 +1,6 @@
 import type { Raster } from './body'
 import { Int32List } from './growable'
-import { EMPTY, ReachGrid, UNSET } from './reach-grid'
+import { EMPTY, HOLDS, PLAIN, ReachGrid, UNSET } from './reach-grid'
 import { ReachPieces, type LayerReach } from './reach-pieces'
 import type { ReachState } from './reach-state'
 import { ReachWaves } from './reach-waves'
@@ -11,7 +11,9 @@ import type { BandSpans, Frame } from './spans'
  * How far every pixel is from held material, layer by layer: D_k(x) = min over y, solid in this layer and the one below, of
  * max(0, D_{k−1}(y) − g) plus the distance from y to x within the layer, where g = layer height · cot(slope limit).
  * E = D + g·k stays what it was while a pixel stays solid, so only new pixels are worked on.
- * A tip holds farther than a flap may reach: distances from supports start at the difference of the two below zero.
+ * A tip holds farther than a flap may reach: distances from supports start at the difference of the two below zero, and what
+ * descends from a support is clamped there, not at zero, as high above it as it holds to the side. So a tip never reaches less
+ * far on a slope than on a flat, and far above it a flap counts as any other.
  */
 export class ReachField {
   readonly #grid: ReachGrid
@@ -37,15 +39,18 @@ export class ReachField {
   /**
    * Lays the next layer.
    * @param spans a band that holds it, its place there
-   * @param supports runs of the supports that touch something in it, in the same rows; null for none
+   * @param supports runs of the supports that stand by themselves and touch something in it, in the same rows; null for none
+   * @param plain runs of other supports in it, which hold nothing by themselves
    */
-  advance(layer: number, spans: BandSpans, at: number, supports: BandSpans | null, supportsAt: number): LayerReach {
+  advance(layer: number, spans: BandSpans, at: number, supports: BandSpans | null, plain: BandSpans | null = null): LayerReach {
     const grid = this.#grid
     grid.layer = layer
     grid.drift = grid.perLayer * layer
     grid.fresh.length = 0
     const base = at * this.frame.rows
-    this.#markSupports(supports, supportsAt)
+    this.#unmark()
+    this.#mark(plain, at, PLAIN)
+    this.#mark(supports, at, HOLDS)
     this.#exchange(spans.starts, spans.pairs, base)
     this.#starts = spans.starts
     this.#pairs = spans.pairs
@@ -54,28 +59,36 @@ export class ReachField {
     return this.#pieces.collect(layer)
   }
 
-  #markSupports(supports: BandSpans | null, at: number): void {
+  #unmark(): void {
     const marked = this.#supportPixels
     for (let i = 0; i < marked.length; i++) this.#grid.support[marked.data[i]] = 0
     marked.length = 0
+  }
+
+  #mark(supports: BandSpans | null, at: number, as: typeof HOLDS | typeof PLAIN): void {
     if (!supports) return
-    this.#grid.eachRun(supports.starts, supports.pairs, at * this.frame.rows, this.frame.row0, (p, n) => {
+    const { row0, rows } = this.frame, { support, value, tip, layer, drift, tipBonus } = this.#grid
+    this.#grid.eachRun(supports.starts, supports.pairs, at * rows, row0, rows, (p, n) => {
       for (let i = p; i < p + n; i++) {
-        this.#grid.support[i] = 1
-        marked.push(i)
+        support[i] = as
+        this.#supportPixels.push(i)
+        // what was solid already is held from here; what is new comes next
+        if (as !== HOLDS || value[i] === EMPTY) continue
+        value[i] = drift - tipBonus
+        tip[i] = layer
       }
     })
   }
 
   /** Empties what ends below this layer and lists what is new in it. */
   #exchange(starts: Int32Array, pairs: Int32Array, base: number): void {
-    const shift = this.#grid.row0 + 1 - this.frame.row0
+    const shift = this.#grid.row0 - this.frame.row0
     const old = this.#starts, oldPairs = this.#pairs, oldBase = this.#base
     const any = old.length > 0
     const low = this.#grid.col0 + 1, high = this.#grid.col0 + this.#grid.cols - 1
-    for (let r = 1; r < this.#grid.rows - 1; r++) {
-      let i = starts[base + r - 1 + shift], j = any ? old[oldBase + r - 1 + shift] : 0
-      const iEnd = starts[base + r + shift], jEnd = any ? old[oldBase + r + shift] : 0
+    for (let r = Math.max(1, -shift), end = Math.min(this.#grid.rows - 1, this.frame.rows - shift); r < end; r++) {
+      let i = starts[base + r + shift], j = any ? old[oldBase + r + shift] : 0
+      const iEnd = starts[base + r + shift + 1], jEnd = any ? old[oldBase + r + shift + 1] : 0
       if (i === iEnd && j === jEnd) continue
       const rowBase = r * this.#grid.cols - this.#grid.col0
       // walk both rows at once: what only the upper has is new, what only the lower has is gone
@@ -108,16 +121,16 @@ export class ReachField {
   /** What later layers depend on. */
   save(): ReachState {
     const pixels = new Int32List(), values = new Int32List(), labels = new Int32List(), tips: number[] = []
-    this.#grid.eachRun(this.#starts, this.#pairs, this.#base, this.frame.row0, (p, n) => {
+    this.#grid.eachRun(this.#starts, this.#pairs, this.#base, this.frame.row0, this.frame.rows, (p, n) => {
       for (let i = p; i < p + n; i++) {
-        if (this.#grid.value[i] <= this.#grid.drift) continue
+        if (!this.#grid.matters(i)) continue
         pixels.push(i)
         values.push(this.#grid.value[i])
         labels.push(this.#grid.label[i])
         tips.push(this.#grid.tip[i])
       }
     })
-    return { layer: this.#grid.layer, pixels: pixels.toArray(), values: values.toArray(), labels: labels.toArray(), tips: Uint8Array.from(tips), pending: new Map(Array.from(this.#pieces.pending, ([layer, list]) => [layer, [...list]])) }
+    return { layer: this.#grid.layer, pixels: pixels.toArray(), values: values.toArray(), labels: labels.toArray(), tips: Int32Array.from(tips), pending: new Map(Array.from(this.#pieces.pending, ([layer, list]) => [layer, [...list]])) }
   }
 
   /** Goes back to before the first layer. */
@@ -125,7 +138,7 @@ export class ReachField {
     this.#grid.value.fill(EMPTY)
     this.#grid.touched.fill(-1)
     this.#grid.label.fill(-1)
-    this.#markSupports(null, 0)
+    this.#unmark()
     this.#starts = this.#pairs = NO_SPANS
     this.#pieces.pending.clear()
   }
@@ -138,7 +151,10 @@ export class ReachField {
     this.#starts = spans.starts
     this.#pairs = spans.pairs
     this.#base = at * this.frame.rows
-    this.#grid.eachRun(spans.starts, spans.pairs, this.#base, this.frame.row0, (p, n) => this.#grid.value.fill(this.#grid.drift, p, p + n))
+    this.#grid.eachRun(spans.starts, spans.pairs, this.#base, this.frame.row0, this.frame.rows, (p, n) => {
+      this.#grid.value.fill(this.#grid.drift, p, p + n)
+      this.#grid.tip.fill(-1, p, p + n)
+    })
     for (let i = 0; i < state.pixels.length; i++) {
       const p = state.pixels[i]
       this.#grid.value[p] = state.values[i]

@@ -3,12 +3,13 @@ import { AS_IS, type Placement } from '../pose'
 import { aimsOf } from './aims'
 import { BandedBody } from './band-spans'
 import { bodyOf, type Body, type Raster } from './body'
-import { cupsOf, findHanging, poolsOf, type Cup, type FloatingStilt, type Island, type Pool } from './findings'
+import type { OwnReach } from './belonging'
+import { cupsOf, findHanging, poolsOf, type Cup, type FloatingStilt, type Folded, type Island, type Pool } from './findings'
 import { grazingFlakes } from './grazing'
 import { joinLayers, sourcesOf, type LayerSource } from './join-chunks'
 import { joinTree, type JoinTree } from './join-tree'
 import type { GraphChunk, LayerGraph } from './layer-graph'
-import type { Ledge, OwnReach } from './ledge-findings'
+import type { Ledge } from './ledge-findings'
 import { joinLedges } from './ledges'
 import { ModelBands, ReachRun, type LoggedReach } from './reach-run'
 import { DEFAULT_SETTINGS, type ScanSettings } from './settings'
@@ -38,6 +39,8 @@ export interface ScanResult {
   readonly smallCups: number
   readonly pools: Pool[]
   readonly floating: FloatingStilt[]
+  /** What hangs and is in no finding that is open or held in part. */
+  readonly folded: Folded
   readonly signals: Signals
   /** Solid area of every layer, model and stilts, mm². */
   readonly areaMm2: Float64Array
@@ -258,15 +261,15 @@ export class ModelScan {
 
   #resultOf(k: { own: LayerGraph; tree: JoinTree; graph: LayerGraph; suction: Suction; whole: WholeGraph | null; reach: readonly (LoggedReach | null)[]; ownReach: OwnReach | null; stage: ScanStage; pools: Pool[]; choked: Cup[] | null }): ScanResult {
     const { pixelMm, layerMm } = this.raster
-    const { islands, floating, ledges, grounded } = findHanging({ raster: this.raster, settings: this.#settings, aims: k.stage === 'layers' ? aimsOf(this.#banded, k.own, k.tree, this.raster) : this.#aims, grazing: k.stage === 'layers' ? NONE : this.#grazing, ...k })
+    const { islands, floating, ledges, folded, grounded, hangingMm2 } = findHanging({ raster: this.raster, settings: this.#settings, aims: k.stage === 'layers' ? aimsOf(this.#banded, k.own, k.tree, this.raster) : this.#aims, grazing: k.stage === 'layers' ? NONE : this.#grazing, ...k })
     const listed = cupsOf(k.suction, k.graph, k.own, this.raster, this.#settings)
     if (k.graph === this.#graph) this.#grounded = grounded
-    const signals = signalsOf(k.graph, grounded, k.suction, k.reach, pixelMm)
+    const signals = signalsOf(k.graph, k.suction, hangingMm2, pixelMm)
     let cups = listed.cups
     if (k.stage === 'all' && k.choked) cups = mergeChoked(cups, k.choked).map(c => (c.bySupports ? c : { ...c, vent: sameCup(c, this.#vented)?.vent ?? null }))
     return {
       layerMm, pixelMm, layerCount: k.stage === 'layers' ? this.#banded.frame.layerCount : k.graph.layerCount, covered: k.graph.layerCount, stage: k.stage,
-      islands, ledges, floating, cups, smallCups: listed.small, pools: k.pools,
+      islands, ledges, floating, folded, cups, smallCups: listed.small, pools: k.pools,
       signals, areaMm2: signals.areaMm2, unclosedRows: k.graph.unclosedRows,
     }
   }

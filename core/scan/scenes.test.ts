@@ -141,11 +141,11 @@ describe('scenes with known answers', () => {
       scan.setStilts(posts)
       const r = scan.runToEnd()
       const about = `seed ${seed}: ${chosen.join(', ')}`
-      const ledges = r.ledges.filter(l => l.state === 'open' && l.kind === 'ledge')
+      const ledges = r.ledges.filter(l => l.state === 'open' && !l.wide)
       const found = {
         open: r.islands.filter(i => i.state === 'open').length,
         held: r.islands.filter(i => i.state === 'held' || i.state === 'partly').length,
-        ledges: ledges.length, wide: r.ledges.filter(l => l.state === 'open' && l.kind === 'bridge').length,
+        ledges: ledges.length, wide: r.ledges.filter(l => l.state === 'open' && l.wide).length,
         cups: r.cups.filter(c => !c.choked).map(c => c.ends).sort(), choked: r.cups.filter(c => c.choked).length, pools: r.pools.length,
       }
       expect(found, about).toEqual({ open: expected.open, held: expected.held, ledges: expected.ledges.length, wide: expected.wide, cups: [...expected.cups].sort(), choked: expected.choked, pools: expected.pools })

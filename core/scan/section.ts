@@ -1,11 +1,12 @@
 import type { Mesh } from '../mesh'
 import { allTriangles, bodyOf, type Body, type Raster } from './body'
 import type { BandedBody } from './band-spans'
-import { ChunkBuilder, type LayerGraph } from './layer-graph'
+import { labelLayer, newLabels } from './layer-labels'
+import { ChunkBuilder, type GraphChunk, type LayerGraph } from './layer-graph'
 import type { LoneComponent } from './join-chunks'
 import { spansOfLayers, SpanScratch, type BandSpans, type Frame } from './spans'
 
-const scratch = new SpanScratch()
+const scratch = new SpanScratch(), labels = newLabels()
 let serial = 0
 
 /** Why a section does not stand by itself in a layer. */
@@ -55,7 +56,9 @@ export class Section {
       // a support of an odd shape is looked at as closely as a model
       const builder = new ChunkBuilder(this.frame, low)
       builder.add(spans)
-      this.#measure(builder.finish(), spans)
+      const chunk = builder.finish()
+      this.#measure(chunk, spans)
+      this.#keepPieces(chunk, spans)
       return
     }
   }
@@ -151,6 +154,57 @@ export class Section {
       if (edges === 1) this.overlap[l] = chunk.solidOverlap[chunk.solidEdgeStarts[l]]
       this.#box(l, spans)
     }
+  }
+
+  /** The pieces of a support of an odd shape, and the piece of every run; null where every layer is one piece. */
+  #chunk: GraphChunk | null = null
+  #pieceOfRun = new Int32Array(0)
+
+  #keepPieces(chunk: GraphChunk, spans: BandSpans): void {
+    const { rows } = this.frame
+    this.#chunk = chunk
+    this.#pieceOfRun = new Int32Array(spans.pairs.length / 2)
+    for (let l = 0; l < this.layers; l++) {
+      labelLayer(spans.starts, l * rows, rows, spans.pairs, labels)
+      const first = spans.starts[l * rows], end = spans.starts[(l + 1) * rows]
+      for (let i = first; i < end; i++) this.#pieceOfRun[i] = chunk.solidStarts[l] + labels.solid[i - first]
+    }
+  }
+
+  /** Pieces of the support, numbered through all layers. */
+  get pieces(): number {
+    return this.#chunk ? this.#chunk.solidStarts[this.layers] : this.layers
+  }
+
+  /** Pieces of layer k: the first, and one past the last. */
+  piecesIn(k: number): readonly [number, number] {
+    const l = k - this.first
+    if (l < 0 || l >= this.layers || this.pixels[l] === 0) return [0, 0]
+    return this.#chunk ? [this.#chunk.solidStarts[l], this.#chunk.solidStarts[l + 1]] : [l, l + 1]
+  }
+
+  /** Pieces of the layer below that a piece of layer k lies on. */
+  below(k: number, piece: number): readonly number[] {
+    const l = k - this.first, chunk = this.#chunk
+    if (!chunk) return l > 0 && this.overlap[l] > 0 ? [piece - 1] : []
+    const lower: number[] = []
+    // a chunk numbers the ends of its edges within their layers
+    for (let e = chunk.solidEdgeStarts[l]; e < chunk.solidEdgeStarts[l + 1]; e++) if (chunk.solidStarts[l] + chunk.solidUpper[e] === piece) lower.push(chunk.solidStarts[l - 1] + chunk.solidLower[e])
+    return lower
+  }
+
+  /** A pixel of every piece of layer k, absolute: row and pixel, two numbers a piece. */
+  pixelsOfPieces(k: number): Int32Array {
+    const [from, to] = this.piecesIn(k), l = k - this.first
+    const out = new Int32Array(2 * (to - from))
+    for (let i = from; i < to; i++) out.set(this.#chunk ? [this.#chunk.solidRow[i], this.#chunk.solidPixel[i]] : [this.#firsts[2 * l], this.#firsts[2 * l + 1]], 2 * (i - from))
+    return out
+  }
+
+  /** The piece that run `i` of layer k, counted in threes as `runs` gives them, belongs to. */
+  pieceOfRun(k: number, i: number): number {
+    const l = k - this.first
+    return this.#chunk ? this.#pieceOfRun[this.#runStarts[l] + i / 3] : l
   }
 
   #box(l: number, spans: BandSpans): void {

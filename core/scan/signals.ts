@@ -1,5 +1,4 @@
 import type { LayerGraph } from './layer-graph'
-import type { LoggedReach } from './reach-run'
 import { LOADS } from './settings'
 import type { Suction } from './suction'
 
@@ -9,7 +8,7 @@ export interface Signals {
   readonly areaMm2: Float64Array
   /** Area that has nothing under it in the layer below. */
   readonly newMm2: Float64Array
-  /** Area laid too far from held material, or by something that is not connected to the plate yet. */
+  /** Area of the model laid too far from held material, or by something that is not connected to the plate yet. */
   readonly unheldMm2: Float64Array
   readonly regions: Int32Array
   /** Empty area that the layer encloses. */
@@ -30,12 +29,12 @@ const JUMP_SHARE = 0.25
 const JUMP_MM2 = 10
 const JUMP_OVER_LAYERS = 10
 
-/** The signals of all layers. */
-export function signalsOf(graph: LayerGraph, grounded: Uint8Array, suction: Suction, reach: readonly (LoggedReach | null)[], pixelMm: number): Signals {
+/** The signals of all layers. @param hangingMm2 area that hangs, by layer */
+export function signalsOf(graph: LayerGraph, suction: Suction, hangingMm2: Float64Array, pixelMm: number): Signals {
   const n = graph.layerCount, a = pixelMm * pixelMm
   const s = {
     areaMm2: Float64Array.from(graph.layerPixels, p => p * a),
-    newMm2: new Float64Array(n), unheldMm2: new Float64Array(n), regions: new Int32Array(n), enclosedMm2: new Float64Array(n),
+    newMm2: new Float64Array(n), unheldMm2: hangingMm2, regions: new Int32Array(n), enclosedMm2: new Float64Array(n),
     peelN: new Float64Array(n), centerX: new Float64Array(n), centerY: new Float64Array(n), offCenterMm: new Float64Array(n),
   }
   const pulling = new Float64Array(n)
@@ -43,22 +42,14 @@ export function signalsOf(graph: LayerGraph, grounded: Uint8Array, suction: Suct
   for (let k = 0; k < n; k++) {
     const from = graph.solidStarts[k], to = graph.solidStarts[k + 1]
     s.regions[k] = to - from
-    let sumX = 0, sumY = 0, unheld = 0, overlaps = 0
-    const fresh = new Float64Array(to - from)
+    let sumX = 0, sumY = 0, overlaps = 0
     for (let c = from; c < to; c++) {
       sumX += graph.solidSumX[c]
       sumY += graph.solidSumY[c]
-      fresh[c - from] = graph.solidPixels[c]
     }
-    for (let e = graph.solidEdgeStarts[k]; e < graph.solidEdgeStarts[k + 1]; e++) {
-      overlaps += graph.solidOverlap[e]
-      fresh[graph.solidUpper[e] - from] -= graph.solidOverlap[e]
-    }
-    for (let c = from; c < to; c++) if (!grounded[c]) unheld += fresh[c - from]
-    for (const piece of reach[k]?.pieces ?? []) unheld += piece.pixels - piece.bridged
+    for (let e = graph.solidEdgeStarts[k]; e < graph.solidEdgeStarts[k + 1]; e++) overlaps += graph.solidOverlap[e]
     const pixels = graph.layerPixels[k]
     s.newMm2[k] = (pixels - overlaps) * a
-    s.unheldMm2[k] = Math.min(pixels - overlaps, unheld) * a
     s.centerX[k] = pixels > 0 ? (sumX / pixels + 0.5) * pixelMm : NaN
     s.centerY[k] = pixels > 0 ? (sumY / pixels + 0.5) * pixelMm : NaN
     if (k === 0) {

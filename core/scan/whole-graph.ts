@@ -2,10 +2,13 @@ import type { Mesh } from '../mesh'
 import type { BandedBody } from './band-spans'
 import type { Raster } from './body'
 import type { LayerSource } from './join-chunks'
+import { groundedWhenLaid } from './grounding'
 import type { LayerGraph } from './layer-graph'
+import type { BandWithSupports } from './reach-run'
 import type { Section } from './section'
 import { SectionSet } from './section-set'
 import { orSpans, type BandSpans, type Frame } from './spans'
+import { changeOfStanding, LEANS, STANDS, standingOf, type Standing } from './standing'
 import { modelSpans, sectionSpans } from './whole-spans'
 import { WholeUpdate, type WholeState } from './whole-update'
 
@@ -23,9 +26,12 @@ export class WholeGraph {
   #state: WholeState
   /** Layers that were put together again by the last update. */
   renewed = 0
-  /** First layer and one past the last in which other supports meet the model than before the last update. */
+  /** First layer and one past the last in which other supports meet the model than before the last update, or the same stand otherwise. */
   changedFrom = 0
   changedTo = 0
+  /** For every component of the graph that the last update gave, whether it is grounded when it is laid. */
+  grounded: Uint8Array | null = null
+  #standing: Standing = new Map()
 
   constructor(model: BandedBody, own: LayerGraph, modelLayers: readonly LayerSource[], raster: Raster) {
     this.#model = model
@@ -63,20 +69,31 @@ export class WholeGraph {
       const graph = update.join()
       this.#state = update.state
       this.renewed = update.renewed
-      this.changedFrom = update.changedFrom
-      this.changedTo = update.changedTo
+      this.grounded = groundedWhenLaid(graph)
+      const { layers, sections } = update.state
+      const standing = standingOf(sections, graph, this.grounded, layers)
+      const [from, to] = changeOfStanding(this.#standing, standing)
+      this.#standing = standing
+      this.changedFrom = Math.min(update.changedFrom, from)
+      this.changedTo = Math.max(update.changedTo, to)
       return graph
     }
   }
 
-  /** Spans of a band of the model with the supports that meet it there, and of these supports alone. */
-  bandWithSupports(band: number, bandLayers: number): { spans: BandSpans; supports: BandSpans | null } {
+  bandWithSupports(band: number, bandLayers: number): BandWithSupports {
     const { frame, meeting } = this.#state
     const from = band * bandLayers, to = Math.min(from + bandLayers, frame.layerCount), own = this.#model.frame
     const alone = own.row0 === frame.row0 && own.rows === frame.rows && to <= own.layerCount
     const model = alone ? this.#model.spans(band) : modelSpans(this.#model, frame, from, to)
-    const supports = sectionSpans(frame, from, to, meeting)
-    return { spans: supports ? orSpans(model, supports) : model, supports }
+    if (this.#standing.size === 0) {
+      const supports = sectionSpans(frame, from, to, meeting)
+      return { spans: supports ? orSpans(model, supports) : model, supports, plain: null }
+    }
+    const those = (how: number): BandSpans | null => sectionSpans(frame, from, to, meeting, (section, piece) => (this.#standing.get(section)?.[piece] ?? STANDS) === how)
+    const supports = those(STANDS), plain = those(LEANS)
+    let spans = model
+    for (const s of [supports, plain]) if (s) spans = orSpans(spans, s)
+    return { spans, supports, plain }
   }
 
   /** Spans of layer k of the model alone, in the rows of the whole. */

@@ -44,8 +44,11 @@ export function modelSpans(model: BandedBody, frame: Frame, from: number, to: nu
   return { firstLayer: from, layers: to - from, starts, pairs, unclosedRows }
 }
 
-/** Spans of layers [from, to) of the sections listed for each, in the rows of a frame that holds them; null where there are none. */
-export function sectionSpans(frame: Frame, from: number, to: number, lists: SectionLists): BandSpans | null {
+/**
+ * Spans of layers [from, to) of the sections listed for each, in the rows of a frame that holds them; null where there are none.
+ * @param wanted which pieces of the sections; all where left out
+ */
+export function sectionSpans(frame: Frame, from: number, to: number, lists: SectionLists, wanted?: (section: Section, piece: number) => boolean): BandSpans | null {
   const { row0, rows } = frame
   runs.length = 0
   for (let k = from; k < to; k++) {
@@ -56,6 +59,7 @@ export function sectionSpans(frame: Frame, from: number, to: number, lists: Sect
       const data = runs.data
       let n = runs.length
       for (let i = 0; i < own.length; i += 3) {
+        if (wanted && !wanted(s, s.pieceOfRun(k, i))) continue
         data[n++] = base + own[i]
         data[n++] = own[i + 1] + pixel0
         data[n++] = own[i + 2] + pixel0

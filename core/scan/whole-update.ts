@@ -9,8 +9,9 @@ import { spansTogether } from './whole-spans'
 export interface SharedLayer extends LayerSource {
   /** For every component of the model in this layer the one that holds it together with the supports. */
   readonly ofModel: Int32Array
-  /** The component of every entangled section of this layer that is in one piece. */
+  /** The component of the first piece of every entangled section of this layer, and those of all pieces where there are several. */
   readonly ofSection: ReadonlyMap<number, number>
+  readonly ofPieces: ReadonlyMap<number, Int32Array>
 }
 
 /** What is known of model and supports together. */
@@ -112,19 +113,21 @@ export class WholeUpdate {
     const builder = new ChunkBuilder(this.#frame, from)
     const skip = from > 0 ? 1 : 0
     if (skip) builder.prime(spans, 0)
-    const found: { ofModel: Int32Array; ofSection: Map<number, number> }[] = []
+    const found: { ofModel: Int32Array; ofSection: Map<number, number>; ofPieces: Map<number, Int32Array> }[] = []
     const own = this.#own
     for (let k = from; k < to; k++) {
       builder.addLayer(spans, k - from + skip)
       const first = k < own.layerCount ? own.solidStarts[k] : 0, end = k < own.layerCount ? own.solidStarts[k + 1] : 0
       const ofModel = new Int32Array(end - first)
       for (let c = first; c < end; c++) ofModel[c - first] = builder.solidAt(own.solidRow[c], own.solidPixel[c])
-      const ofSection = new Map<number, number>()
+      const ofSection = new Map<number, number>(), ofPieces = new Map<number, Int32Array>()
       for (const s of lists[k]) {
         const c = s.component(k)
         ofSection.set(s.id, builder.solidAt(c.row, c.pixel))
+        const pixels = s.pixelsOfPieces(k)
+        if (pixels.length > 2) ofPieces.set(s.id, Int32Array.from({ length: pixels.length / 2 }, (_, i) => builder.solidAt(pixels[2 * i], pixels[2 * i + 1])))
       }
-      found.push({ ofModel, ofSection })
+      found.push({ ofModel, ofSection, ofPieces })
     }
     const chunk = builder.finish()
     for (let k = from; k < to; k++) this.#layers[k] = { chunk, at: k - from, ...found[k - from] }

@@ -25,7 +25,7 @@ const facts = computed<[string, string][]>(() => {
     return [
       ['Layers', `${l.firstLayer + 1} to ${l.lastLayer + 1}`], ['Reaches out', mm(l.reachMm)], ['Hangs without stilts', `${l.areaMm2.toFixed(2)} mm²`],
       ['Within reach', shareText(l.heldShare)], ...(l.state === 'partly' ? [['Still hangs', `${l.hangingMm2.toFixed(2)} mm²`] as [string, string]] : []),
-      ['Held', l.kind === 'ledge' || l.spanMm === null ? 'on one side' : `on opposite sides, ${mm(l.spanMm)} apart`], [l.state === 'partly' ? 'Farthest that hangs' : 'Farthest point', l.worst.map(v => v.toFixed(2)).join(', ') + ' mm'],
+      ['Held', !l.wide || l.spanMm === null ? 'on one side' : `on opposite sides, ${mm(l.spanMm)} apart`], [l.state === 'partly' ? 'Farthest that hangs' : 'Farthest point', l.worst.map(v => v.toFixed(2)).join(', ') + ' mm'],
     ]
   }
   if (c) {

@@ -108,7 +108,7 @@ export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], 
       }
       const state = l.state === 'held' ? 'settled' : l.state === 'partly' ? 'partly' : 'open'
       findings.push({
-        key: `ledge-${l.firstLayer}-${mm(l.at[0])}-${mm(l.at[1])}`, kind: 'ledge', state, name: l.kind === 'bridge' ? 'Wide span' : 'Ledge', figure: state === 'partly' ? `${shareText(l.heldShare)} held` : `${l.reachMm.toFixed(2)} mm out`,
+        key: `ledge-${l.firstLayer}-${mm(l.at[0])}-${mm(l.at[1])}`, kind: 'ledge', state, name: l.wide ? 'Wide span' : 'Ledge', figure: state === 'partly' ? `${shareText(l.heldShare)} held` : `${l.reachMm.toFixed(2)} mm out`,
         layer: Math.round(l.worst[2] / result.layerMm - 0.5), lastLayer: l.lastLayer, at: l.worst, ledge: l,
       })
     }
@@ -150,7 +150,7 @@ export function adviceFor(finding: Finding): { why: string; help: string } {
     const l = finding.ledge
     if (finding.state === 'settled') return { why: `This reaches ${(l?.reachMm ?? 0).toFixed(2)} mm out by itself; with the stilts all of it is within reach of what holds it.`, help: 'Nothing is left to do here.' }
     if (finding.state === 'partly') return { why: `Stilts hold a part of it, but ${(l?.hangingMm2 ?? 0).toFixed(2)} mm² are still laid up to ${(l?.hangingReachMm ?? 0).toFixed(2)} mm from what holds them and would curl up or sag.`, help: 'Add tips inside the outline that is drawn on the model, or hold the rest of it at once.' }
-    if (l?.kind === 'bridge') return { why: `This span is held on opposite sides, but ${(l.spanMm ?? 0).toFixed(2)} mm is more than it can carry; ${l.areaMm2.toFixed(1)} mm² would sag.`, help: 'Stand a row of tips under its middle, or tilt the part so that it closes in steps.' }
+    if (l?.wide) return { why: `This span is held on opposite sides, but ${(l.spanMm ?? 0).toFixed(2)} mm is more than it can carry; ${l.areaMm2.toFixed(1)} mm² would sag.`, help: 'Stand a row of tips under its middle, or tilt the part so that it closes in steps.' }
     return { why: `Skin juts out ${(l?.reachMm ?? 0).toFixed(2)} mm from what holds it; ${(l?.areaMm2 ?? 0).toFixed(1)} mm² would curl up or peel off.`, help: 'Place tips along its outer edge, or tilt the part so that it rises more steeply.' }
   }
   if (finding.kind === 'cup') {
