@@ -54,16 +54,18 @@ function componentOf({ own }: Evidence, log: readonly (LoggedReach | null)[], la
  * The island whose own matter a piece of over-reach is; −1 where it is a ledge. What an island lays before it joins the rest is its
  * own. Of one that never joins, such as a body, it is what widens from right above its first layer on: what juts out farther up is
  * a ledge of it.
+ * @param bottom the island right above whose first layer the piece's record begins
  */
-function islandOf(e: Evidence, log: readonly (LoggedReach | null)[], r: LedgeRecord, label: number): number {
-  const c = componentOf(e, log, label), island = c < 0 ? -1 : e.tree.islandOf[c]
-  if (island < 0 || e.tree.islands[island].joinsLayer >= 0) return island
-  return bottomOf(e, log, r) === island ? island : -1
+function islandOf(e: Evidence, component: number, bottom: number): number {
+  const island = component < 0 ? -1 : e.tree.islandOf[component]
+  return island < 0 || e.tree.islands[island].joinsLayer >= 0 || bottom === island ? island : -1
 }
 
 /** The island right above whose first layer a record begins, on it; −1 for none. */
 function bottomOf(e: Evidence, log: readonly (LoggedReach | null)[], r: LedgeRecord): number {
-  const c = componentOf(e, log, r.pieces.reduce((a, p) => Math.min(a, p.label), Infinity))
+  let first = Infinity
+  for (const p of r.pieces) if (p.label < first) first = p.label
+  const c = componentOf(e, log, first)
   const island = c < 0 ? -1 : e.tree.islandOf[c]
   return island >= 0 && (r.firstLayer - e.tree.islands[island].firstLayer) * e.raster.layerMm <= e.settings.flapMm ? island : -1
 }
@@ -73,8 +75,9 @@ function judgeOwn(e: Evidence, own: OwnReach): { ledges: LedgeRecord[]; islandOf
   const islands = new Map<number, number>()
   const ledges = own.records.flatMap(r => {
     if (selfSupporting(r, e)) return worthListing(e, r) ? [r] : []
+    const bottom = bottomOf(e, own.log, r)
     const part = partOfRecord(r, own.log, label => {
-      const island = islandOf(e, own.log, r, label)
+      const island = islandOf(e, componentOf(e, own.log, label), bottom)
       if (island >= 0) islands.set(label, island)
       return island < 0
     })
@@ -125,7 +128,7 @@ export function belonging(e: Evidence, records: readonly LedgeRecord[], stands: 
   }
 
   for (const r of records) {
-    const ragged = selfSupporting(r, e)
+    const ragged = selfSupporting(r, e), bottom = ragged ? -1 : bottomOf(e, reach, r)
     const strays = new Map<number, number>()
     let ledge = -1
     for (const { label, hanging } of r.pieces) {
@@ -141,7 +144,7 @@ export function belonging(e: Evidence, records: readonly LedgeRecord[], stands: 
       }
       byLayer[layerOfLabel(label)] += hanging
       if (c >= 0) taken[c] += hanging
-      const now = islandOf(e, reach, r, label)
+      const now = islandOf(e, c, bottom)
       const same = ownReach && !(now >= 0 && tree.islands[now].joinsLayer >= 0) ? sameIn(ownReach.log, reach, label) : -1
       const found = ledgeOf.get(same), island = ownIsland.get(same) ?? now
       if (found !== undefined) {
@@ -188,10 +191,16 @@ export function freshPixels({ own }: Pick<Evidence, 'own'>): Float64Array {
 /** The label of the model's own piece in which a piece of now lies; −1 for none. */
 function sameIn(own: readonly (LoggedReach | null)[], now: readonly (LoggedReach | null)[], label: number): number {
   const layer = layerOfLabel(label)
+  if (own[layer] === now[layer]) return label
   const piece = now[layer]?.pieces[pieceOfLabel(label)], runs = own[layer]?.runs
   if (!piece || !runs) return -1
-  for (let i = 0; i < runs.length; i += 4) {
-    if (runs[i] === piece.firstRow && runs[i + 1] <= piece.firstPixel && piece.firstPixel < runs[i + 2]) return labelOf(layer, runs[i + 3])
+  // runs come row by row, from left to right: the last one that begins no later
+  let low = 0, high = runs.length / 4
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if (runs[4 * middle] < piece.firstRow || (runs[4 * middle] === piece.firstRow && runs[4 * middle + 1] <= piece.firstPixel)) low = middle + 1
+    else high = middle
   }
-  return -1
+  const i = 4 * (low - 1)
+  return low > 0 && runs[i] === piece.firstRow && piece.firstPixel < runs[i + 2] ? labelOf(layer, runs[i + 3]) : -1
 }

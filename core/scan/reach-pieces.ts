@@ -6,7 +6,7 @@ import type { ScanSettings } from './settings'
 /** A label names a piece by its layer and its number there. */
 const PER_LAYER = 65536
 
-/** Over-reach that was laid in one layer, connected within it: so it lies in one component of the layer. */
+/** Over-reach that was laid in one layer: connected within it, or grown out of the same earlier piece; all of it in one component of the model. */
 export interface ReachPiece {
   /** Pixels over reach, and those of them that lie in a span held on opposite sides. */
   readonly pixels: number
@@ -74,8 +74,11 @@ export class ReachPieces {
     this.#spanLimit = Math.round((settings.spanMm * UNIT) / raster.pixelMm)
   }
 
-  /** Pieces of what was laid over reach in this layer, and earlier pixels that are bridged now. */
-  collect(layer: number): LayerReach {
+  /**
+   * Pieces of what was laid over reach in this layer, and earlier pixels that are bridged now.
+   * @param componentAt the component of the model, within the layer, that has a pixel: absolute row and pixel; −1 for none
+   */
+  collect(layer: number, componentAt: (row: number, pixel: number) => number): LayerReach {
     const closed = this.#retest(layer)
     const { value, label, support } = this.#grid, fresh = this.#grid.fresh.data
     const over = this.#over
@@ -88,7 +91,7 @@ export class ReachPieces {
     }
     if (over.length === 0) return closed.length > 0 ? { pieces: [], runs: NO_RUNS, closed } : NOTHING
     const parent = new Int32Array(over.length)
-    const grownFrom = this.#connect(layer, parent)
+    const grownFrom = this.#connect(layer, parent, componentAt)
     const drafts = this.#measureAll(layer, parent)
     for (let i = 0; i < grownFrom.length; i += 2) {
       const { from } = drafts[-2 - label[over.data[rootOf(parent, grownFrom.data[i + 1])]]]
@@ -100,14 +103,16 @@ export class ReachPieces {
   readonly #over = new Int32List()
 
   /**
-   * Connects what is over reach in this layer side by side. Gives what each grew out of: label of the earlier piece, place in the list.
-   * Afterwards the labels of these pixels are −2 − their place in the list.
+   * Connects what is over reach in this layer: side by side, or grown out of the same earlier piece in one component. Gives what each
+   * grew out of: label of the earlier piece, place in the list. Afterwards the labels of these pixels are −2 − their place in the list.
    */
-  #connect(layer: number, parent: Int32Array): Int32List {
-    const { value, label, cols, touched, drift } = this.#grid, over = this.#over
+  #connect(layer: number, parent: Int32Array, componentAt: (row: number, pixel: number) => number): Int32List {
+    const { value, label, cols, touched, drift, row0, col0 } = this.#grid, over = this.#over
     const steps = [1, -1, cols, -cols]
     const grownFrom = this.#grownFrom
     grownFrom.length = 0
+    /** By label of the earlier piece: component and place in the list, two numbers each. */
+    const known = new Map<number, number[]>()
     let last = -1, lastRoot = -1
     for (let i = 0; i < over.length; i++) {
       const p = over.data[i]
@@ -116,17 +121,30 @@ export class ReachPieces {
       for (let n = 0; n < 4; n++) {
         const q = p + steps[n]
         if (value[q] === EMPTY) continue
-        const known = label[q]
-        if (known <= -2) unite(parent, -2 - known, i)
-        else if (known >= 0 && touched[q] !== layer && value[q] > drift) {
-          // along a border the same two meet again and again
-          const root = rootOf(parent, i)
-          if (known === last && root === lastRoot) continue
-          grownFrom.push(known)
-          grownFrom.push(i)
-          last = known
-          lastRoot = root
+        const other = label[q]
+        if (other <= -2) {
+          unite(parent, -2 - other, i)
+          continue
         }
+        if (other < 0 || touched[q] === layer || value[q] <= drift) continue
+        // along a border the same two meet again and again
+        const root = rootOf(parent, i)
+        if (other === last && root === lastRoot) continue
+        last = other
+        lastRoot = root
+        const row = Math.floor(p / cols), component = componentAt(row + row0, p - row * cols + col0)
+        const list = known.get(other)
+        let at = -1
+        if (list) for (let m = 0; m < list.length && at < 0; m += 2) if (list[m] === component) at = list[m + 1]
+        if (at >= 0) {
+          unite(parent, at, i)
+          lastRoot = rootOf(parent, i)
+          continue
+        }
+        if (list) list.push(component, i)
+        else known.set(other, [component, i])
+        grownFrom.push(other)
+        grownFrom.push(i)
       }
     }
     return grownFrom

@@ -103,8 +103,9 @@ export class ReachRun {
       const from = band * BAND_LAYERS
       const { spans, supports, plain } = whole.bandWithSupports(band, BAND_LAYERS)
       for (let l = 0; l < spans.layers && from + l < layerCount; l++) {
-        const found = field.advance(from + l, spans, l, supports, plain)
-        this.#log[from + l] = found.pieces.length > 0 || found.closed.length > 0 ? { ...found, components: this.#componentsOf(from + l, found) } : null
+        const componentAt = this.#componentsOf(from + l)
+        const found = field.advance(from + l, spans, l, supports, plain, componentAt)
+        this.#log[from + l] = found.pieces.length > 0 || found.closed.length > 0 ? { ...found, components: Int32Array.from(found.pieces, p => componentAt(p.firstRow, p.firstPixel)) } : null
       }
       const end = from + BAND_LAYERS
       if ((band + 1) % SAVE_EVERY === 0 && end < layerCount) {
@@ -126,20 +127,22 @@ export class ReachRun {
     return new ReachField(whole.frame, { row0: frame.row0 - AROUND, rows: frame.rows + 2 * AROUND, col0: body.origin[0] - AROUND, cols: body.columns + 2 * AROUND }, this.#raster, this.#settings)
   }
 
-  #componentsOf(layer: number, found: LayerReach): Int32Array {
-    const components = new Int32Array(found.pieces.length).fill(-1)
-    if (components.length === 0) return components
-    const { spans, at } = this.#model.layer(layer)
+  /** Tells the component of a pixel of a layer, which is labelled at the first question. */
+  #componentsOf(layer: number): (row: number, pixel: number) => number {
     const { rows, row0 } = this.#model.frame
-    labelLayer(spans.starts, at * rows, rows, spans.pairs, labels)
-    const first = spans.starts[at * rows]
-    found.pieces.forEach((piece, i) => {
-      const r = at * rows + piece.firstRow - row0
-      for (let s = spans.starts[r]; s < spans.starts[r + 1]; s++) {
-        if (spans.pairs[2 * s] <= piece.firstPixel && piece.firstPixel < spans.pairs[2 * s + 1]) components[i] = labels.solid[s - first]
+    let spans: BandSpans | null = null, base = 0, first = 0
+    return (row, pixel) => {
+      if (!spans) {
+        const found = this.#model.layer(layer)
+        spans = found.spans
+        base = found.at * rows
+        first = spans.starts[base]
+        labelLayer(spans.starts, base, rows, spans.pairs, labels)
       }
-    })
-    return components
+      const r = base + row - row0
+      for (let s = spans.starts[r]; s < spans.starts[r + 1]; s++) if (spans.pairs[2 * s] <= pixel && pixel < spans.pairs[2 * s + 1]) return labels.solid[s - first]
+      return -1
+    }
   }
 }
 

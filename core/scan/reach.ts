@@ -41,8 +41,9 @@ export class ReachField {
    * @param spans a band that holds it, its place there
    * @param supports runs of the supports that stand by themselves and touch something in it, in the same rows; null for none
    * @param plain runs of other supports in it, which hold nothing by themselves
+   * @param componentAt the component of the model, within the layer, that has a pixel: absolute row and pixel; −1 for none
    */
-  advance(layer: number, spans: BandSpans, at: number, supports: BandSpans | null, plain: BandSpans | null = null): LayerReach {
+  advance(layer: number, spans: BandSpans, at: number, supports: BandSpans | null, plain: BandSpans | null, componentAt: (row: number, pixel: number) => number): LayerReach {
     const grid = this.#grid
     grid.layer = layer
     grid.drift = grid.perLayer * layer
@@ -56,7 +57,7 @@ export class ReachField {
     this.#pairs = spans.pairs
     this.#base = base
     this.#waves.run()
-    return this.#pieces.collect(layer)
+    return this.#pieces.collect(layer, componentAt)
   }
 
   #unmark(): void {

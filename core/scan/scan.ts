@@ -14,7 +14,7 @@ import { joinLedges } from './ledges'
 import { ModelBands, ReachRun, type LoggedReach } from './reach-run'
 import { DEFAULT_SETTINGS, type ScanSettings } from './settings'
 import { signalsOf, type Signals } from './signals'
-import { findChoked } from './passages'
+import { emptySpaceAt, findChoked, type ChokedCup } from './passages'
 import { orSpans, type BandSpans, type Frame } from './spans'
 import { findPools, findSuction, type Suction } from './suction'
 import { proposeVents } from './vents'
@@ -75,7 +75,7 @@ export class ModelScan {
   #grazing: ReadonlySet<number> = NONE
   #ownSuction: Suction | null = null
   #pools: Pool[] = []
-  #choked: Cup[] | null = null
+  #choked: ChokedCup[] | null = null
   #vented: Cup[] = []
   #whole: WholeGraph | null = null
   #graph: LayerGraph | null = null
@@ -259,19 +259,25 @@ export class ModelScan {
     })
   }
 
-  #resultOf(k: { own: LayerGraph; tree: JoinTree; graph: LayerGraph; suction: Suction; whole: WholeGraph | null; reach: readonly (LoggedReach | null)[]; ownReach: OwnReach | null; stage: ScanStage; pools: Pool[]; choked: Cup[] | null }): ScanResult {
+  #resultOf(k: { own: LayerGraph; tree: JoinTree; graph: LayerGraph; suction: Suction; whole: WholeGraph | null; reach: readonly (LoggedReach | null)[]; ownReach: OwnReach | null; stage: ScanStage; pools: Pool[]; choked: ChokedCup[] | null }): ScanResult {
     const { pixelMm, layerMm } = this.raster
     const { islands, floating, ledges, folded, grounded, hangingMm2 } = findHanging({ raster: this.raster, settings: this.#settings, aims: k.stage === 'layers' ? aimsOf(this.#banded, k.own, k.tree, this.raster) : this.#aims, grazing: k.stage === 'layers' ? NONE : this.#grazing, ...k })
     const listed = cupsOf(k.suction, k.graph, k.own, this.raster, this.#settings)
     if (k.graph === this.#graph) this.#grounded = grounded
     const signals = signalsOf(k.graph, k.suction, hangingMm2, pixelMm)
     let cups = listed.cups
-    if (k.stage === 'all' && k.choked) cups = mergeChoked(cups, k.choked).map(c => (c.bySupports ? c : { ...c, vent: sameCup(c, this.#vented)?.vent ?? null }))
+    if (k.stage === 'all' && k.choked) cups = mergeChoked(cups, k.choked, c => this.#spaceOf(c)).map(c => (c.bySupports ? c : { ...c, vent: sameCup(c, this.#vented)?.vent ?? null }))
     return {
       layerMm, pixelMm, layerCount: k.stage === 'layers' ? this.#banded.frame.layerCount : k.graph.layerCount, covered: k.graph.layerCount, stage: k.stage,
       islands, ledges, floating, folded, cups, smallCups: listed.small, pools: k.pools,
       signals, areaMm2: signals.areaMm2, unclosedRows: k.graph.unclosedRows,
     }
+  }
+
+  /** The part's own empty component, through all layers, in which a cup is widest. */
+  #spaceOf({ at, peakLayer }: Cup): number {
+    const { pixelMm } = this.raster
+    return this.#own ? emptySpaceAt(this.#banded, this.#own, peakLayer, Math.floor(at[1] / pixelMm), Math.floor(at[0] / pixelMm)) : -1
   }
 
   /** Spans of one layer: the model's and those of model and stilts. */
@@ -319,17 +325,13 @@ export class ModelScan {
 
 const NONE: ReadonlySet<number> = new Set()
 
-/** A cup that goes on behind a passage too narrow for a vent takes the place of the one that seemed to end there. */
-function mergeChoked(cups: readonly Cup[], choked: readonly Cup[]): Cup[] {
-  const out = [...cups]
-  for (const c of choked) {
-    const o = sameCup(c, out.filter(x => x.ends === 'vent' && !x.choked))
-    if (o) {
-      const same = out.indexOf(o)
-      out[same] = { ...o, firstLayer: Math.min(o.firstLayer, c.firstLayer), lastLayer: Math.max(o.lastLayer, c.lastLayer), peakAreaMm2: Math.max(o.peakAreaMm2, c.peakAreaMm2), pullN: Math.max(o.pullN, c.pullN), volumeMm3: Math.max(o.volumeMm3, c.volumeMm3), ends: c.ends, choked: true }
-    } else out.push(c)
-  }
-  return out.sort((a, b) => b.volumeMm3 - a.volumeMm3 || a.firstLayer - b.firstLayer || a.at[1] - b.at[1] || a.at[0] - b.at[0])
+/** Spaces behind passages too narrow for a vent take the place of the cups that they contain. @param spaceOf the part's own space that a cup lies in */
+function mergeChoked(cups: readonly Cup[], choked: readonly ChokedCup[], spaceOf: (c: Cup) => number): Cup[] {
+  const others = choked.length === 0 ? cups : cups.filter(c => {
+    const space = spaceOf(c)
+    return !choked.some(o => o.spaces.has(space))
+  })
+  return [...others, ...choked.map(c => c.cup)].sort((a, b) => b.volumeMm3 - a.volumeMm3 || a.firstLayer - b.firstLayer || a.at[1] - b.at[1] || a.at[0] - b.at[0])
 }
 
 /** The cup of a list that shares layers with another one and lies in the same place. */
