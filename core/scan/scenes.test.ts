@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { volumeOf, type Mesh, type Vec3 } from '../mesh'
 import { placementOf, placeMesh } from '../pose'
+import { between, random, type Random } from '../testing/random'
 import { bowl, box, curtain, joinMeshes, lathe, moved, reversed, sphere } from '../testing/shapes'
 import { ModelScan } from './index'
 
@@ -23,19 +24,6 @@ interface Piece extends Expected {
   readonly mesh: Mesh
   readonly posts?: Mesh[]
 }
-type Random = () => number
-
-/** A small generator of numbers from 0 to 1 (mulberry32, from memory), so that a seed gives the same scene everywhere. */
-function random(seed: number): Random {
-  let a = seed >>> 0
-  return () => {
-    a = (a + 0x6d2b79f5) >>> 0
-    let t = Math.imul(a ^ (a >>> 15), 1 | a)
-    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
-    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
-  }
-}
-const between = (r: Random, a: number, b: number): number => a + (b - a) * r()
 /** Four walls with a floor and a roof where they have a thickness; 3.2 × 3.2 × 5 mm inside, so that the roof carries itself; the floor's top at z. */
 function chamber(z: number, floor: number, roof: number, wall: number): [Vec3, Vec3][] {
   const low = z - floor, high = z + 5 + roof, w = 1.6, o = w + wall, e = w + 0.05
