@@ -12,6 +12,12 @@ const root = join(import.meta.dirname, '..')
 const scene = join(folder, 'scene.stl')
 writeFileSync(scene, writeStl(joinMeshes([bowl(6, 1, 8, 2, 0, 64), sphere([14, 0, 6], 3, 48)]), 'scene'))
 
+const other = join(folder, 'other.stl'), foreign = join(folder, 'foreign.json'), far = join(folder, 'far.json')
+writeFileSync(other, writeStl(sphere([0, 0, 6], 3, 24), 'other'))
+const planWith = (more: object): string => JSON.stringify({ format: 'oak-stilts-plan', version: 2, pose: null, nodes: [], beams: [], ...more })
+writeFileSync(foreign, planWith({ madeFor: { pixelMm: 0.05, layerMm: 0.05, triangles: 12, sizeMm: [1, 1, 1] } }))
+writeFileSync(far, planWith({ nodes: [{ id: '1.knee', stilt: 1, kind: 'knee', at: [1e300, 0, 0] }] }))
+
 function cli(...args: string[]): { code: number | null; out: string; err: string } {
   const r = spawnSync(process.execPath, ['--import', 'tsx', join(root, 'cli', 'main.ts'), ...args], { cwd: root, maxBuffer: 1 << 28 })
   return { code: r.status, out: r.stdout.toString(), err: r.stderr.toString() }
@@ -22,7 +28,7 @@ describe('the command line', () => {
     const r = cli('scan', scene, '--json')
     expect([r.code, r.err]).toEqual([0, ''])
     const report = ScanReportSchema.parse(JSON.parse(r.out))
-    expect(report).toMatchObject({ layerHeightMm: 0.05, pixelMm: 0.05, layerCount: 100 + 180, mesh: { unclosedEdges: 0 } })
+    expect(report).toMatchObject({ layerHeightMm: 0.05, pixelMm: 0.05, layerCount: 100 + 180, mesh: { unclosedEdges: 0, sheets: 0, turnedShells: 0, tooDamaged: false, shells: 2 } })
     expect(report.islands.map(i => [i.class, i.state])).toEqual([['body', 'open'], ['limb', 'open']])
     // the ball goes on above the bowl's rim, so the cup ends where it joins the outside
     expect(report.suction.map(s => [s.firstLayer, s.lastLayer, s.ends])).toEqual([[140, 259, 'vent']])
@@ -43,6 +49,10 @@ describe('the command line', () => {
     expect(JSON.parse(held.out)).toMatchObject({ openIslands: 0, notHeld: [] })
     expect(PlanFileSchema.parse(JSON.parse(readFileSync(plan, 'utf8'))).pose).toMatchObject({ tiltYDeg: 10 })
     expect(cli('export', scene, '--plan', plan, '--out', stl).code).toBe(0)
+    // on another pixel the part is centred otherwise, and the stilts go along
+    const coarse = join(folder, 'coarse.stl')
+    expect(cli('export', scene, '--plan', plan, '--pixel', '0.07', '--out', coarse).code).toBe(0)
+    expect(ScanReportSchema.parse(JSON.parse(cli('scan', coarse, '--as-is').out)).islands.filter(i => i.state !== 'noted')).toEqual([])
     expect(cli('export', scene, '--plan', plan, '--out', stilts, '--stilts-only').code).toBe(0)
     expect(cli('export', scene, '--plan', plan, '--out', package3mf).code).toBe(0)
     expect(readFileSync(package3mf).subarray(0, 2).toString()).toBe('PK')
@@ -71,6 +81,11 @@ describe('the command line', () => {
     ['an unknown option', ['scan', scene, '--fast'], /Unknown option/],
     ['a plan that is none', ['scan', scene, '--plan', join(root, 'package.json')], /not a plan of stilts/],
     ['no place to write to', ['export', scene, '--out', 'x.stl'], /needs --plan/],
+    ['a folder to write to that is not there', ['hold', scene, '--out', join(folder, 'none', 'plan.json')], /There is no folder .*none to write to/],
+    ['a folder in place of a file', ['hold', scene, '--out', folder], /is a folder\. Name a file in it/],
+    ['a file under a file', ['hold', scene, '--out', join(scene, 'plan.json')], /There is no folder/],
+    ['a plan that was made for another model', ['export', other, '--plan', foreign, '--out', join(folder, 'y.stl')], /was made for another model: .* 12 triangles/],
+    ['a plan with far numbers', ['export', scene, '--plan', far, '--out', join(folder, 'y.stl')], /not a plan of stilts/],
     ['another format', ['export', scene, '--plan', scene, '--out', 'x.obj'], /\.stl or \.3mf/],
   ])('refuses %s with a sentence and exit code 2', (_, args, sentence) => {
     const r = cli(...args)

@@ -1,14 +1,17 @@
-import { readFileSync, statSync, writeFileSync } from 'node:fs'
+import { accessSync, constants, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { dirname } from 'node:path'
 import { DEFAULT_PRINTER, PLAN_FORMAT, PlanFileSchema, type PlanFile, type ScanReport } from '@oak-stilts/core/contract'
 import { joinMeshes, MeshError, prepareSolid, readStl, STL_LIMIT_BYTES, write3mf, writeStl, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
 import { AS_IS, placementOf, placeMesh, type Placement, type Pose } from '@oak-stilts/core/pose'
 import { ModelScan, type Cup, type ScanResult } from '@oak-stilts/core/scan'
-import { GAUGES, graphOfStilt, reseatStilts, solidOfStilt, solidOfStilts, stiltsOfGraph, Surface, type Stilt } from '@oak-stilts/core/stilts'
+import { GAUGES, graphOfStilt, isPlanFor, readStilts, reseatStilts, shifted, solidOfStilt, solidOfStilts, Surface, type Stilt } from '@oak-stilts/core/stilts'
 import { readArguments, UsageError, type Options } from './arguments'
 
 function main(): void {
   const options = readArguments(process.argv.slice(2))
+  // before the work, not after it
+  if (options.out) checkOutput(options.out)
   if (options.command === 'scan') scan(options)
   else if (options.command === 'hold') hold(options)
   else exportFiles(options)
@@ -38,6 +41,39 @@ function readPlan(path: string): PlanFile {
   return parsed.data
 }
 
+function isFolder(path: string): boolean {
+  try {
+    return statSync(path).isDirectory()
+  } catch {
+    return false
+  }
+}
+
+/** @throws UsageError where a file cannot be written to this path */
+function checkOutput(path: string): void {
+  if (isFolder(path)) throw new UsageError(`${path} is a folder. Name a file in it.`)
+  const folder = dirname(path)
+  if (!isFolder(folder)) throw new UsageError(`There is no folder ${folder} to write to. Make it first, or name another one.`)
+  try {
+    accessSync(folder, constants.W_OK)
+  } catch {
+    throw new UsageError(`The folder ${folder} cannot be written. Name another one.`)
+  }
+}
+
+/** Writes a file whole or not at all. @throws UsageError */
+function save(path: string, content: string | Uint8Array): void {
+  const part = `${path}.${process.pid}.part`
+  try {
+    writeFileSync(part, content)
+    renameSync(part, path)
+  } catch (error) {
+    rmSync(part, { force: true })
+    const { code } = error as { code?: string }
+    throw new UsageError(code === 'ENOSPC' ? `The disk is full: ${path} was not written.` : `${path} cannot be written (${code ?? (error as Error).message}).`)
+  }
+}
+
 interface Posed {
   readonly prepared: PreparedMesh
   readonly placement: Placement
@@ -51,16 +87,24 @@ function standOnPlate(options: Options): Posed {
   const plan = options.plan ? readPlan(options.plan) : null
   // a plan knows the pose it was made for; pose options on the command line win, and then its stilts are seated anew
   const wanted: Pose | null = options.asIs ? null : plan && !options.poseGiven ? plan.pose : options.pose
-  const placement = wanted ? placementOf(prepared.mesh.positions, wanted, options.pixelMm) : AS_IS
+  const positions = prepared.mesh.positions
+  const placement = wanted ? placementOf(positions, wanted, options.pixelMm) : AS_IS
   let stilts: Stilt[] = []
   if (plan) {
-    const read = stiltsOfGraph(plan)
-    if (read.broken > 0) process.stderr.write(`${read.broken} stilts of the plan are incomplete and were left out.\n`)
+    if (!isPlanFor(plan, { ...prepared.report, pixelMm: options.pixelMm })) {
+      throw new UsageError(`${options.plan} was made for another model: ${plan.madeFor?.sizeMm.map(v => v.toFixed(2)).join(' × ')} mm, ${plan.madeFor?.triangles} triangles. This one has ${prepared.report.sizeMm.map(v => v.toFixed(2)).join(' × ')} mm, ${prepared.report.triangles} triangles.`)
+    }
+    const read = readStilts(plan)
+    for (const note of read.notes) process.stderr.write(`The plan has ${note}\n`)
     stilts = read.stilts
     if (options.poseGiven && JSON.stringify(plan.pose) !== JSON.stringify(options.pose)) {
       const seated = reseatStilts(new Surface(prepared.mesh, placement), stilts, GAUGES, DEFAULT_PRINTER)
       for (const l of seated.lost) process.stderr.write(`Stilt ${l.id} found no way down: ${l.reason}\n`)
       stilts = seated.stilts
+    } else if (wanted && plan.madeFor && plan.madeFor.pixelMm !== options.pixelMm) {
+      // the part is centred by whole pixels: on another pixel it stands a little beside
+      const before = placementOf(positions, wanted, plan.madeFor.pixelMm)
+      stilts = shifted(stilts, placement[3] - before[3], placement[7] - before[7])
     }
   }
   return { prepared, placement, pose: wanted, stilts }
@@ -109,10 +153,11 @@ function hold(options: Options): void {
   const { added, notHeld, result } = step.value
   const graphs = [...stilts, ...added].map(graphOfStilt)
   const plan: PlanFile = {
-    format: PLAN_FORMAT, version: 1, pose,
+    format: PLAN_FORMAT, version: 2, pose,
+    madeFor: { pixelMm: options.pixelMm, layerMm: options.layerMm, triangles: prepared.report.triangles, sizeMm: [...prepared.report.sizeMm] },
     nodes: graphs.flatMap(g => g.nodes), beams: graphs.flatMap(g => g.beams),
   }
-  writeFileSync(options.out as string, JSON.stringify(plan))
+  save(options.out as string, JSON.stringify(plan))
   const count = (state: string): number => result.islands.filter(i => i.state === state).length
   process.stdout.write(JSON.stringify({ out: options.out, stilts: graphs.length, added: added.length, openIslands: count('open'), partlyHeld: count('partly'), notHeld }) + '\n')
 }
@@ -127,7 +172,7 @@ function exportFiles(options: Options): void {
   const bytes = out.toLowerCase().endsWith('.3mf')
     ? write3mf([...(options.stiltsOnly ? [] : [{ name: 'Model', mesh: model }]), ...(support.triangles.length ? [{ name: 'Stilts', mesh: support }] : [])], title)
     : writeStl(options.stiltsOnly ? support : joinMeshes([model, support]), title)
-  writeFileSync(out, bytes)
+  save(out, bytes)
   process.stdout.write(JSON.stringify({ out, bytes: bytes.length, stilts: stilts.length }) + '\n')
 }
 

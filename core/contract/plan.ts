@@ -2,8 +2,11 @@ import { z } from 'zod'
 
 const finite = z.number().finite()
 const positive = finite.positive()
+/** Nothing that is printed is farther from the plate's middle than this, mm. */
+const FARTHEST_MM = 5000
+const coordinate = finite.min(-FARTHEST_MM).max(FARTHEST_MM)
 /** x, y, z in mm, or a direction. */
-export const Vec3Schema = z.tuple([finite, finite, finite])
+export const Vec3Schema = z.tuple([coordinate, coordinate, coordinate])
 
 export const PoseSchema = z.object({
   tiltXDeg: finite.min(-360).max(360),
@@ -79,12 +82,24 @@ export type PlanBeam = z.infer<typeof PlanBeamSchema>
 
 export const PLAN_FORMAT = 'oak-stilts-plan'
 
-/** A plan as a file: build coordinates in mm, origin at the centre of the plate, z up. */
+/** What a plan was made for. */
+const PlanOriginSchema = z.object({
+  /** Pixel and layer of the scan; the pixel decides where the part is centred. */
+  pixelMm: positive,
+  layerMm: positive,
+  /** The part: by these it is known again. */
+  triangles: z.number().int().nonnegative(),
+  sizeMm: Vec3Schema,
+})
+
+/** A plan as a file: build coordinates in mm, origin at the centre of the plate, z up. Version 1 did not say what it was made for. */
 export const PlanFileSchema = z.object({
   format: z.literal(PLAN_FORMAT),
-  version: z.literal(1),
+  version: z.union([z.literal(1), z.literal(2)]),
+  madeFor: PlanOriginSchema.optional(),
   pose: PoseSchema.nullable(),
   nodes: z.array(PlanNodeSchema).max(200000),
   beams: z.array(PlanBeamSchema).max(200000),
 })
 export type PlanFile = z.infer<typeof PlanFileSchema>
+export type PlanOrigin = z.infer<typeof PlanOriginSchema>

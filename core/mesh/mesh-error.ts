@@ -10,3 +10,10 @@ export class MeshError extends Error {
     this.code = code
   }
 }
+
+/** Nothing is written that other programs could not read. @throws MeshError `not-finite` */
+export function requireFinite({ positions }: { readonly positions: Float32Array }): void {
+  for (let i = 0; i < positions.length; i++) {
+    if (!Number.isFinite(positions[i])) throw new MeshError('not-finite', 'Something of this job lies at no place that can be written. Look for stilts that are far off, and delete them.')
+  }
+}

@@ -1,8 +1,13 @@
+import { requireFinite } from './mesh-error'
 import type { Mesh } from './triangle-mesh'
 
-/** Writes a binary STL: an 80-byte header with `title`, the count, and 50 bytes a triangle with its unit normal. */
+/**
+ * Writes a binary STL: an 80-byte header with `title`, the count, and 50 bytes a triangle with its unit normal.
+ * @throws MeshError `not-finite` where a coordinate is not a number
+ */
 export function writeStl(mesh: Mesh, title: string): Uint8Array {
   const { positions: p, triangles: t } = mesh
+  requireFinite(mesh)
   const count = t.length / 3
   const bytes = new Uint8Array(84 + 50 * count)
   // a header that began with "solid" would be taken for text by some readers

@@ -1,3 +1,4 @@
+import { requireFinite } from './mesh-error'
 import { strToU8, zipSync } from 'fflate'
 import type { Mesh } from './triangle-mesh'
 import { weldVertices } from './weld'
@@ -20,6 +21,7 @@ const RELATIONSHIPS = `<?xml version="1.0" encoding="UTF-8"?>
  * Source: 3MF Core Specification 1.3 (object type "model", mesh, build item); Open Packaging Conventions for parts and relationships.
  */
 export function write3mf(objects: readonly NamedMesh[], title: string): Uint8Array {
+  for (const { mesh } of objects) requireFinite(mesh)
   const chunks: Uint8Array[] = []
   const add = (text: string): void => void chunks.push(strToU8(text))
   add(`<?xml version="1.0" encoding="UTF-8"?>\n<model unit="millimeter" xml:lang="en-US" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02"><metadata name="Title">${escapeXml(title)}</metadata><metadata name="Application">Oak Stilts</metadata><resources>`)

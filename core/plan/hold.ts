@@ -33,7 +33,7 @@ export interface HoldOptions {
 }
 
 /** Rounds of hold and scan before what is still open is given up. */
-const MOST_ROUNDS = 4
+const MOST_ROUNDS = 8
 /** Gauges by what hangs, strongest wanted first; finer ones follow where that one finds no way. */
 const GAUGES_FOR: Record<IslandClass, readonly string[]> = {
   body: ['heavy', 'medium', 'light', 'fine'],

@@ -1,7 +1,7 @@
 import type { Gauge } from '../contract'
 import type { Vec3 } from '../mesh'
 import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
-import { gapOfPath, routeStilt, stiltOfRoute, type NoRoute, type Plate, type Route } from './route'
+import { gapOfPath, LEAST_SHAFT_MM, onPlate, routeStilt, stiltOfRoute, type NoRoute, type Plate, type Route } from './route'
 import { shaftOf, sizesOf, type SizeName, type Stilt, type StiltSizes } from './stilt'
 import type { Surface } from './surface'
 
@@ -22,6 +22,8 @@ export function resizeStilt(surface: Surface, stilt: Stilt, changes: Partial<Sti
       return { ok: false, problem: 'too-deep', reason: `The part is ${thickness.toFixed(2)} mm thick here, and a tip goes in by at most 40 % of that: ${(PENETRATION_SHARE * thickness).toFixed(2)} mm.` }
     }
   }
+  const wrong = stilt.foot === 'plate' ? misfit(stilt, sizes, plate) : null
+  if (wrong) return { ok: false, problem: 'off-plate', reason: wrong }
   if (changes.coneLengthMm === undefined && stilt.foot !== 'none') {
     const gapMm = gapOfPath(surface, stilt.path, sizes, stilt.foot)
     // what was tight already, such as a bead in a crevice, may stay as tight
@@ -29,6 +31,15 @@ export function resizeStilt(surface: Surface, stilt: Stilt, changes: Partial<Sti
   }
   const route = routeStilt(surface, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, plate, sizes)
   return fromRoute(surface, stilt, route, normal, gauge, byHand)
+}
+
+/** Why a foot of these sizes cannot be under a stilt where it stands; null where it can. */
+function misfit({ path }: Stilt, sizes: StiltSizes, plate: Plate): string | null {
+  const last = path.length - 1, room = path[last - 1][2] - path[last][2] - LEAST_SHAFT_MM
+  if (sizes.footHeightMm > room) return `The shaft above this foot begins ${(room + LEAST_SHAFT_MM).toFixed(2)} mm above the plate, so the foot can be ${Math.max(0, room).toFixed(2)} mm high at most.`
+  if (onPlate(path[last], sizes, plate)) return null
+  const most = 2 * Math.min(plate.widthMm / 2 - Math.abs(path[last][0]), plate.depthMm / 2 - Math.abs(path[last][1]))
+  return `A foot of ${sizes.footDiameterMm.toFixed(2)} mm would reach over the edge of the plate; here it can be ${Math.max(0, most).toFixed(2)} mm wide at most. Move the foot inward first.`
 }
 
 /** Gives a stilt another gauge; sizes that were changed by hand stay as they are. */
@@ -46,19 +57,29 @@ export function moveTip(surface: Surface, stilt: Stilt, point: Vec3, normal: Vec
   return fromRoute(surface, stilt, routeStilt(surface, point, normal, gauge, plate, sizes), normal, gauge, stilt.byHand)
 }
 
-/** Moves a foot on the plate; the shaft leans there from the knee, as far as lean limit and gap allow. */
+/**
+ * Moves a foot on the plate. What is above the last joint stays as it is and the shaft leans from there; where that does not reach,
+ * it leans from a joint higher up, at last from the knee, as far as lean limit and gap allow.
+ */
 export function moveFoot(surface: Surface, stilt: Stilt, x: number, y: number, plate: Plate, gapFloorMm: number): Edited {
-  const knee = stilt.path[1]
   const rim = stilt.sizes.footDiameterMm / 2
   const fx = Math.max(rim - plate.widthMm / 2, Math.min(plate.widthMm / 2 - rim, x))
   const fy = Math.max(rim - plate.depthMm / 2, Math.min(plate.depthMm / 2 - rim, y))
-  const path: Vec3[] = [stilt.path[0], knee, [fx, fy, 0]]
-  const drop = knee[2] - stilt.sizes.footHeightMm
-  const leanDeg = (Math.atan2(Math.hypot(fx - knee[0], fy - knee[1]), drop) * 180) / Math.PI
-  if (leanDeg > LEAN_LIMIT_DEG) return { ok: false, problem: 'blocked', reason: `The shaft would lean ${leanDeg.toFixed(0)}°; at most ${LEAN_LIMIT_DEG}° stands. Keep the foot nearer to the knee.` }
-  const gapMm = gapOfPath(surface, path, stilt.sizes)
-  if (gapMm < gapFloorMm) return { ok: false, problem: 'blocked', reason: `The shaft would come ${gapMm < 0 ? 'through' : `within ${gapMm.toFixed(2)} mm of`} the model. Choose another place for the foot.` }
-  return { ok: true, stilt: { ...stilt, path, foot: 'plate' }, gapMm }
+  let refused: NoRoute | null = null
+  const last = stilt.foot === 'plate' ? stilt.path.length - 2 : 1
+  for (let from = last; from >= 1; from--) {
+    const path: Vec3[] = [...stilt.path.slice(0, from + 1), [fx, fy, 0]]
+    const top = path[from], drop = top[2] - stilt.sizes.footHeightMm
+    const leanDeg = (Math.atan2(Math.hypot(fx - top[0], fy - top[1]), drop) * 180) / Math.PI
+    if (leanDeg > LEAN_LIMIT_DEG) {
+      refused ??= { ok: false, problem: 'blocked', reason: `The shaft would lean ${leanDeg.toFixed(0)}°; at most ${LEAN_LIMIT_DEG}° stands. Keep the foot nearer to the knee.` }
+      continue
+    }
+    const gapMm = gapOfPath(surface, path, stilt.sizes)
+    if (gapMm >= gapFloorMm) return { ok: true, stilt: { ...stilt, path, foot: 'plate' }, gapMm }
+    refused = { ok: false, problem: 'blocked', reason: `The shaft would come ${gapMm < 0 ? 'through' : `within ${gapMm.toFixed(2)} mm of`} the model. Choose another place for the foot.` }
+  }
+  return refused ?? { ok: false, problem: 'blocked', reason: 'This stilt has no knee to lean from. Delete it and place it anew.' }
 }
 
 function fromRoute(surface: Surface, stilt: Stilt, route: Route | NoRoute, normal: Vec3, gauge: Gauge, byHand: readonly SizeName[]): Edited {

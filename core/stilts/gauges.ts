@@ -21,3 +21,8 @@ export function gaugeOf(id: string, gauges: readonly Gauge[] = GAUGES): Gauge {
   if (!gauge) throw new Error(`There is no gauge "${id}".`)
   return gauge
 }
+
+/** The gauge of a stilt; where it is not known here, as in a plan from elsewhere, the one whose tip is nearest in size. */
+export function gaugeFor({ gauge, sizes }: { readonly gauge: string; readonly sizes: { readonly tipDiameterMm: number } }, gauges: readonly Gauge[] = GAUGES): Gauge {
+  return gauges.find(g => g.id === gauge) ?? gauges.reduce((a, b) => (Math.abs(b.tipDiameterMm - sizes.tipDiameterMm) < Math.abs(a.tipDiameterMm - sizes.tipDiameterMm) ? b : a))
+}

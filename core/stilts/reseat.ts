@@ -1,6 +1,6 @@
 import { placeDirection, placePoint } from '../pose'
 import type { Gauge } from '../contract'
-import { gaugeOf } from './gauges'
+import { gaugeFor } from './gauges'
 import { routeStilt, type Plate } from './route'
 import { sizesOf, type SizeName, type Stilt } from './stilt'
 import type { Surface } from './surface'
@@ -17,7 +17,7 @@ export function reseatStilts(surface: Surface, stilts: readonly Stilt[], gauges:
   const lost: { id: number; reason: string }[] = []
   const out = stilts.map((stilt): Stilt => {
     const point = placePoint(surface.placement, stilt.contact.point), normal = placeDirection(surface.placement, stilt.contact.normal)
-    const gauge = gaugeOf(stilt.gauge, gauges)
+    const gauge = gaugeFor(stilt, gauges)
     const wanted: Record<SizeName, number> = { ...sizesOf(gauge) }
     for (const name of stilt.byHand) wanted[name] = stilt.sizes[name]
     const route = routeStilt(surface, point, normal, gauge, plate, wanted)

@@ -38,9 +38,12 @@ export interface Plate {
 /** The tip's own end that is left out when gaps are measured, mm. */
 const TIP_LEFT_OUT_MM = 1
 /** The least straight shaft between knee and foot, mm. */
-const LEAST_SHAFT_MM = 0.2
+export const LEAST_SHAFT_MM = 0.2
 /** A face that looks up by more than this cannot rest on a tip, degrees above the horizontal. */
 const UP_LIMIT_DEG = 15
+
+/** Share of a foot's height up to which it is as wide as at the plate, about. */
+const FOOT_RIM_SHARE = 0.4
 
 const DETOURS_MM = [1.2, 2, 3, 4.5, 6.5, 9, 12, 16, 21, 28]
 const AZIMUTHS = 16
@@ -172,13 +175,7 @@ function gapOfShaft(surface: Surface, path: readonly Vec3[], sizes: StiltSizes, 
     if (gap < enoughBelowMm) return gap
     before = after
   }
-  // the foot as a flat disc: its rim is as far from the model as the nearest of some points on it
-  const rim = sizes.footDiameterMm / 2
-  for (let s = 0; s < 8; s++) {
-    const a = (s * Math.PI) / 4
-    gap = Math.min(gap, surface.distance([foot[0] + rim * Math.cos(a), foot[1] + rim * Math.sin(a), sizes.footHeightMm * 0.4]))
-  }
-  return gap
+  return Math.min(gap, surface.gapOfDisc(foot, sizes.footDiameterMm / 2, sizes.footHeightMm * FOOT_RIM_SHARE))
 }
 
 /** Ways from a knee to the plate, shortest detour first; each ends with a foot at z = 0. Those that a ray finds blocked are left out. */
@@ -204,7 +201,7 @@ function* waysDown(surface: Surface, knee: Vec3, coneDirection: Vec3, sizes: Sti
   }
 }
 
-function onPlate(foot: Vec3, sizes: StiltSizes, plate: Plate): boolean {
+export function onPlate(foot: Vec3, sizes: StiltSizes, plate: Plate): boolean {
   const rim = sizes.footDiameterMm / 2
   return Math.abs(foot[0]) + rim <= plate.widthMm / 2 && Math.abs(foot[1]) + rim <= plate.depthMm / 2
 }

@@ -11,6 +11,9 @@ export interface SurfacePoint {
   readonly distanceMm: number
 }
 
+/** Steps from one convex body to the other and back in search of their nearest points. */
+const APPROACHES = 24
+
 /** Room above which gaps are not told apart, mm. */
 export const GAP_CEILING_MM = 5
 /**
@@ -133,6 +136,46 @@ export class Surface {
       },
     })
     return best
+  }
+
+  /**
+   * The smallest gap between an upright round disc and the surface, at most `GAP_CEILING_MM`; negative where they meet.
+   * @param foot middle of its lower face
+   */
+  gapOfDisc(foot: Vec3, radius: number, height: number): number {
+    const middle: Vec3 = [foot[0], foot[1], foot[2] + height / 2]
+    const c = unplacePoint(this.#placement, middle), u = unplaceDirection(this.#placement, [0, 0, 1])
+    const bound = Math.hypot(radius, height / 2)
+    let best = GAP_CEILING_MM
+    this.#tree.shapecast({
+      boundsTraverseOrder: box => {
+        box.getCenter(this.#point)
+        return Math.hypot(this.#point.x - c[0], this.#point.y - c[1], this.#point.z - c[2]) - Math.hypot(box.max.x - box.min.x, box.max.y - box.min.y, box.max.z - box.min.z) / 2
+      },
+      intersectsBounds: (_box, _leaf, score) => (score ?? 0) - bound < best,
+      intersectsTriangle: triangle => {
+        // both are convex: going from one to the nearest point of the other and back ends at the nearest two
+        const p = this.#point.set(c[0], c[1], c[2])
+        let gap = Infinity
+        for (let n = 0; n < APPROACHES; n++) {
+          triangle.closestPointToPoint(p, this.#onSegment)
+          const { x, y, z } = this.#onSegment
+          const up = (x - c[0]) * u[0] + (y - c[1]) * u[1] + (z - c[2]) * u[2]
+          const ax = x - c[0] - u[0] * up, ay = y - c[1] - u[1] * up, az = z - c[2] - u[2] * up
+          const out = Math.hypot(ax, ay, az), k = out > radius ? radius / out : 1, h = Math.max(-height / 2, Math.min(height / 2, up))
+          p.set(c[0] + ax * k + u[0] * h, c[1] + ay * k + u[1] * h, c[2] + az * k + u[2] * h)
+          const next = p.distanceTo(this.#onSegment)
+          if (gap - next < 1e-4) {
+            gap = Math.min(gap, next)
+            break
+          }
+          gap = next
+        }
+        if (gap < best) best = gap
+        return false
+      },
+    })
+    return best < 1e-3 ? -1 : best
   }
 
   /** Thickness of the model at a surface point, measured inward along a direction, mm; Infinity where the ray does not come out. */

@@ -1,11 +1,12 @@
 import { PLAN_FORMAT, PlanFileSchema, type PlanFile } from '@oak-stilts/core/contract'
 import { signalsCsv } from '@oak-stilts/core/scan'
-import { stiltsOfGraph } from '@oak-stilts/core/stilts'
+import { placementOf } from '@oak-stilts/core/pose'
+import { isPlanFor, readStilts, shifted } from '@oak-stilts/core/stilts'
 import { stiltsEdit } from '../stores/job'
 import { samePose, type BenchContext } from './context'
 
 /** Files that leave the bench, and plans that come back to it. */
-export function createFiles({ store, state, current, say }: BenchContext) {
+export function createFiles({ store, state, model, current, say }: BenchContext) {
   function exportSignals(): void {
     const r = state.result
     if (!r) return
@@ -17,7 +18,8 @@ export function createFiles({ store, state, current, say }: BenchContext) {
     const { job, workers: w } = current()
     const base = job.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'model'
     if (kind === 'plan') {
-      const plan: PlanFile = { format: PLAN_FORMAT, version: 1, pose: job.pose, nodes: job.nodes, beams: job.beams }
+      const { triangles, sizeMm } = job.mesh
+      const plan: PlanFile = { format: PLAN_FORMAT, version: 2, madeFor: { pixelMm: job.printer.pixelMm, layerMm: job.printer.layerMm, triangles, sizeMm }, pose: job.pose, nodes: job.nodes, beams: job.beams }
       download(new Blob([JSON.stringify(plan)], { type: 'application/json' }), `${base} - plan.json`)
       return
     }
@@ -55,11 +57,22 @@ export function createFiles({ store, state, current, say }: BenchContext) {
       say(`${file.name} is not a plan of stilts: ${parsed.error.issues[0].path.join('.') || 'its form'} is wrong. Choose a plan that was exported here.`)
       return
     }
-    const { stilts, broken } = stiltsOfGraph(parsed.data)
+    const { sizeMm, triangles } = job.mesh, { pixelMm } = job.printer
+    if (!isPlanFor(parsed.data, { triangles, sizeMm, pixelMm })) {
+      say(`${file.name} was made for another model, of ${parsed.data.madeFor?.sizeMm.map(v => v.toFixed(1)).join(' × ')} mm. Nothing was loaded.`)
+      return
+    }
+    const { stilts: read, notes } = readStilts(parsed.data)
+    const pose = parsed.data.pose ?? job.pose, made = parsed.data.madeFor?.pixelMm ?? pixelMm, positions = model.value?.mesh.positions
+    let stilts = read
+    if (positions && made !== pixelMm) {
+      // the part is centred by whole pixels: on another pixel it stands a little beside
+      const here = placementOf(positions, pose, pixelMm), there = placementOf(positions, pose, made)
+      stilts = shifted(read, here[3] - there[3], here[7] - there[7])
+    }
     const drop = store.stilts.map(s => s.id).filter(id => !stilts.some(s => s.id === id))
-    const pose = parsed.data.pose ?? job.pose
     store.apply({ ...stiltsEdit(job, 'load a plan', stilts, drop), ...(!samePose(pose, job.pose) && { pose }), poseSettled: true })
-    say(`${stilts.length} stilts were loaded${broken ? `; ${broken} were incomplete and left out` : ''}.`)
+    say(`${stilts.length === 1 ? '1 stilt was' : `${stilts.length} stilts were`} loaded.${notes.length ? ` Of the plan ${notes.join(' ')}` : ''}`)
   }
 
   return { exportFile, exportSignals, readPlan }

@@ -2,7 +2,7 @@ import { expose, transfer } from 'comlink'
 import type { Gauge } from '@oak-stilts/core/contract'
 import { decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { placeMesh, type Placement } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, solidOfStilts, stiltOfRoute, Surface, type Edited, type Plate, type Reseated, type Stilt, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, solidOfStilts, stiltOfRoute, Surface, type Edited, type Plate, type Reseated, type Stilt, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import { holdLife } from './supervised'
 
 /** What the pointer would place: a routed stilt with its numbers, or why not. */
@@ -64,7 +64,7 @@ const placeWorker = {
   },
 
   resize(stilt: Stilt, changes: Partial<StiltSizes>): Edited {
-    return resizeStilt(ready(), stilt, changes, gaugeOf(stilt.gauge, gauges), plate)
+    return resizeStilt(ready(), stilt, changes, gaugeFor(stilt, gauges), plate)
   },
 
   regauge(stilts: readonly Stilt[], gauge: string): Edited[] {
@@ -74,13 +74,13 @@ const placeWorker = {
   /** Moves a tip to where a ray meets the model; null where it meets nothing. */
   moveTip(stilt: Stilt, origin: Vec3, direction: Vec3, visibleMm: Heights): Edited | null {
     const at = ready().castBetween(origin, direction, visibleMm)
-    return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeOf(stilt.gauge, gauges), plate) : null
+    return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeFor(stilt, gauges), plate) : null
   },
 
   /** Moves a tip to the surface nearest to a point; null where there is none within a millimetre. */
   moveTipNear(stilt: Stilt, point: Vec3): Edited | null {
     const at = ready().nearest(point, 1)
-    return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeOf(stilt.gauge, gauges), plate) : null
+    return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeFor(stilt, gauges), plate) : null
   },
 
   moveFoot(stilt: Stilt, x: number, y: number): Edited {
