@@ -1,6 +1,8 @@
 import { labelOf, layerOfLabel } from './reach-pieces'
+import { layerPicture, LAYER_CODES } from './layer-picture'
+import { mergedRuns } from './merged-runs'
 import { regionOf } from './region'
-import type { ModelScan } from './scan'
+import type { ModelScan, ScanResult } from './scan'
 import type { BandSpans, Frame } from './spans'
 
 /** The outline of the model in one layer as line segments: x, y, z of both ends, mm. */
@@ -37,6 +39,17 @@ function edgesOf(spans: BandSpans, frame: Frame, pixelMm: number, z: number): Fl
     }
   }
   return Float32Array.from(out)
+}
+
+/** The outline of what hangs in one layer: regions that nothing connects to the plate yet, and what is laid out of reach. */
+export function hangingContour(scan: ModelScan, result: ScanResult, layer: number): Float32Array {
+  const spans = layerPicture(scan, result, layer).spans
+  const rows: (readonly [number, number, number])[] = []
+  for (let i = 0; i < spans.length; i += 4) if (spans[i + 3] === LAYER_CODES.unheld || spans[i + 3] === LAYER_CODES.hanging) rows.push([spans[i], spans[i + 1], spans[i + 2]])
+  if (rows.length === 0) return new Float32Array(0)
+  const row0 = rows.reduce((a, r) => Math.min(a, r[0]), Infinity), end = rows.reduce((a, r) => Math.max(a, r[0] + 1), -Infinity)
+  const merged = mergedRuns(Int32Array.from(rows.flatMap(([r, a, b]) => [r - row0, a, b])), layer, 1, end - row0)
+  return edgesOf(merged, { row0, rows: end - row0, layerCount: 1 }, scan.raster.pixelMm, (layer + 0.5) * scan.raster.layerMm)
 }
 
 /** Layers of one finding that are outlined, at the most. */

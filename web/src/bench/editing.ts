@@ -95,13 +95,14 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     return results.flatMap((r, i) => (r.ok && now.has(asked[i]) ? [r.stilt] : []))
   }
 
-  async function resize(stilts: readonly Stilt[], changes: Partial<StiltSizes>, label: string): Promise<void> {
+  /** Changes sizes of stilts, of each by its place in the list. */
+  async function resize(stilts: readonly Stilt[], changes: (index: number) => Partial<StiltSizes>, label: string): Promise<void> {
     const { workers: w } = current()
-    const results = await Promise.all(stilts.map(s => w.place.resize(s, changes)))
+    const results = await Promise.all(stilts.map((s, i) => w.place.resize(s, changes(i))))
     const fine = stillThere(stilts, results)
     if (fine.length > 0) putStilts(label, fine)
-    const bad = results.find(r => !r.ok)
-    if (bad && !bad.ok) say(bad.reason)
+    const bad = results.filter(r => !r.ok)
+    if (bad.length > 0 && !bad[0].ok) say(bad.length === stilts.length || stilts.length === 1 ? bad[0].reason : `${bad.length} of ${stilts.length} stilts stay as they are: ${bad[0].reason}`)
   }
 
   async function regauge(gauge: string): Promise<void> {

@@ -22,15 +22,20 @@ export function createScanning({ store, state, workers, placement, picture, outl
     const { job } = current()
     const ticket = job
     const wasEmpty = state.result === null
+    // where the playhead was put last from here: elsewhere it is where the person moved it
+    let placed = state.playhead
     state.firstLook = null
     try {
       let fresh = true
       const isCurrent = (): boolean => fresh && state.scanState === 'scanning' && !!store.job && sameForScan(store.job, ticket)
       const take = (result: ScanResult): void => {
-        const atTop = wasEmpty || state.playhead >= state.layerCount - 1
+        const atTop = state.playhead >= state.layerCount - 1, opening = wasEmpty && state.playhead === placed
         state.result = result
         if (result.stage !== 'layers') state.firstLook = null
-        state.setPlayhead(atTop ? state.layerCount - 1 : state.playhead)
+        // opens where there is most to see, once that is known; the person's own place is kept
+        if (opening) state.setPlayhead(state.tellingLayer)
+        else state.setPlayhead(atTop ? state.layerCount - 1 : state.playhead)
+        placed = state.playhead
       }
       const result = await workers.value.scan.scan(rasterOf(job), placement.value, job.settings, store.stilts, proxy({
         progress: (stage: string, done: number, total: number) => {
@@ -95,7 +100,7 @@ export function createScanning({ store, state, workers, placement, picture, outl
 
   let contourAsked = false
   /** The outline of a layer around the model, for the pointer; null where one is under way already. */
-  async function contourAt(layer: number): Promise<Float32Array | null> {
+  async function contourAt(layer: number): Promise<{ all: Float32Array; hanging: Float32Array } | null> {
     if (!workers.value || contourAsked) return null
     contourAsked = true
     try {

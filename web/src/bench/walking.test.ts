@@ -64,7 +64,7 @@ describe('walking the findings', () => {
   })
   it('shows marks again where they were hidden', async () => {
     const { state, goTo } = await bench()
-    state.marks = false
+    state.setLook('marks', 'hidden')
     await goTo(state.shown[0])
     expect(state.marks).toBe(true)
   })

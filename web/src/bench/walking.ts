@@ -9,7 +9,7 @@ export function createWalking({ state, flyTo, current }: BenchContext) {
     state.selectedStilts = finding.stilt ? [finding.stilt] : []
     state.setPlayhead(finding.layer)
     const at: Vec3 = [finding.at[0], finding.at[1], finding.at[2]]
-    state.marks = true
+    if (!state.marks) state.setLook('marks', 'shown')
     if (finding.kind === 'cup' || finding.kind === 'sealed' || finding.kind === 'pool') {
       // the space is inside: cut the print off at its widest layer and look down into it
       state.cut = 'above'

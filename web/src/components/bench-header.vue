@@ -71,7 +71,7 @@ function takePlan(event: Event): void {
       <button class="link-button" :disabled="!store.undoLabel" :title="store.undoLabel ? `Undo: ${store.undoLabel}` : 'Nothing to undo'" @click="emit('undo')">Undo</button>
       <button class="link-button" :disabled="!store.redoLabel" :title="store.redoLabel ? `Redo: ${store.redoLabel}` : 'Nothing to redo'" @click="emit('redo')">Redo</button>
       <NDropdown trigger="click" :options="exportItems" @select="choose"><button class="plain-button" aria-haspopup="menu">Export</button></NDropdown>
-      <button class="link-button" title="Find a command (Ctrl/Cmd + K)" @click="emit('find')">Find</button>
+      <button class="link-button" title="All commands (Ctrl/Cmd + K)" @click="emit('find')">Commands</button>
       <button class="link-button" aria-label="Keys and gestures" title="Keys and gestures (?)" @click="emit('help')">?</button>
       <RouterLink to="/jobs" class="jobs">Jobs</RouterLink>
       <input ref="planFile" class="visually-hidden" type="file" accept=".json,application/json" aria-label="Plan file" tabindex="-1" @change="takePlan" />

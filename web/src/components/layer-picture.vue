@@ -173,6 +173,16 @@ onMounted(() => {
 onBeforeUnmount(() => observer.disconnect())
 watch([() => bench.picture.value, () => bench.outline.value, zoom, free, difference, () => state.selectedFinding, partBox], draw)
 
+/** Goes to the layer, or the height in mm, that was written. */
+function goToLayer(event: Event, leave = false, take = true): void {
+  const input = event.target as HTMLInputElement, layerMm = store.job?.printer.layerMm ?? 0.05
+  const found = /^\s*(\d+(?:[.,]\d+)?)\s*(mm)?\s*$/.exec(input.value)
+  if (take && found) state.setPlayhead(found[2] ? Math.floor(Number(found[1].replace(',', '.')) / layerMm) : Number(found[1].replace(',', '.')) - 1)
+  else if (take && input.value.trim() !== String(state.playhead + 1)) bench.say(`“${input.value.trim()}” is no layer. Write a number from 1 to ${state.layerCount}, or a height such as 12.5 mm.`)
+  input.value = String(state.playhead + 1)
+  if (leave) document.querySelector<HTMLElement>('[role=application]')?.focus({ preventScroll: true })
+}
+
 /** What this layer has of the kinds that are told apart. */
 const legend = computed(() => {
   const s = bench.picture.value?.spans
@@ -198,11 +208,11 @@ const summary = computed(() => {
 <template>
   <section class="layer-picture" aria-label="Layer picture">
     <header>
-      <strong>Layer <span class="figure" aria-label="Current layer">{{ state.layerCount ? state.playhead + 1 : '–' }}</span></strong>
+      <label class="layer"><strong>Layer</strong> <input class="figure" inputmode="numeric" aria-label="Current layer" title="Write a layer, or a height such as 12.5 mm" :disabled="!state.layerCount" :value="state.layerCount ? state.playhead + 1 : '–'" @focus="($event.target as HTMLInputElement).select()" @change="goToLayer" @keydown.enter.stop="goToLayer($event, true)" @keydown.esc.stop="goToLayer($event, true, false)" /></label>
       <span v-if="state.layerCount" class="figure quiet">{{ ((state.playhead + 0.5) * (store.job?.printer.layerMm ?? 0.05)).toFixed(2) }} mm</span>
       <span class="zooms">
         <button class="link-button" :class="{ on: difference }" :aria-pressed="difference" title="Draw what ends in the layer below too" @click="difference = !difference">Below</button>
-        <button v-for="z in (['part', 'plate', 'exact'] as const)" :key="z" class="link-button" :class="{ on: zoom === z }" :aria-pressed="zoom === z" @click="zoom = z">{{ z === 'part' ? 'Part' : z === 'plate' ? 'Plate' : '1:1' }}</button>
+        <button v-for="z in (['part', 'plate', 'exact'] as const)" :key="z" class="link-button" :class="{ on: zoom === z }" :aria-pressed="zoom === z" @click="zoom = z">{{ z === 'part' ? 'Part' : z === 'plate' ? 'Plate' : 'Pixels' }}</button>
       </span>
     </header>
     <canvas ref="canvas" role="img" :aria-label="`Layer ${state.playhead + 1} from above: ${summary}`" title="Wheel zooms to the pointer, drag pans, double click shows the part" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @pointerleave="pointer = null" @wheel.prevent="wheel" @dblclick="zoom = 'part'" />
@@ -215,12 +225,16 @@ const summary = computed(() => {
 <style scoped>
 .layer-picture { position: relative; border-bottom: 1px solid var(--divider); }
 .pointer { position: absolute; top: 32px; right: 6px; padding: 0 4px; font-size: 12px; color: var(--ink); background: #ffffffd9; pointer-events: none; }
-header { display: flex; align-items: baseline; gap: 8px; padding: 7px 10px 4px; }
+header { display: flex; align-items: baseline; gap: 6px; padding: 7px 10px 4px; }
 .zooms { margin-left: auto; display: flex; gap: 2px; }
-.zooms button { color: var(--quiet); padding: 0 5px; }
+.zooms button { color: var(--quiet); padding: 0 4px; font-size: 12.5px; }
 .zooms button.on { color: var(--ink); text-decoration: underline; text-decoration-color: var(--accent); text-decoration-thickness: 2px; text-underline-offset: 4px; }
-section > canvas { display: block; width: 100%; height: 200px; cursor: crosshair; touch-action: none; }
+section > canvas { display: block; width: 100%; height: clamp(150px, 27vh, 480px); cursor: crosshair; touch-action: none; }
 @media (max-height: 720px) { section > canvas { height: 150px; } }
+.layer { display: inline-flex; align-items: baseline; gap: 5px; }
+header { white-space: nowrap; }
+.layer input { width: 42px; padding: 0 3px; font-size: 12.5px; border: 1px solid transparent; border-bottom-color: var(--control); background: none; border-radius: 3px 3px 0 0; }
+.layer input:hover, .layer input:focus { background: #fff; border-color: var(--control); }
 .legend { display: flex; flex-wrap: wrap; gap: 2px 10px; padding: 3px 10px 0; font-size: 11.5px; color: var(--quiet); min-height: 19px; }
 .legend span { display: inline-flex; align-items: center; gap: 4px; }
 .legend canvas { border: 1px solid var(--divider); }

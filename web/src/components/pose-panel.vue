@@ -22,9 +22,10 @@ const notes = computed(() => {
   const m = mesh.value
   if (!m) return []
   const out: string[] = []
-  if (m.unclosedEdges) out.push(`${m.unclosedEdges} unclosed edges; ${m.cappedLoops} ${m.cappedLoops === 1 ? 'hole was' : 'holes were'} closed for the scan.`)
+  if (m.zippedEdges) out.push(`${m.zippedEdges} ${m.zippedEdges === 1 ? 'edge has' : 'edges have'} corners of the next face on ${m.zippedEdges === 1 ? 'it' : 'them'}; these seams have no width and were zipped.`)
+  if (m.cappedLoops) out.push(`${m.unclosedEdges} unclosed edges; ${m.cappedLoops} ${m.cappedLoops === 1 ? 'hole was' : 'holes were'} closed for the scan.`)
   if (m.tooDamaged) out.push('The mesh is too damaged to trust. Repair it before printing.')
-  if (m.turnedShells) out.push(`${m.turnedShells} ${m.turnedShells === 1 ? 'shell faced' : 'shells faced'} inward and ${m.turnedShells === 1 ? 'was' : 'were'} turned outward.`)
+  if (m.turnedShells) out.push(`${m.turnedShells} ${m.turnedShells === 1 ? 'shell faced' : 'shells faced'} the wrong way and ${m.turnedShells === 1 ? 'was' : 'were'} turned.`)
   if (m.sheets) out.push(`${m.sheets} ${m.sheets === 1 ? 'sheet' : 'sheets'} without a thickness left out.`)
   if (m.duplicateTriangles) out.push(`${m.duplicateTriangles.toLocaleString('en')} repeated triangles dropped.`)
   if (m.cavities) out.push(`${m.cavities} closed ${m.cavities === 1 ? 'cavity' : 'cavities'} inside.`)
@@ -50,10 +51,10 @@ const outside = computed(() => {
     </section>
     <section>
       <h2>Lift and tilt</h2>
-      <div class="line"><span>Lift</span><NumberField label="Lift" :model-value="pose.liftMm" :min="0" :max="200" :step="0.5" @update:model-value="set('liftMm', $event)" /></div>
-      <div class="line"><span>Tilt about x</span><NumberField label="Tilt about x" unit="°" :digits="1" :model-value="pose.tiltXDeg" :min="-360" :max="360" :step="1" @update:model-value="set('tiltXDeg', $event)" /></div>
-      <div class="line"><span>Tilt about y</span><NumberField label="Tilt about y" unit="°" :digits="1" :model-value="pose.tiltYDeg" :min="-360" :max="360" :step="1" @update:model-value="set('tiltYDeg', $event)" /></div>
-      <div class="line"><span>Turn about z</span><NumberField label="Turn about z" unit="°" :digits="1" :model-value="pose.turnDeg" :min="-360" :max="360" :step="1" @update:model-value="set('turnDeg', $event)" /></div>
+      <div class="line"><span>Lift</span><NumberField label="Lift" :values="[pose.liftMm]" :min="0" :max="200" :step="0.5" @change="set('liftMm', $event[0])" /></div>
+      <div class="line"><span>Tilt about x</span><NumberField label="Tilt about x" unit="°" :digits="1" :values="[pose.tiltXDeg]" :min="-360" :max="360" :step="1" @change="set('tiltXDeg', $event[0])" /></div>
+      <div class="line"><span>Tilt about y</span><NumberField label="Tilt about y" unit="°" :digits="1" :values="[pose.tiltYDeg]" :min="-360" :max="360" :step="1" @change="set('tiltYDeg', $event[0])" /></div>
+      <div class="line"><span>Turn about z</span><NumberField label="Turn about z" unit="°" :digits="1" :values="[pose.turnDeg]" :min="-360" :max="360" :step="1" @change="set('turnDeg', $event[0])" /></div>
       <button class="plain-button" :disabled="pose.tiltXDeg === 0 && pose.tiltYDeg === 0 && pose.turnDeg === 0" @click="bench.setPose({ tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0 }, 'stand upright')">Stand upright</button>
       <p class="quiet hint">Drag a ring on the stage to tilt or turn by hand. The lowest point always stands at the lift.</p>
     </section>

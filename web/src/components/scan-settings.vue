@@ -41,7 +41,7 @@ function set(id: keyof ScanSettings, value: number): void {
     </template>
     <fieldset v-for="g in GROUPS" :key="g.name">
       <legend>{{ g.name }}</legend>
-      <div v-for="f in g.fields" :key="f.id" class="line" :title="f.explains"><span>{{ f.name }}</span><NumberField :label="f.explains" :unit="f.unit" :digits="f.digits ?? 2" :step="f.step" :min="f.min" :max="f.max" :model-value="settings[f.id]" @update:model-value="set(f.id, $event)" /></div>
+      <div v-for="f in g.fields" :key="f.id" class="line" :title="f.explains"><span>{{ f.name }}</span><NumberField :label="f.explains" :unit="f.unit" :digits="f.digits ?? 2" :step="f.step" :min="f.min" :max="f.max" :values="[settings[f.id]]" @change="set(f.id, $event[0])" /></div>
     </fieldset>
     <p class="quiet note">Common practice, from memory. A change scans again.</p>
     <button class="link-button" :disabled="!changed" @click="bench.setSettings(DEFAULT_SETTINGS)">Back to the usual limits</button>

@@ -52,6 +52,15 @@ function show(own: StageScene, hand: Pointer): void {
   }, { immediate: true })
   watch([() => props.view, () => state.marks], showMarks, { immediate: true })
   watch([() => state.steepSkin, () => store.job?.settings.slopeDeg, () => bench.model.value], () => own.model?.setSteep(state.steepSkin ? (store.job?.settings.slopeDeg ?? 45) : null), { immediate: true })
+  watch([() => state.looks, () => bench.model.value], () => {
+    own.model?.setLook(state.looks.part)
+    own.stilts.setLooks(state.looks)
+  }, { immediate: true })
+  watch([() => state.steepSkin, () => store.stilts, () => bench.model.value], async () => {
+    if (!state.steepSkin || !bench.model.value) return
+    const held = await bench.workers().place.heldSkin(store.stilts.filter(s => s.foot !== 'none').flatMap(s => [...s.contact.point]), store.job?.settings.tipHoldMm ?? 2).catch(() => null)
+    own.model?.setHeld(held)
+  }, { immediate: true })
   watch([() => state.playhead, () => state.visibleMm], section, { immediate: true })
   watch(() => bench.picture.value, picture => {
     own.model?.setPicture(picture, store.job?.printer.pixelMm ?? 0.05)

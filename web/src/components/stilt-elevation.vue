@@ -13,10 +13,9 @@ const first = computed(() => props.stilts[0])
 const preview = ref<Partial<StiltSizes>>({})
 watch(() => props.stilts, () => (preview.value = {}))
 
-/** A size of the selection; null where its stilts differ. */
-function size(name: SizeName): number | null {
-  const values = new Set(props.stilts.map(s => Math.round((preview.value[name] ?? s.sizes[name]) * 1e4) / 1e4))
-  return values.size === 1 ? [...values][0] : null
+/** A size of everything that is selected. */
+function sizes(name: SizeName): number[] {
+  return props.stilts.map(s => preview.value[name] ?? s.sizes[name])
 }
 
 const drawn = computed(() => ({ ...first.value.sizes, ...preview.value }))
@@ -44,7 +43,7 @@ const shaft = computed(() => shaftOf(first.value.path))
 const gap = ref<number | null>(null)
 watch(first, async s => {
   gap.value = null
-  const measured = await bench.workers().place.gap(s)
+  const measured = await bench.workers().place.gap(s).catch(() => null)
   if (s === first.value) gap.value = measured
 }, { immediate: true })
 
@@ -56,8 +55,8 @@ const LIMITS: Record<SizeName, [number, number]> = {
   tipDiameterMm: [0.08, 5], penetrationMm: [0, 3], coneLengthMm: [0.4, 20], kneeDiameterMm: [0.2, 10], shaftFootDiameterMm: [0.2, 10], footDiameterMm: [0.2, 30], footHeightMm: [0.2, 5], footPenetrationMm: [0, 3],
 }
 
-function change(name: SizeName, value: number): void {
-  void bench.resize(props.stilts, { [name]: value }, `change ${LABELS[name]}`)
+function change(name: SizeName, values: readonly number[]): void {
+  void bench.resize(props.stilts, i => ({ [name]: values[i] }), `change ${LABELS[name]}`)
 }
 
 // grips: the knee sets cone length and knee diameter, the foot's rim its diameter
@@ -78,7 +77,10 @@ function release(): void {
   if (!held) return
   held = null
   const names = Object.keys(preview.value) as SizeName[]
-  if (names.length > 0) void bench.resize(props.stilts, { ...preview.value }, `change ${LABELS[names[0]]}`)
+  if (names.length > 0) {
+    const changes = { ...preview.value }
+    void bench.resize(props.stilts, () => changes, `change ${LABELS[names[0]]}`)
+  }
   preview.value = {}
 }
 
@@ -121,14 +123,14 @@ const plateFoot = computed(() => first.value.foot !== 'model')
           <circle :cx="AXIS + footHalf(drawn.footDiameterMm)" :cy="FOOT_BASE - 3" r="12" fill="transparent" /><circle :cx="AXIS + footHalf(drawn.footDiameterMm)" :cy="FOOT_BASE - 3" r="5" fill="#FFFDF8" stroke="#8A5A1F" stroke-width="2" />
         </g>
       </svg>
-      <span class="at" style="top: 2px"><i>tip ⌀</i><NumberField label="Tip diameter" :model-value="size('tipDiameterMm')" :min="LIMITS.tipDiameterMm[0]" :max="LIMITS.tipDiameterMm[1]" @update:model-value="change('tipDiameterMm', $event)" /></span>
-      <span class="at" style="top: 30px"><i>penetration</i><NumberField label="Penetration" :model-value="size('penetrationMm')" :min="0" :max="3" @update:model-value="change('penetrationMm', $event)" /></span>
-      <span class="at" :style="{ top: `${Math.max(62, (tipY + kneeY) / 2 - 12)}px` }"><i>cone</i><NumberField label="Cone length" :model-value="size('coneLengthMm')" :min="LIMITS.coneLengthMm[0]" :max="20" @update:model-value="change('coneLengthMm', $event)" /></span>
-      <span class="at" :style="{ top: `${Math.max(94, Math.min(168, kneeY - 12))}px` }"><i>knee ⌀</i><NumberField label="Knee diameter" :model-value="size('kneeDiameterMm')" :min="LIMITS.kneeDiameterMm[0]" :max="10" @update:model-value="change('kneeDiameterMm', $event)" /></span>
+      <span class="at" style="top: 2px"><i>tip ⌀</i><NumberField label="Tip diameter" :values="sizes('tipDiameterMm')" :min="LIMITS.tipDiameterMm[0]" :max="LIMITS.tipDiameterMm[1]" @change="change('tipDiameterMm', $event)" /></span>
+      <span class="at" style="top: 30px"><i>penetration</i><NumberField label="Penetration" :values="sizes('penetrationMm')" :min="0" :max="3" @change="change('penetrationMm', $event)" /></span>
+      <span class="at" :style="{ top: `${Math.max(62, (tipY + kneeY) / 2 - 12)}px` }"><i>cone</i><NumberField label="Cone length" :values="sizes('coneLengthMm')" :min="LIMITS.coneLengthMm[0]" :max="20" @change="change('coneLengthMm', $event)" /></span>
+      <span class="at" :style="{ top: `${Math.max(94, Math.min(168, kneeY - 12))}px` }"><i>knee ⌀</i><NumberField label="Knee diameter" :values="sizes('kneeDiameterMm')" :min="LIMITS.kneeDiameterMm[0]" :max="10" @change="change('kneeDiameterMm', $event)" /></span>
       <span class="note figure" style="top: 200px">{{ first.foot === 'model' ? 'stick' : 'shaft' }} {{ shaft.lengthMm.toFixed(2) }} mm, lean {{ shaft.leanDeg.toFixed(0) }}°</span>
-      <span class="at" style="top: 220px"><i>shaft ⌀</i><NumberField label="Shaft diameter" :model-value="size('shaftFootDiameterMm')" :min="LIMITS.shaftFootDiameterMm[0]" :max="10" @update:model-value="change('shaftFootDiameterMm', $event)" /></span>
-      <span v-if="plateFoot" class="at" style="top: 248px"><i>foot height</i><NumberField label="Foot height" :model-value="size('footHeightMm')" :min="LIMITS.footHeightMm[0]" :max="5" @update:model-value="change('footHeightMm', $event)" /></span>
-      <span class="at" style="top: 276px"><i>foot ⌀</i><NumberField label="Foot diameter" :model-value="size('footDiameterMm')" :min="LIMITS.footDiameterMm[0]" :max="30" @update:model-value="change('footDiameterMm', $event)" /></span>
+      <span class="at" style="top: 220px"><i>shaft ⌀</i><NumberField label="Shaft diameter" :values="sizes('shaftFootDiameterMm')" :min="LIMITS.shaftFootDiameterMm[0]" :max="10" @change="change('shaftFootDiameterMm', $event)" /></span>
+      <span v-if="plateFoot" class="at" style="top: 248px"><i>foot height</i><NumberField label="Foot height" :values="sizes('footHeightMm')" :min="LIMITS.footHeightMm[0]" :max="5" @change="change('footHeightMm', $event)" /></span>
+      <span class="at" style="top: 276px"><i>foot ⌀</i><NumberField label="Foot diameter" :values="sizes('footDiameterMm')" :min="LIMITS.footDiameterMm[0]" :max="30" @change="change('footDiameterMm', $event)" /></span>
     </div>
     <p class="facts quiet">
       {{ roles[first.role] }}, {{ first.foot === 'none' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `smallest gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, drawn at {{ scale.toFixed(0) }} and {{ FOOT_SCALE }} px/mm, contact {{ (Math.PI * (first.sizes.tipDiameterMm / 2) ** 2).toFixed(2) }} mm²

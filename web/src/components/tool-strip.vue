@@ -4,7 +4,7 @@ import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { GAUGES } from '@oak-stilts/core/stilts'
 import { useBench } from '../bench/use-bench'
 import { STANDARD_VIEWS } from '../stage/stage'
-import { useBenchStore, type Cut } from '../stores/bench'
+import { SHOWN_PARTS, useBenchStore, type Cut, type Look, type ShownPart } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 
 const props = defineProps<{ view: 'pose' | 'hold' }>()
@@ -18,13 +18,13 @@ const verdict = computed(() => {
   if (!state.result) return ''
   if (state.traced >= 0) return `Layer ${state.traced + 1} at ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm`
   if (props.view === 'pose') return 'Drag a ring, or write the numbers at the left.'
-  return state.tool === 'place' ? 'Point at the underside of the model.' : 'Click a mark, or take Place.'
+  return state.tool === 'place' ? 'Point at an underside.' : 'Click a mark, or take Place.'
 })
 // what is longer than the strip is shown whole above it
 const line = ref<HTMLElement | null>(null)
 const cutOff = ref(false)
 function measure(): void {
-  cutOff.value = !!line.value && line.value.scrollWidth > line.value.clientWidth + 1 && !!(state.busy || state.verdict || state.message)
+  cutOff.value = !!line.value && line.value.scrollWidth > line.value.clientWidth + 1
 }
 const observer = new ResizeObserver(measure)
 watch(verdict, () => void nextTick(measure))
@@ -36,13 +36,18 @@ onBeforeUnmount(() => observer.disconnect())
 const views: DropdownOption[] = STANDARD_VIEWS.map((v, key) => ({ key, label: v.name }))
 const tick = (on: boolean, label: string): string => `${on ? '✓' : '\u2003'} ${label}`
 const cuts = computed<DropdownOption[]>(() => ([['none', 'Whole part'], ['above', 'Cut away above'], ['below', 'Cut away below'], ['slab', 'Only a slab']] as [Cut, string][]).map(([key, label]) => ({ key, label: tick(state.cut === key, label) })))
+const LOOKS: readonly Look[] = ['shown', 'faint', 'hidden']
+const LOOK_NAMES: Record<Look, string> = { shown: 'shown', faint: 'faint', hidden: 'hidden' }
 const shows = computed<DropdownOption[]>(() => [
+  ...SHOWN_PARTS.map(part => ({ key: part.id, label: `${part.name}: ${LOOK_NAMES[state.looks[part.id]]}`, children: LOOKS.filter(l => part.id !== 'marks' || l !== 'faint').map(l => ({ key: `${part.id} ${l}`, label: tick(state.looks[part.id] === l, LOOK_NAMES[l]) })) })),
+  { key: 'line', type: 'divider' },
   { key: 'steepSkin', label: tick(state.steepSkin, `Steep skin, below ${(store.job?.settings.slopeDeg ?? 45).toFixed(0)}°`) },
   { key: 'layerLine', label: tick(state.layerLine, 'Outline of the layer under the pointer') },
-  { key: 'marks', label: tick(state.marks, 'Marks of findings') },
 ])
-function show(key: 'steepSkin' | 'layerLine' | 'marks'): void {
-  state[key] = !state[key]
+function show(key: string): void {
+  const [part, look] = key.split(' ') as [ShownPart, Look | undefined]
+  if (look) state.setLook(part, look)
+  else if (key === 'steepSkin' || key === 'layerLine') state[key] = !state[key]
 }
 /** Tells the bench that a menu is open, so that Esc closes that and nothing else. */
 function menuShown(shown: boolean): void {
@@ -70,7 +75,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     <NDropdown trigger="click" placement="top-start" :options="views" @update:show="menuShown" @select="look"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="cuts" @update:show="menuShown" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut <kbd>X</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="shows" @update:show="menuShown" @select="show"><button class="tool" :class="{ on: state.steepSkin }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
-    <p ref="line" class="verdict" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
+    <p ref="line" class="verdict" :class="{ above: cutOff }" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
     <p v-if="cutOff" class="whole" aria-hidden="true">{{ verdict }}</p>
     <span class="scan quiet" role="status" aria-label="Scan">{{ scanning }}</span>
     <button v-if="state.scanState === 'scanning' || state.busy" class="plain-button" @click="bench.cancel()">Cancel</button>
@@ -86,6 +91,8 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
 kbd { font: 400 11px var(--mono); color: var(--quiet); }
 select { background: var(--panel); border: 1px solid var(--control); border-radius: 4px; height: 25px; padding: 0 4px; margin: 0 4px; color: var(--ink); }
 .verdict { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; color: var(--ink); margin-left: 8px; text-align: right; }
+/* a sentence that is longer than the strip is shown above it, and only there */
+.verdict.above { color: transparent; user-select: none; }
 .whole { position: absolute; right: 8px; bottom: 42px; max-width: min(560px, calc(100% - 16px)); padding: 8px 12px; background: var(--panel); border: 1px solid var(--control); border-radius: 6px; white-space: normal; pointer-events: none; }
 .scan { margin-left: 10px; font-size: 12px; }
 </style>

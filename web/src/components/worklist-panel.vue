@@ -1,16 +1,18 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { NVirtualList } from 'naive-ui'
+import { computed, ref } from 'vue'
+import type { Stilt } from '@oak-stilts/core/stilts'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
-import { NO_FILTER, OPEN_ONLY, STATE_NAMES, STATES, volumeText, type Finding } from '../stores/findings'
+import { NO_FILTER, OPEN_ONLY, STATES, volumeText } from '../stores/findings'
 import { useJobStore } from '../stores/job'
-import FindingMark from './finding-mark.vue'
 import ScanSettingsSheet from './scan-settings.vue'
 import WorklistFilter from './worklist-filter.vue'
+import WorklistRows from './worklist-rows.vue'
 
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 const tab = ref<'findings' | 'stilts'>('findings')
-const list = ref<HTMLElement | null>(null)
+const stilts = ref<InstanceType<typeof NVirtualList> | null>(null)
 
 const onlyOpen = computed(() => state.filter.states === OPEN_ONLY || (state.filter.states.length === 2 && OPEN_ONLY.every(s => state.filter.states.includes(s))))
 
@@ -25,12 +27,14 @@ const summary = computed(() => {
   }
   if (!state.result) return ''
   const open = state.openIslands
+  if (state.layerCount === 0) return 'The part is thinner than a layer, so nothing of it would be printed. Was it drawn in metres or inches? Scale it and bring it in again.'
   if (state.worklist.findings.length === 0) return `Nothing hangs in ${state.layerCount.toLocaleString('en')} layers.`
   if (state.worklist.open === 0) return `All ${state.worklist.findings.length} findings are settled in ${state.layerCount.toLocaleString('en')} layers.`
   if (open.length === 0) {
     const cups = state.worklist.findings.filter(f => f.kind === 'cup' && f.state === 'open').length, ledges = state.openLedges.length
     const rest = [...(ledges ? [ledges === 1 ? '1 ledge juts out' : `${ledges} ledges jut out`] : []), ...(cups ? [cups === 1 ? '1 cup still pulls' : `${cups} cups still pull`] : [])]
-    return `Every island is held.${rest.length ? ` ${rest.join(', ')}.` : ''}`
+    const islands = state.worklist.findings.some(f => f.kind === 'island')
+    return `${islands ? 'Every island is held.' : 'No island hangs.'}${rest.length ? ` ${rest.join(', ')}.` : ''}`
   }
   const hung = open.filter(f => f.state === 'open')
   if (hung.length === 0) return `Every island is touched; ${open.length === 1 ? '1 is' : `${open.length} are`} held only in part${state.openLedges.length ? `, ${state.openLedges.length} ${state.openLedges.length === 1 ? 'ledge juts' : 'ledges jut'} out` : ''}.`
@@ -38,15 +42,23 @@ const summary = computed(() => {
   return `${open.length} ${open.length === 1 ? 'island still hangs' : 'islands still hang'}. The largest carries ${volumeText(largest.island?.volumeMm3 ?? 0)}.`
 })
 
-function describe(f: Finding): string {
-  const kind = f.kind === 'island' ? `${f.name} island` : f.name
-  return `${kind}, ${f.figure}, layer ${f.layer + 1}, ${STATE_NAMES[f.state]}`
+/** Chooses stilts: one, or with Shift one more or less. */
+function choose(id: number, more: boolean): void {
+  const chosen = state.selectedStilts
+  state.selectedStilts = !more ? [id] : chosen.includes(id) ? chosen.filter(s => s !== id) : [...chosen, id]
+  state.selectedFinding = null
 }
-
-watch(() => state.selectedFinding, async () => {
-  await nextTick()
-  list.value?.querySelector('[aria-selected=true]')?.scrollIntoView({ block: 'nearest' })
-})
+/** Arrows walk the list of stilts, as they do that of findings. */
+function walk(event: KeyboardEvent): void {
+  const by = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
+  if (by === 0 || store.stilts.length === 0) return
+  event.preventDefault()
+  event.stopPropagation()
+  const at = store.stilts.findIndex(s => s.id === state.selectedStilts[state.selectedStilts.length - 1])
+  const next = Math.max(0, Math.min(store.stilts.length - 1, at < 0 ? 0 : at + by))
+  choose(store.stilts[next].id, event.shiftKey)
+  stilts.value?.scrollTo({ index: next, behavior: 'auto' })
+}
 </script>
 
 <template>
@@ -58,7 +70,7 @@ watch(() => state.selectedFinding, async () => {
     <template v-if="tab === 'findings'">
       <p class="summary" role="status" aria-label="Findings">{{ summary }}</p>
       <div class="actions">
-        <button class="plain-button" :class="{ pressed: onlyOpen }" :aria-pressed="onlyOpen" title="Show only what is open or held in part" @click="state.filter = onlyOpen ? { ...state.filter, states: STATES } : { ...state.filter, states: OPEN_ONLY }">Open</button>
+        <button class="plain-button" :class="{ pressed: onlyOpen }" :aria-pressed="onlyOpen" title="Show only what is open or held in part" @click="state.filter = onlyOpen ? { ...state.filter, states: STATES } : { ...state.filter, states: OPEN_ONLY }">Only open</button>
         <WorklistFilter />
         <ScanSettingsSheet />
       </div>
@@ -66,41 +78,20 @@ watch(() => state.selectedFinding, async () => {
         <button class="plain-button leading" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.holdAll()">Hold open islands</button>
         <button class="plain-button" :disabled="!(state.openLedges.length || state.openIslands.length) || !!state.busy || state.scanState === 'scanning'" title="Islands, and what juts out too far as well" @click="bench.holdAll(true)">and ledges</button>
       </div>
-      <div ref="list" class="rows" role="listbox" aria-label="Findings" tabindex="0">
-        <div
-          v-for="f in state.shown" :key="f.key" class="row" role="option" :aria-selected="f.key === state.selectedFinding" :aria-label="describe(f)" :title="bench.whyNotHeld(f) ?? describe(f)"
-          @click="bench.goTo(f)"
-        >
-          <FindingMark :kind="f.kind" :state="f.state" />
-          <span class="name">{{ f.name }}</span>
-          <span class="figure">{{ f.figure }}</span>
-          <span class="figure layer">{{ f.layer + 1 }}</span>
-        </div>
-        <div v-if="state.worklist.noted" class="row folded" title="Flakes of a few pixels that join the rest within three layers or lie within a pixel of it; they need nothing.">
-          <FindingMark kind="island" state="settled" />
-          <span class="name">Flakes that join at once</span>
-          <span class="figure layer">{{ state.worklist.noted }}</span>
-        </div>
-        <div v-if="state.worklist.bridges" class="row folded" title="Spans and arches that are held on opposite sides and narrow enough to carry themselves; they need nothing.">
-          <FindingMark kind="ledge" state="settled" />
-          <span class="name">Bridges that carry themselves</span>
-          <span class="figure layer">{{ state.worklist.bridges }}</span>
-        </div>
-        <p v-if="state.result && !state.shown.length" class="empty">{{ !state.worklist.findings.length ? 'The scan found nothing to hold.' : state.worklist.open ? 'The filter hides all that is open.' : 'Nothing is open. Export the supported model, or show what is settled.' }} <button v-if="state.worklist.open" class="link-button" @click="state.filter = NO_FILTER">Show it</button></p>
-      </div>
+      <WorklistRows v-if="state.shown.length || state.worklist.findings.length" />
+      <p v-if="state.result && !state.shown.length" class="empty">{{ !state.worklist.findings.length ? 'The scan found nothing to hold.' : state.worklist.open ? 'The filter hides all that is open.' : 'Nothing is open. Export the supported model, or show what is settled.' }} <button v-if="state.worklist.open" class="link-button" @click="state.filter = NO_FILTER">Show it</button></p>
     </template>
     <template v-else>
       <p class="summary">{{ store.stilts.length ? 'Click one to see its sizes.' : 'No stilts yet. Take Place (P) and click under an island, or hold all open islands at once.' }}</p>
-      <div class="rows" role="listbox" aria-label="Stilts" tabindex="0">
-        <div
-          v-for="s in store.stilts" :key="s.id" class="row" role="option" :aria-selected="state.selectedStilts.includes(s.id)" :aria-label="`Stilt ${s.id}, ${s.gauge}`"
-          @click="state.selectedStilts = $event.shiftKey ? [...state.selectedStilts, s.id] : [s.id]; state.selectedFinding = null"
-        >
-          <span class="name">Stilt {{ s.id }}</span>
-          <span class="quiet gauge">{{ s.foot === 'none' ? 'lost foot' : s.foot === 'model' ? 'stick' : s.gauge }}</span>
-          <span class="figure layer">⌀{{ s.sizes.tipDiameterMm.toFixed(2) }}</span>
-        </div>
-      </div>
+      <NVirtualList ref="stilts" class="rows" :items="[...store.stilts]" :item-size="28" key-field="id" role="listbox" aria-label="Stilts" aria-multiselectable="true" tabindex="0" @keydown="walk">
+        <template #default="{ item: s }: { item: Stilt }">
+          <div class="row" role="option" :aria-selected="state.selectedStilts.includes(s.id)" :aria-label="`Stilt ${s.id}, ${s.gauge}`" @click="choose(s.id, $event.shiftKey)">
+            <span class="name">Stilt {{ s.id }}</span>
+            <span class="quiet gauge">{{ s.foot === 'none' ? 'lost foot' : s.foot === 'model' ? 'stick' : s.gauge }}</span>
+            <span class="figure layer">⌀{{ s.sizes.tipDiameterMm.toFixed(2) }}</span>
+          </div>
+        </template>
+      </NVirtualList>
     </template>
   </aside>
 </template>
@@ -114,15 +105,14 @@ watch(() => state.selectedFinding, async () => {
 .summary { padding: 6px 10px 4px; color: var(--quiet); min-height: 46px; }
 .actions + .actions { padding-top: 0; }
 .actions { display: flex; gap: 6px; padding: 0 10px 8px; }
-.rows { flex: 1; overflow-y: auto; min-height: 0; padding: 0 4px; }
-.row { display: grid; grid-template-columns: 16px 1fr auto 38px; gap: 6px; align-items: center; height: 28px; padding: 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; }
+.rows { flex: 1; min-height: 0; padding: 0 4px; outline-offset: -2px; }
+.row { display: grid; grid-template-columns: 1fr auto 56px; gap: 6px; align-items: center; height: 28px; padding: 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; user-select: none; }
 .row:hover { background: #f6f1e6; }
 .row[aria-selected='true'] { background: #f0e6d4; box-shadow: inset 2px 0 0 var(--accent); }
 .row .name { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .row .layer { text-align: right; color: var(--quiet); }
-.row .figure { font-size: 12px; }
-.row.folded { grid-template-columns: 16px 1fr auto; cursor: default; color: var(--quiet); }
-.rows[aria-label='Stilts'] .row { grid-template-columns: 1fr auto 56px; }
+
+
 .gauge { font-size: 12px; }
 .empty { padding: 10px 6px; color: var(--quiet); }
 </style>

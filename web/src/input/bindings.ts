@@ -37,6 +37,8 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'layer-down-10', keys: ['Shift+ArrowLeft'], shown: 'Shift + ←', does: 'Ten layers back', group: 'Layers' },
   { id: 'layer-first', keys: ['Home'], shown: 'Home', does: 'First layer', group: 'Layers' },
   { id: 'layer-last', keys: ['End'], shown: 'End', does: 'Last layer', group: 'Layers' },
+  { id: 'jump-next', keys: ['.'], shown: '.', does: 'Next layer in which a signal jumps', group: 'Layers' },
+  { id: 'jump-previous', keys: [','], shown: ',', does: 'Such a layer before', group: 'Layers' },
   { id: 'finding-next', keys: ['n'], shown: 'N', does: 'Next finding', group: 'Findings' },
   { id: 'finding-previous', keys: ['Shift+n'], shown: 'Shift + N', does: 'Finding before', group: 'Findings' },
   { id: 'row-down', keys: ['ArrowDown'], shown: '↓', does: 'Next row of the list', group: 'Findings' },

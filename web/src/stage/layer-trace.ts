@@ -8,21 +8,27 @@ import type { StageScene } from './stage-scene'
 /** Draws the outline of the layer under the pointer around the model: where these lines widen or come together is what a glance may miss. */
 export function createLayerTrace(scene: StageScene, bench: Bench, state: ReturnType<typeof useBenchStore>, store: ReturnType<typeof useJobStore>) {
   let shown = -1
+  const layerOf = (zMm: number): number => Math.floor(zMm / (store.job?.printer.layerMm ?? 0.05))
   const follow = latestOnly(async ({ origin, direction }: PointerRay) => {
     const at = await bench.workers().place.pick(origin, direction, state.visibleMm)
-    const layer = at ? Math.floor(at.point[2] / (store.job?.printer.layerMm ?? 0.05)) : -1
+    await draw(at ? layerOf(at.point[2]) : -1)
+  })
+  const followHeight = latestOnly((zMm: number) => draw(layerOf(zMm)))
+  async function draw(layer: number): Promise<void> {
     if (layer === shown) return
     const lines = layer < 0 ? null : await bench.contourAt(layer)
     if (layer >= 0 && !lines) return
     shown = layer
-    scene.contour.set(lines)
+    scene.contour.set(lines?.all ?? null)
+    scene.contourHanging.set(lines?.hanging ?? null)
     state.traced = layer
-  })
+  }
 
   function hide(): void {
     shown = -1
     scene.contour.set(null)
+    scene.contourHanging.set(null)
   }
 
-  return { hover: (event: PointerEvent) => void follow(rayAt(scene.stage, event)), hide }
+  return { hover: (event: PointerEvent) => void follow(rayAt(scene.stage, event)), at: (zMm: number) => void followHeight(zMm), hide }
 }

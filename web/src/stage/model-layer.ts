@@ -3,6 +3,7 @@ import { BufferAttribute, BufferGeometry, CanvasTexture, Color, DoubleSide, Grou
 import type { Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
 import type { Placement } from '@oak-stilts/core/pose'
 import type { LayerPicture } from '@oak-stilts/core/scan'
+import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
 import { fillOf, REGION_LOOKS } from './layer-patterns'
 import { matrixOf, type Stage } from './stage'
@@ -37,9 +38,9 @@ export class ModelLayer {
       shader.uniforms.inkColor = { value: new Color(PALETTE.silhouette) }
       Object.assign(shader.uniforms, this.#steep)
       // stripes are anchored to the part
-      shader.vertexShader = shader.vertexShader.replace('void main() {', 'varying vec3 vSource;\nvoid main() {\n  vSource = position;')
+      shader.vertexShader = shader.vertexShader.replace('void main() {', 'attribute float held;\nvarying vec3 vSource;\nvarying float vHeld;\nvoid main() {\n  vSource = position;\n  vHeld = held;')
       shader.fragmentShader = shader.fragmentShader
-        .replace('void main() {', 'uniform vec3 inkColor;\nuniform float steepCos;\nuniform float stripeMm;\nvarying vec3 vSource;\nvoid main() {')
+        .replace('void main() {', 'uniform vec3 inkColor;\nuniform float steepCos;\nuniform float stripeMm;\nvarying vec3 vSource;\nvarying float vHeld;\nvoid main() {')
         // smooth normals lie across creases: there the face's own normal counts
         .replace('#include <normal_fragment_begin>', `#include <normal_fragment_begin>
           vec3 faceNormal = normalize(cross(dFdx(vViewPosition), dFdy(vViewPosition)));
@@ -52,8 +53,10 @@ export class ModelLayer {
             float flatness = clamp((lean - steepCos) / (1.0 - steepCos), 0.0, 1.0);
             float at = fract(dot(vSource, vec3(0.6, 0.55, 0.58)) / stripeMm * (flatness > 0.6 ? 2.0 : 1.0));
             float width = 0.13 + 0.2 * flatness;
-            if (at < width) outgoingLight = inkColor * 0.5;
-            else if (at < width * 2.0) outgoingLight = vec3(0.95, 0.93, 0.88);
+            // it fades where something holds
+            float shows = 1.0 - vHeld;
+            if (at < width) outgoingLight = mix(outgoingLight, inkColor * 0.5, shows);
+            else if (at < width * 2.0) outgoingLight = mix(outgoingLight, vec3(0.95, 0.93, 0.88), shows);
           }
           #include <opaque_fragment>`)
     }
@@ -88,6 +91,26 @@ export class ModelLayer {
   /** Tints skin that leans out less than this from level; null for none. */
   setSteep(slopeDeg: number | null): void {
     this.#steep.steepCos.value = slopeDeg === null ? 2 : Math.cos((slopeDeg * Math.PI) / 180)
+    this.#stage.invalidate()
+  }
+
+  /** How much tips hold of the skin at every vertex, 0 to 255; null for nothing. */
+  setHeld(held: Uint8Array | null): void {
+    const { geometry } = this.#mesh
+    if (held) geometry.setAttribute('held', new BufferAttribute(held, 1, true))
+    else geometry.deleteAttribute('held')
+    this.#stage.invalidate()
+  }
+
+  setLook(look: Look): void {
+    this.#mesh.visible = look !== 'hidden'
+    const faint = look === 'faint'
+    if (this.#material.transparent !== faint) {
+      this.#material.transparent = faint
+      this.#material.opacity = faint ? 0.3 : 1
+      this.#material.depthWrite = !faint
+      this.#material.needsUpdate = true
+    }
     this.#stage.invalidate()
   }
 

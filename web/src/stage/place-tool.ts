@@ -13,7 +13,7 @@ interface Aim extends PointerRay {
 }
 
 /** Place: a ghost of the stilt under the pointer with its verdict in words; a click places it. */
-export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnType<typeof useBenchStore>, store: ReturnType<typeof useJobStore>) {
+export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnType<typeof useBenchStore>, store: ReturnType<typeof useJobStore>, trace: (zMm: number) => void) {
   function aimAt(event: PointerEvent): Aim {
     const mark = scene.markers.pick(event.clientX, event.clientY)
     const ray = rayAt(scene.stage, event)
@@ -30,8 +30,10 @@ export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnTy
   const follow = latestOnly(async (aim: Aim) => {
     const answer = await ghostFor(aim)
     if (state.tool !== 'place') return
+    // the outline of the layer under the pointer stays on: people place where these lines widen
+    if (answer && state.layerLine) trace(answer.ok ? answer.stilt.path[0][2] : answer.at.point[2])
     scene.stilts.setGhost(answer?.ok ? answer.stilt : null)
-    state.verdict = !answer ? 'Point at the underside of the model.' : answer.ok ? `${answer.stilt.foot === 'model' ? 'Stick to the model: ' : ''}${verdictOf(answer.stilt.path, answer.gapMm)}${answer.tight ? ', tight' : ''}` : answer.reason
+    state.verdict = !answer ? 'Point at an underside.' : answer.ok ? `${answer.stilt.foot === 'model' ? 'Stick to the model: ' : ''}${verdictOf(answer.stilt.path, answer.gapMm)}${answer.tight ? ', tight' : ''}` : answer.reason
   })
 
   function hide(): void {

@@ -8,6 +8,7 @@ import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import { createLayerTrace } from './layer-trace'
 import { latestOnly } from './latest-only'
+import { outerPoints } from './outer-points'
 import { createPlaceTool } from './place-tool'
 import { rayAt } from './pointer-ray'
 import type { StageScene } from './stage-scene'
@@ -41,8 +42,8 @@ const BEHIND_MM = 1.5
 export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose' | 'hold', restore: () => void) {
   const { stage, stilts, markers, rings } = scene
   const state = useBenchStore(), store = useJobStore()
-  const placing = createPlaceTool(scene, bench, state, store)
   const trace = createLayerTrace(scene, bench, state, store)
+  const placing = createPlaceTool(scene, bench, state, store, trace.at)
   const cursor = ref('default')
   let drag: RingDrag | GripDrag | null = null
   let pressed: { x: number; y: number; button: number } | null = null
@@ -77,7 +78,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
 
   function hover(event: PointerEvent): void {
     if (view() === 'hold' && state.tool === 'place') {
-      // the ghost has the worker to itself: no outline of the layer here
+      // the ghost brings the outline of its layer along
       placing.hover(event)
       return
     }
@@ -103,7 +104,8 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     const grid = event.shiftKey ? 0.1 : 1
     const value = Math.round((own.startPose[own.ring] + by) / grid) * grid
     own.pose = { ...own.startPose, [own.ring]: value }
-    scene.setPlacement(placementOf(loaded.mesh.positions, own.pose, store.job.printer.pixelMm))
+    // a preview: points that cannot be the lowest are left out
+    scene.setPlacement(placementOf(outerPoints(loaded.mesh.positions), own.pose, store.job.printer.pixelMm))
     stilts.setVisible(false)
     state.verdict = `${own.ring === 'turnDeg' ? 'Turn about z' : own.ring === 'tiltXDeg' ? 'Tilt about x' : 'Tilt about y'} ${value.toFixed(grid < 1 ? 1 : 0)}°`
   }

@@ -17,6 +17,8 @@ export class StageScene {
   readonly rings: TurnRings
   /** Outline of the layer under the pointer. */
   readonly contour: LineLayer
+  /** The part of it that hangs. */
+  readonly contourHanging: LineLayer
   /** Outline of what hangs of the selected finding. */
   readonly outline: LineLayer
   model: ModelLayer | null = null
@@ -28,6 +30,7 @@ export class StageScene {
     this.markers = new MarkerLayer(this.stage)
     this.rings = new TurnRings(this.stage)
     this.contour = new LineLayer(this.stage, PALETTE.accent, false)
+    this.contourHanging = new LineLayer(this.stage, PALETTE.island, false)
     this.outline = new LineLayer(this.stage, PALETTE.island, true)
   }
 
@@ -79,6 +82,7 @@ export class StageScene {
     this.markers.setVisible(false)
     this.rings.setVisible(false)
     this.contour.set(null)
+    this.contourHanging.set(null)
     this.outline.set(null)
     stage.section.constant = stage.floor.constant = 1e6
     stage.frame(this.model.box(), STANDARD_VIEWS[0].from, 1)

@@ -69,6 +69,12 @@ export class Stage {
     this.#onFrame.push(listener)
   }
 
+  /** Called right before every picture, to fit what is drawn to the view. */
+  beforeFrame(listener: () => void): void {
+    this.#beforeFrame.push(listener)
+  }
+  readonly #beforeFrame: (() => void)[] = []
+
   /** Whether nothing moves and the last change is drawn. */
   get still(): boolean {
     return this.#frame === 0 && !this.#flying
@@ -79,6 +85,7 @@ export class Stage {
     if (this.#frame) return
     this.#frame = requestAnimationFrame(() => {
       this.#frame = 0
+      for (const l of this.#beforeFrame) l()
       this.renderer.render(this.scene, this.camera)
       for (const l of this.#onFrame) l()
     })

@@ -1,6 +1,7 @@
 import { BackSide, BufferAttribute, BufferGeometry, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, type Ray, Sphere, SphereGeometry, Vector3 } from 'three'
 import { joinMeshes, type Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
 import { axisOf, GAUGES, solidOfStilt, type Stilt } from '@oak-stilts/core/stilts'
+import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
 import type { Stage } from './stage'
 
@@ -10,11 +11,19 @@ export interface StiltHit {
   readonly distance: number
 }
 
+/** Parts of a stilt that are shown or hidden by themselves. */
+export type StiltPart = 'tips' | 'shafts' | 'feet'
+const PARTS: readonly StiltPart[] = ['tips', 'shafts', 'feet']
+/** How opaque what is faint is, and what stands beside a selection. */
+const FAINT = 0.2, BESIDE = 0.42
+/** From this many stilts on shafts are seen through, so that they do not hide the part; how opaque they are then. */
+const MANY = 80, MANY_OPACITY = 0.48
+
 /** All stilts as one geometry, the selected ones as another, and the ghost of what the pointer would place. */
 export class StiltLayer {
   readonly #stage: Stage
   readonly #group = new Group()
-  readonly #plain: Mesh<BufferGeometry, MeshLambertMaterial>
+  readonly #plain: Readonly<Record<StiltPart, Mesh<BufferGeometry, MeshLambertMaterial>>>
   readonly #selected: Mesh<BufferGeometry, MeshLambertMaterial>
   readonly #halo: Mesh<BufferGeometry, MeshBasicMaterial>
   readonly #ghost: Mesh<BufferGeometry, MeshBasicMaterial>
@@ -27,7 +36,8 @@ export class StiltLayer {
   constructor(stage: Stage) {
     this.#stage = stage
     const clippingPlanes = [stage.section, stage.floor]
-    this.#plain = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ color: PALETTE.stilt, flatShading: true, clippingPlanes }))
+    const part = (): Mesh<BufferGeometry, MeshLambertMaterial> => new Mesh(new BufferGeometry(), new MeshLambertMaterial({ color: PALETTE.stilt, flatShading: true, clippingPlanes }))
+    this.#plain = { tips: part(), shafts: part(), feet: part() }
     this.#selected = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ color: PALETTE.accent, flatShading: true, emissive: PALETTE.accent, emissiveIntensity: 0.35 }))
     this.#ghost = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: PALETTE.stilt, transparent: true, opacity: 0.5, depthWrite: false }))
     // a paper-coloured rim around every stilt, so that shafts part where they cross
@@ -35,14 +45,14 @@ export class StiltLayer {
     this.#casing.material.onBeforeCompile = shader => {
       shader.vertexShader = shader.vertexShader.replace('#include <project_vertex>', `#include <project_vertex>
         vec3 outward = normalize(normalMatrix * normal);
-        mvPosition.xyz += outward * (-mvPosition.z * 0.0012);
+        mvPosition.xyz += outward * (-mvPosition.z * 0.0007);
         gl_Position = projectionMatrix * mvPosition;`)
     }
     this.#rings = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: '#E9E2D0', clippingPlanes }))
     // the selection shines through whatever stands before it
     this.#halo = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: PALETTE.accent, transparent: true, opacity: 0.42, depthTest: false, depthWrite: false }))
     this.#halo.renderOrder = 2
-    for (const m of [this.#plain, this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost]) {
+    for (const m of [...Object.values(this.#plain), this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost]) {
       m.frustumCulled = false
       m.visible = false
     }
@@ -52,24 +62,47 @@ export class StiltLayer {
       grip.visible = false
       this.#grips.push(grip)
     }
-    this.#group.add(this.#plain, this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost, ...this.#grips)
+    this.#group.add(...Object.values(this.#plain), this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost, ...this.#grips)
     stage.scene.add(this.#group)
     stage.onFrame(() => this.#sizeGrips())
   }
 
+  /** How the parts of all stilts are drawn. */
+  setLooks(looks: Readonly<Record<StiltPart, Look>>): void {
+    this.#looks = looks
+    this.set(this.#stilts, this.#chosen)
+  }
+  #looks: Readonly<Record<StiltPart, Look>> = { tips: 'shown', shafts: 'shown', feet: 'shown' }
+  #chosen: readonly number[] = []
+
   /** Shows the stilts of the plan. Solids of stilts that did not change are used again. */
   set(stilts: readonly Stilt[], selected: readonly number[]): void {
     this.#stilts = stilts
+    this.#chosen = selected
     const chosen = new Set(selected)
     const solid = (s: Stilt): TriangleMesh => {
       let m = this.#solids.get(s)
       if (!m) this.#solids.set(s, (m = solidOfStilt(s)))
       return m
     }
-    show(this.#plain, joinMeshes(stilts.filter(s => !chosen.has(s.id)).map(solid)))
-    const all = joinMeshes(stilts.map(solid))
-    show(this.#casing, all, true)
-    show(this.#rings, joinMeshes(stilts.map(gaugeRings)))
+    const plain = stilts.filter(s => !chosen.has(s.id))
+    const crowded = (part: StiltPart): boolean => part === 'shafts' && stilts.length >= MANY
+    const opaque = (part: StiltPart): boolean => this.#looks[part] === 'shown' && selected.length === 0 && !crowded(part)
+    for (const part of PARTS) {
+      const mesh = this.#plain[part]
+      show(mesh, joinMeshes(plain.map(s => partOf(s, solid(s), part))))
+      mesh.visible &&= this.#looks[part] !== 'hidden'
+      // what stands beside a selection steps back
+      mesh.material.opacity = this.#looks[part] === 'faint' ? FAINT : selected.length > 0 ? BESIDE : crowded(part) ? MANY_OPACITY : 1
+      const transparent = mesh.material.opacity < 1
+      if (mesh.material.transparent !== transparent) {
+        mesh.material.transparent = transparent
+        mesh.material.depthWrite = !transparent
+        mesh.material.needsUpdate = true
+      }
+    }
+    show(this.#casing, joinMeshes(plain.flatMap(s => PARTS.filter(opaque).map(part => partOf(s, solid(s), part)))), true)
+    show(this.#rings, joinMeshes(opaque('shafts') ? stilts.map(gaugeRings) : stilts.filter(s => chosen.has(s.id)).map(gaugeRings)))
     const chosenSolid = joinMeshes(stilts.filter(s => chosen.has(s.id)).map(solid))
     show(this.#selected, chosenSolid)
     show(this.#halo, chosenSolid)
@@ -130,6 +163,21 @@ export class StiltLayer {
     }
     return best
   }
+}
+
+/** The triangles of a stilt's solid that make one of its parts: above the knee, on the foot, in between. */
+function partOf(stilt: Stilt, solid: TriangleMesh, part: StiltPart): TriangleMesh {
+  if (solid.triangles.length === 0) return solid
+  const { path, foot, sizes } = stilt
+  const knee = path[1][2] - 1e-4, base = foot === 'plate' ? sizes.footHeightMm + 1e-4 : path[path.length - 2][2] + 1e-4
+  const { positions: p, triangles: t } = solid
+  const out: number[] = []
+  for (let i = 0; i < t.length; i += 3) {
+    const a = p[3 * t[i] + 2], b = p[3 * t[i + 1] + 2], c = p[3 * t[i + 2] + 2], high = Math.max(a, b, c), middle = (a + b + c) / 3
+    const of: StiltPart = middle > knee ? 'tips' : high <= base + sizes.shaftFootDiameterMm / 2 && middle < base ? 'feet' : 'shafts'
+    if (of === part) out.push(t[i], t[i + 1], t[i + 2])
+  }
+  return { positions: p, triangles: Uint32Array.from(out) }
 }
 
 const RING_SIDES = 12

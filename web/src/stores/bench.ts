@@ -10,6 +10,14 @@ export type ScanState = 'none' | 'scanning' | 'fresh' | 'cancelled' | 'failed'
 /** What is hidden around the playhead. */
 export type Cut = 'none' | 'above' | 'below' | 'slab'
 
+/** How a part of the picture is drawn. */
+export type Look = 'shown' | 'faint' | 'hidden'
+export type ShownPart = 'part' | 'tips' | 'shafts' | 'feet' | 'marks'
+export const SHOWN_PARTS: readonly { readonly id: ShownPart; readonly name: string }[] = [
+  { id: 'part', name: 'Part' }, { id: 'tips', name: 'Tips' }, { id: 'shafts', name: 'Shafts' }, { id: 'feet', name: 'Feet' }, { id: 'marks', name: 'Marks' },
+]
+const ALL_SHOWN: Readonly<Record<ShownPart, Look>> = { part: 'shown', tips: 'shown', shafts: 'shown', feet: 'shown', marks: 'shown' }
+
 /** Thickness of the slab that a cut may leave, mm. */
 export const SLAB_MM = 1.5
 
@@ -58,7 +66,11 @@ export const useBenchStore = defineStore('bench', () => {
   const layerLine = ref(true)
   /** The layer under the pointer; −1 for none. */
   const traced = ref(-1)
-  const marks = ref(true)
+  const looks = shallowRef<Readonly<Record<ShownPart, Look>>>(ALL_SHOWN)
+  function setLook(part: ShownPart, look: Look): void {
+    looks.value = { ...looks.value, [part]: look }
+  }
+  const marks = computed(() => looks.value.marks !== 'hidden')
   /** Whether a menu of the tools is open. */
   const menu = ref(false)
   /** What is under way and can be cancelled, in words; empty for nothing. */
@@ -90,6 +102,24 @@ export const useBenchStore = defineStore('bench', () => {
     return cut.value === 'above' ? [-Infinity, top] : cut.value === 'below' ? [bottom, Infinity] : [top - SLAB_MM, top]
   })
 
+  /** The layer where the print has most to show: most that hangs, or else the broadest one. */
+  const tellingLayer = computed(() => {
+    const r = result.value
+    if (!r) return 0
+    const most = (values: Float64Array): number => values.reduce((best, v, k) => (v > values[best] ? k : best), 0)
+    const hanging = most(r.signals.unheldMm2)
+    return r.signals.unheldMm2[hanging] > 0 ? hanging : most(r.areaMm2)
+  })
+
+  /** The next layer on, or back, in which a signal jumps; as it is where there is none. */
+  function stepJump(by: 1 | -1): boolean {
+    const jumps = Array.from(result.value?.signals.jumps ?? [])
+    const next = by > 0 ? jumps.find(k => k > playhead.value) : jumps.findLast(k => k < playhead.value)
+    if (next === undefined) return false
+    setPlayhead(next)
+    return true
+  }
+
   function setPlayhead(layer: number): void {
     playhead.value = Math.max(0, Math.min(layerCount.value - 1, Math.round(layer)))
   }
@@ -109,5 +139,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, marks, menu, busy, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, setPlayhead, reset }
+  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -59,8 +59,33 @@ export interface Worklist {
   readonly noted: number
   /** Spans and arches that carry themselves: one folded row. */
   readonly bridges: number
+  /** Low spaces that feet close at the plate: one folded row. */
+  readonly pockets: number
   readonly open: number
 }
+
+/** Findings of one kind and class, worst first. */
+export interface FindingGroup {
+  readonly key: string
+  readonly kind: FindingKind
+  readonly class?: IslandClass
+  readonly findings: readonly Finding[]
+}
+
+/** Findings in groups; those come in the order of their worst. */
+export function groupsOf(findings: readonly Finding[]): FindingGroup[] {
+  const groups = new Map<string, { key: string; kind: FindingKind; class?: IslandClass; findings: Finding[] }>()
+  for (const f of findings) {
+    const key = f.island ? f.island.class : f.ledge?.wide ? 'span' : f.cup?.choked ? 'narrow' : f.kind
+    const group = groups.get(key)
+    if (group) group.findings.push(f)
+    else groups.set(key, { key, kind: f.kind, class: f.island?.class, findings: [f] })
+  }
+  return [...groups.values()]
+}
+
+/** A space that supports close below this height is a pocket between feet, mm. */
+const POCKET_MM = 3
 
 /** Order of the worklist: what is lost, then what carries most; a large cup comes before details. The scan's own order holds within. */
 function weightOf(f: Finding): number {
@@ -87,7 +112,7 @@ export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], 
   for (const s of stilts) {
     if (s.foot === 'none') findings.push({ key: `lost-${s.id}`, kind: 'lost', state: 'open', name: 'Lost foot', figure: `stilt ${s.id}`, layer: 0, lastLayer: 0, at: [s.path[0][0], s.path[0][1], s.path[0][2]], stilt: s.id })
   }
-  let noted = 0, bridges = 0
+  let noted = 0, bridges = 0, pockets = 0
   if (result) {
     const mm = (v: number): string => v.toFixed(1)
     result.floating.forEach((f: FloatingStilt) => findings.push({ key: `floating-${f.layer}-${mm(f.center[0])}-${mm(f.center[1])}`, kind: 'floating', state: 'open', name: 'Floating stilt', figure: `${(f.layer * result.layerMm).toFixed(2)} mm`, layer: f.layer, lastLayer: f.layer, at: f.center }))
@@ -113,6 +138,10 @@ export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], 
       })
     }
     for (const c of result.cups) {
+      if (c.bySupports && c.firstLayer === 0 && (c.lastLayer + 1) * result.layerMm <= POCKET_MM) {
+        pockets++
+        continue
+      }
       const sealed = c.ends === 'closed' && !c.choked
       findings.push({ key: `cup-${c.firstLayer}-${mm(c.at[0])}-${mm(c.at[1])}`, kind: sealed ? 'sealed' : 'cup', state: 'open', name: sealed ? 'Sealed' : c.choked ? 'Narrow vent' : 'Cup', figure: volumeText(c.volumeMm3), layer: c.firstLayer, lastLayer: c.lastLayer, at: c.at, cup: c })
     }
@@ -120,7 +149,7 @@ export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], 
   }
   const judged = waivers.length > 0 ? findings.map(f => waived(f, waivers, toSource)) : findings
   judged.sort((a, b) => weightOf(a) - weightOf(b))
-  return { findings: judged, noted, bridges, open: judged.filter(f => OPEN_ONLY.includes(f.state)).length }
+  return { findings: judged, noted, bridges, pockets, open: judged.filter(f => OPEN_ONLY.includes(f.state)).length }
 }
 
 /** The place that a finding is known by, whatever stilts have been placed under it since. */

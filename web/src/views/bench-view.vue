@@ -97,6 +97,10 @@ function redo(): void {
   bench.say(label ? `Done again: ${label}.` : 'There is nothing to do again.')
 }
 
+function jump(by: 1 | -1): void {
+  if (!state.stepJump(by)) bench.say(by > 0 ? 'No signal jumps above this layer.' : 'No signal jumps below this layer.')
+}
+
 const commands: Record<string, () => void> = {
   'view-pose': () => void router.push(`/jobs/${props.id}/pose`),
   'view-hold': () => void router.push(`/jobs/${props.id}/hold`),
@@ -106,7 +110,9 @@ const commands: Record<string, () => void> = {
   'cut-slab': () => (state.cut = 'slab'),
   'steep-skin': () => (state.steepSkin = !state.steepSkin),
   'layer-line': () => (state.layerLine = !state.layerLine),
-  'show-marks': () => (state.marks = !state.marks),
+  'show-marks': () => state.setLook('marks', state.marks ? 'hidden' : 'shown'),
+  'jump-next': () => jump(1),
+  'jump-previous': () => jump(-1),
   'signals-table': () => (tableShown.value = true),
   'signals-csv': () => bench.exportSignals(),
   waive: () => findingSheet.value?.toggleWaiver(),
@@ -206,7 +212,7 @@ function reload(): void {
           <FindingSheet v-else-if="view === 'hold' && state.finding" ref="findingSheet" :finding="state.finding" />
           <div v-else class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
-            <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result">Islands are held. What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>
+            <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result && state.openLedges.length">No island hangs any more. <kbd>Shift + H</kbd> holds the {{ state.openLedges.length === 1 ? 'ledge that still juts' : `${state.openLedges.length} ledges that still jut` }} out, or walk them with <kbd>N</kbd>.</p><p v-else-if="state.result">What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>
           </div>
         </div>
       </aside>

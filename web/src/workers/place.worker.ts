@@ -111,6 +111,31 @@ const placeWorker = {
     return [Math.cos(out) * 0.9, Math.sin(out) * 0.9, -0.4]
   },
 
+  /** How much tips hold of the skin at every vertex: 255 at a tip, 0 from where it holds no more. @param contacts x, y, z of each, source coordinates */
+  heldSkin(contacts: readonly number[], holdMm: number): Uint8Array {
+    const p = (mesh as Mesh).positions, held = new Uint8Array(p.length / 3)
+    const cells = new Map<string, number[]>()
+    const cell = (v: number): number => Math.floor(v / holdMm)
+    for (let i = 0; i < contacts.length; i += 3) {
+      // a tip is in all cells that its hold may reach
+      for (let n = 0; n < 27; n++) {
+        const key = `${cell(contacts[i]) + (n % 3) - 1} ${cell(contacts[i + 1]) + (Math.floor(n / 3) % 3) - 1} ${cell(contacts[i + 2]) + Math.floor(n / 9) - 1}`
+        const list = cells.get(key)
+        if (list) list.push(i)
+        else cells.set(key, [i])
+      }
+    }
+    if (cells.size > 0) {
+      for (let v = 0; v < held.length; v++) {
+        for (const i of cells.get(`${cell(p[3 * v])} ${cell(p[3 * v + 1])} ${cell(p[3 * v + 2])}`) ?? []) {
+          const d = Math.hypot(p[3 * v] - contacts[i], p[3 * v + 1] - contacts[i + 1], p[3 * v + 2] - contacts[i + 2])
+          held[v] = Math.max(held[v], Math.min(255, Math.max(0, 510 * (1 - d / holdMm))))
+        }
+      }
+    }
+    return transfer(held, [held.buffer])
+  },
+
   /** The model as it was brought in, prepared, as a file. */
   exportSource(name: string): Uint8Array {
     const bytes = writeStl(mesh as Mesh, name)

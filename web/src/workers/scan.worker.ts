@@ -3,7 +3,7 @@ import type { Gauge, ScanSettings } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, type NotHeld } from '@oak-stilts/core/plan'
 import type { Placement } from '@oak-stilts/core/pose'
-import { contourOf, firstLook, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Ledge, type Raster, type ScanResult } from '@oak-stilts/core/scan'
+import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Ledge, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { solidOfStilt, Surface, type Plate, type Stilt } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
 import { holdLife } from './supervised'
@@ -130,11 +130,10 @@ const scanWorker = {
     return scan && result && layer < result.covered ? layerPicture(scan, result, layer) : null
   },
 
-  /** The outline of the model in a layer as line segments; null while there is no scan. */
-  contour(layer: number): Float32Array | null {
-    return scan && result && layer >= 0 && layer < result.covered ? contourOf(scan, layer) : null
+  /** The outline of the model in a layer as line segments, and of what hangs there; null while there is no scan. */
+  contour(layer: number): { all: Float32Array; hanging: Float32Array } | null {
+    return scan && result && layer >= 0 && layer < result.covered ? { all: contourOf(scan, layer), hanging: hangingContour(scan, result, layer) } : null
   },
-
   /** The outline of what hangs of a finding; of an island that is open, its first layer. */
   outline(labels: readonly number[], island: { layer: number; component: number } | null): Float32Array | null {
     if (!scan?.modelTree) return null

@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { NVirtualList } from 'naive-ui'
+import { computed, nextTick, ref, watch } from 'vue'
+import { useBench } from '../bench/use-bench'
+import { MARKS } from '../stage/marks'
+import { useBenchStore } from '../stores/bench'
+import { CLASS_NAMES, groupsOf, STATE_NAMES, volumeText, type Finding, type FindingGroup } from '../stores/findings'
+import FindingMark from './finding-mark.vue'
+
+/** Findings in groups that fold; only the rows in view are drawn. */
+const bench = useBench(), state = useBenchStore()
+const folded = ref<ReadonlySet<string>>(new Set())
+const list = ref<InstanceType<typeof NVirtualList> | null>(null)
+
+type Row =
+  | { readonly key: string; readonly group: FindingGroup }
+  | { readonly key: string; readonly finding: Finding }
+  | { readonly key: string; readonly note: { readonly kind: Finding['kind']; readonly name: string; readonly count: number; readonly area?: string; readonly explains: string } }
+
+const rows = computed<Row[]>(() => {
+  const out: Row[] = []
+  for (const group of groupsOf(state.shown)) {
+    out.push({ key: `group ${group.key}`, group })
+    if (!folded.value.has(group.key)) for (const finding of group.findings) out.push({ key: finding.key, finding })
+  }
+  const w = state.worklist, f = state.result?.folded
+  const note = (kind: Finding['kind'], name: string, count: number, explains: string, mm2?: number): void => {
+    if (count > 0) out.push({ key: `note ${name}`, note: { kind, name, count, explains, area: mm2 !== undefined && mm2 >= 0.005 ? `${mm2.toFixed(2)} mm²` : undefined } })
+  }
+  note('island', 'Flakes that join at once', w.noted, 'Flakes of a few pixels that join the rest within three layers or lie within a pixel of it; they need nothing.', f?.flakesMm2)
+  note('ledge', 'Too small to list', f?.smallPlaces ?? 0, 'Places out of reach that are smaller than the limit from which ledges are listed, and what they come to.', f?.smallMm2)
+  note('ledge', 'Bridges that carry themselves', w.bridges, 'Spans and arches that are held on opposite sides and narrow enough to carry themselves; they need nothing.')
+  note('cup', 'Pockets between feet', w.pockets, 'Low spaces at the plate that feet close while the first layers are printed. They pull little; feet that stand farther apart leave none.')
+  return out
+})
+function toggle(group: FindingGroup): void {
+  const next = new Set(folded.value)
+  if (!next.delete(group.key)) next.add(group.key)
+  folded.value = next
+}
+function describe(f: Finding): string {
+  const kind = f.kind === 'island' ? `${f.name} island` : f.name
+  return `${kind}, ${f.figure}, layer ${f.layer + 1}, ${STATE_NAMES[f.state]}`
+}
+/** What all of a group comes to, where that says something. */
+function sum({ findings, kind }: FindingGroup): string {
+  const volume = findings.reduce((n, f) => n + (f.island?.volumeMm3 ?? f.cup?.volumeMm3 ?? f.pool?.volumeMm3 ?? 0), 0)
+  return kind === 'ledge' ? `${findings.reduce((n, f) => n + (f.ledge?.hangingMm2 ?? 0), 0).toFixed(1)} mm²` : volume > 0 ? volumeText(volume) : ''
+}
+const nameOf = (g: FindingGroup): string => (g.class ? (g.class === 'body' ? 'Body' : `${CLASS_NAMES[g.class]}s`) : g.kind === 'cup' ? g.findings[0].name === 'Narrow vent' ? 'Narrow vents' : 'Cups' : g.key === 'span' ? 'Wide spans' : MARKS[g.kind].plural)
+
+watch(() => state.selectedFinding, async key => {
+  if (!key) return
+  const group = groupsOf(state.shown).find(g => g.findings.some(f => f.key === key))
+  if (group && folded.value.has(group.key)) toggle(group)
+  await nextTick()
+  const index = rows.value.findIndex(r => r.key === key)
+  if (index >= 0) list.value?.scrollTo({ index, behavior: 'auto' })
+})
+</script>
+
+<template>
+  <NVirtualList ref="list" class="list" :items="rows" :item-size="28" key-field="key" role="listbox" aria-label="Findings" tabindex="0">
+    <template #default="{ item: row }: { item: Row }">
+      <button v-if="'group' in row" class="row group" :aria-expanded="!folded.has(row.group.key)" :aria-label="`${nameOf(row.group)}, ${row.group.findings.length}`" tabindex="-1" @click="toggle(row.group)">
+        <span class="arrow" aria-hidden="true">{{ folded.has(row.group.key) ? '▸' : '▾' }}</span><span class="name">{{ nameOf(row.group) }} <span class="figure count">{{ row.group.findings.length }}</span></span><span class="figure quiet">{{ sum(row.group) }}</span>
+      </button>
+      <div v-else-if="'finding' in row" class="row" role="option" :aria-selected="row.finding.key === state.selectedFinding" :aria-label="describe(row.finding)" :title="bench.whyNotHeld(row.finding) ?? describe(row.finding)" @click="bench.goTo(row.finding)">
+        <FindingMark :kind="row.finding.kind" :state="row.finding.state" />
+        <span class="figure main">{{ row.finding.figure }}</span>
+        <span class="figure layer">{{ row.finding.layer + 1 }}</span>
+      </div>
+      <div v-else class="row folded" role="option" aria-selected="false" :aria-label="`${row.note.name}, ${row.note.count}${row.note.area ? `, ${row.note.area}` : ''}`" :title="row.note.explains">
+        <FindingMark :kind="row.note.kind" state="settled" />
+        <span class="name">{{ row.note.name }}</span>
+        <span class="figure layer">{{ row.note.area ?? row.note.count }}</span>
+      </div>
+    </template>
+  </NVirtualList>
+</template>
+
+<style scoped>
+.list { flex: 1; min-height: 0; padding: 0 4px; outline-offset: -2px; }
+.row { display: grid; grid-template-columns: 16px 1fr auto; gap: 8px; align-items: center; width: 100%; height: 28px; padding: 0 6px; border: 0; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; background: none; text-align: left; user-select: none; }
+.row:hover { background: #f6f1e6; }
+.row[aria-selected='true'] { background: #f0e6d4; box-shadow: inset 2px 0 0 var(--accent); }
+.name { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.main { font-size: 12px; }
+.layer { text-align: right; color: var(--quiet); font-size: 12px; }
+.group { font-weight: 600; background: #faf6ec; }
+.group .figure { font-size: 12px; font-weight: 400; }
+.count { margin-left: 3px; }
+.arrow { color: var(--quiet); font-size: 11px; text-align: center; }
+.folded { cursor: default; color: var(--quiet); }
+</style>
