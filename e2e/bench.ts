@@ -156,6 +156,30 @@ export class BenchPage {
     return this.page.getByLabel(label).inputValue()
   }
 
+  /** A row of the worklist, wherever it is: only those in view are drawn, so the list is scrolled as by the wheel until it comes. */
+  async row(name: RegExp, nth = 0): Promise<Locator> {
+    const list = this.page.getByRole('listbox', { name: 'Findings' })
+    await list.waitFor()
+    const scroll = (by: number): Promise<number> => list.evaluate((e, d) => {
+      const scroller = [e, ...Array.from(e.querySelectorAll('*'))].find(x => x.scrollHeight > x.clientHeight + 2 && getComputedStyle(x).overflowY !== 'visible')
+      if (!scroller) return -1
+      const before = scroller.scrollTop
+      scroller.scrollTop = d < 0 ? 0 : before + d
+      return scroller.scrollTop - before
+    }, by)
+    await scroll(-1)
+    for (let page = 0, seen = new Set<string>(); page < 200; page++) {
+      await this.page.waitForTimeout(60)
+      for (const row of await list.getByRole('option', { name }).all()) {
+        const label = (await row.textContent()) ?? ''
+        seen.add(label)
+        if (seen.size > nth) return row
+      }
+      if ((await scroll(280)) <= 0) break
+    }
+    return list.getByRole('option', { name }).nth(nth)
+  }
+
   /** Number of open findings as the tab says it. */
   async openCount(): Promise<number> {
     return Number((await this.page.getByRole('tab', { name: /^Findings/ }).textContent())?.replace(/\D/g, ''))
@@ -180,7 +204,7 @@ export class BenchPage {
   /** Opens a small sheet at a button and waits until it has come to rest: what still moves is easily missed by a click. */
   async openSheet(button: string, sheet: string): Promise<void> {
     await this.page.getByRole('button', { name: button }).click()
-    await this.page.getByRole('group', { name: sheet }).waitFor()
+    await this.page.getByRole('dialog', { name: sheet }).waitFor()
     await this.page.waitForFunction(() => document.getAnimations().every(a => a.playState !== 'running'))
   }
 
@@ -189,6 +213,23 @@ export class BenchPage {
     const found = await this.page.evaluate(p => (window as unknown as { oakStage: { pageOf(p: unknown): { x: number; y: number } | null } }).oakStage.pageOf(p), [...point])
     if (!found) throw new Error('The point is behind the eye.')
     return found
+  }
+
+  /** Brings a small part in and lifts it, so that it hangs; gives the id of its job. */
+  async bringIn(server: TestServer, name: string, stl: Uint8Array, liftMm = 5): Promise<string> {
+    await this.page.goto(`${server.url}/jobs`)
+    await this.page.getByLabel('STL file').setInputFiles({ name: `${name}.stl`, mimeType: 'model/stl', buffer: Buffer.from(stl) })
+    await this.page.getByLabel('Job name').waitFor()
+    await this.page.getByRole('complementary', { name: 'Pose' }).waitFor()
+    const stand = this.page.getByRole('button', { name: 'Stand it so' })
+    if (await stand.count()) {
+      if (liftMm > 0) await this.page.getByRole('radio', { name: /Lift 5 mm/ }).check()
+      await stand.click()
+    }
+    await this.page.getByRole('link', { name: /^Hold/ }).click()
+    await this.scanned()
+    await this.saved()
+    return new URL(this.page.url()).pathname.split('/')[2]
   }
 
   /** Presses, moves in steps and lets go, as a hand does. */

@@ -31,7 +31,7 @@ describe('the bench by hand', () => {
   })
 
   it('shows the cup: where it begins, what it encloses, how it ends', async () => {
-    await bench.page.getByRole('option', { name: /^Cup, 20/ }).click()
+    await (await bench.row(/^Cup, 20/)).click()
     const sheet = bench.page.getByRole('region', { name: 'Cup' })
     await sheet.waitFor()
     expect(await sheet.textContent()).toMatch(/where it joins the outside/)
@@ -50,17 +50,16 @@ describe('the bench by hand', () => {
   })
 
   it('holds one finding, then moves its foot and tip by dragging', async () => {
-    await bench.page.getByRole('option', { name: /Limb island/ }).nth(4).click()
+    await (await bench.row(/Limb island/, 4)).click()
     await bench.page.getByRole('button', { name: 'Hold this island' }).click()
     await bench.message(/1 stilt was placed/)
     await bench.scanned()
     await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
-    await bench.page.getByRole('option', { name: /^Stilt 1/ }).click()
+    await bench.page.getByRole('option', { name: /^Stilt 1\b/ }).click()
     await bench.saved()
     const before = await server.job(id)
     const foot = before.nodes.find(n => n.kind === 'foot'), tip = before.nodes.find(n => n.kind === 'tip')
-    expect(foot && tip).toBeTruthy()
-    if (!foot || !tip) return
+    if (!foot || !tip) throw new Error('The stilt has no foot or no tip.')
     await bench.stage.focus()
     // seen whole, from the front
     await bench.page.keyboard.press('o')
@@ -133,8 +132,7 @@ describe('the bench by hand', () => {
       await bench.page.mouse.move(host.x + host.width / 2, y)
       if ((await bench.stage.evaluate(e => getComputedStyle(e).cursor)) === 'grab') grabbed = { x: host.x + host.width / 2, y }
     }
-    expect(grabbed).not.toBeNull()
-    if (!grabbed) return
+    if (!grabbed) throw new Error('There is no ring to grab.')
     await bench.drag(grabbed, { x: grabbed.x + 60, y: grabbed.y - 3 })
     await bench.release()
     await bench.message(/seated anew/)

@@ -31,7 +31,7 @@ describe('the main job, once through', () => {
   })
 
   it('places a stilt by clicking under an island', async () => {
-    const row = bench.page.getByRole('option', { name: /Limb island/ }).first()
+    const row = await bench.row(/Limb island/)
     await row.click()
     await bench.page.getByRole('region', { name: 'Limb island' }).waitFor()
     const facts = await bench.page.getByRole('region', { name: 'Limb island' }).locator('dd').allTextContents()

@@ -25,21 +25,21 @@ async function view(job: string, route: 'pose' | 'hold', steps: (bench: BenchPag
 await view('Wading heron', 'hold', async () => undefined, 'hold-heron')
 await view('Wading heron', 'pose', async () => undefined, 'pose-heron')
 await view("Diver's bell", 'hold', async bench => {
-  await bench.page.getByRole('option', { name: /^Cup, 20/ }).click()
+  await (await bench.row(/^Cup, 20/)).click()
 }, 'hold-bell-cup')
 await view("Diver's bell", 'hold', async bench => {
   await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
   await bench.page.getByRole('status', { name: 'Message' }).filter({ hasText: /placed/ }).waitFor({ timeout: 200000 })
   await bench.scanned()
   await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
-  await bench.page.getByRole('option', { name: /^Stilt 2,/ }).click()
+  await bench.page.getByRole('option', { name: /^Stilt 2\b/ }).click()
   await bench.saved()
 }, 'stilt-side-elevation')
 await view('Kelp branch', 'hold', async bench => {
-  await bench.page.getByRole('option', { name: /Limb island/ }).nth(1).click()
+  await (await bench.row(/Limb island/, 1)).click()
 }, 'hold-kelp-finding')
 await view('Wading heron', 'hold', async bench => {
-  await bench.page.getByRole('option', { name: /^Ledge,/ }).nth(2).click()
+  await (await bench.row(/^Ledge,/, 2)).click()
   await bench.still()
   const picture = bench.page.getByRole('img', { name: /from above/ })
   const box = await picture.boundingBox()

@@ -60,9 +60,9 @@ describe('what the list says', () => {
     await bench.page.getByRole('option', { name: /^Ledge, 5\.00 mm out.*open/ }).waitFor()
     // it is settled, not gone: what is selected stays selected, and the list has it where all states are asked for
     await bench.page.getByRole('region', { name: 'Ledge' }).getByRole('heading').filter({ hasText: 'settled' }).waitFor()
-    await bench.page.getByRole('button', { name: 'Open', exact: true }).click()
+    await bench.page.getByRole('button', { name: 'Only open' }).click()
     await bench.page.getByRole('option', { name: /^Ledge, 6\.00 mm out.*settled/, selected: true }).waitFor()
-    await bench.page.getByRole('button', { name: 'Open', exact: true }).click()
+    await bench.page.getByRole('button', { name: 'Only open' }).click()
     await bench.stage.focus()
     await bench.page.keyboard.press('Control+z')
     await bench.page.getByRole('option', { name: /^Ledge, 6\.00 mm out.*open/ }).waitFor()

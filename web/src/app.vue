@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NConfigProvider, NDialogProvider, NMessageProvider, type GlobalThemeOverrides } from 'naive-ui'
+import { NConfigProvider, NMessageProvider, type GlobalThemeOverrides } from 'naive-ui'
 import { PALETTE } from './styles/palette'
 
 const theme: GlobalThemeOverrides = {
@@ -13,10 +13,8 @@ const theme: GlobalThemeOverrides = {
 
 <template>
   <NConfigProvider :theme-overrides="theme" style="height: 100%">
-    <NDialogProvider>
-      <NMessageProvider placement="bottom">
-        <RouterView />
-      </NMessageProvider>
-    </NDialogProvider>
+    <NMessageProvider placement="bottom">
+      <RouterView />
+    </NMessageProvider>
   </NConfigProvider>
 </template>

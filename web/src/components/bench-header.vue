@@ -50,14 +50,15 @@ function takePlan(event: Event): void {
 
 <template>
   <header class="bench-header">
+    <h1 class="visually-hidden">{{ store.job?.name ?? 'Oak Stilts' }}</h1>
     <RouterLink to="/jobs" class="mark" title="All jobs"><img src="/mark.svg" alt="" width="22" height="22" />Oak Stilts</RouterLink>
     <input v-if="store.job" class="name" :value="store.job.name" aria-label="Job name" maxlength="120" :style="{ width: `${Math.max(8, store.job.name.length + 1)}ch` }" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
     <span class="quiet saved" :class="store.saveState" role="status" aria-label="Saved state" :title="store.onlyHere ? 'This browser has no room to keep them. Leave this page open until they are saved.' : store.saveProblem">{{ saved }}</span>
     <NPopover v-if="store.job" trigger="click" placement="bottom-start">
       <template #trigger>
-        <button class="plain-button chip" aria-label="Printer and resin">{{ store.job.printer.name }} · {{ DEFAULT_RESIN }} · <span class="figure">{{ store.job.printer.layerMm.toFixed(2) }} mm</span></button>
+        <button class="plain-button chip" title="Printer and resin">{{ store.job.printer.name }} · {{ DEFAULT_RESIN }} · <span class="figure">{{ store.job.printer.layerMm.toFixed(2) }} mm</span></button>
       </template>
-      <div class="printer">
+      <div class="printer" role="dialog" aria-label="Printer">
         <p>Plate <span class="figure">{{ store.job.printer.widthMm }} × {{ store.job.printer.depthMm }} × {{ store.job.printer.heightMm }} mm</span></p>
         <p>Pixel <span class="figure">{{ store.job.printer.pixelMm.toFixed(3) }} mm</span>, layer height <span class="figure">{{ store.job.printer.layerMm.toFixed(3) }} mm</span></p>
         <p class="quiet">The scan samples every layer at this pixel and height.</p>

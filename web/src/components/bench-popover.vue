@@ -18,7 +18,7 @@ function escape(event: KeyboardEvent): void {
   <span ref="anchor" class="anchor" @keydown.esc="escape">
     <NPopover v-model:show="shown" trigger="click" :placement="placement" :show-arrow="false">
       <template #trigger><slot name="button" /></template>
-      <div class="sheet-form" role="group" :aria-label="label" @keydown.esc="escape"><slot /></div>
+      <div class="sheet-form" role="dialog" :aria-label="label" @keydown.esc="escape"><slot /></div>
     </NPopover>
   </span>
 </template>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { NModal } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { BINDINGS } from '../input/bindings'
+import BenchDialog from './bench-dialog.vue'
 
 const shown = defineModel<boolean>('shown', { required: true })
 const emit = defineEmits<{ run: [id: string] }>()
@@ -24,12 +24,12 @@ function run(id: string): void {
 </script>
 
 <template>
-  <NModal v-model:show="shown" preset="card" title="Find a command" style="width: 460px" :auto-focus="false" aria-label="Find a command">
+  <BenchDialog v-model:shown="shown" title="Commands" width="460px" :auto-focus="false">
     <input ref="input" v-model="text" class="search" aria-label="Command" placeholder="hold, layer, undo" @keydown.down.prevent="at = Math.min(found.length - 1, at + 1)" @keydown.up.prevent="at = Math.max(0, at - 1)" @keydown.enter.prevent="found[at] && run(found[at].id)" />
-    <ul role="listbox" aria-label="Commands">
+    <ul role="listbox" aria-label="Commands" tabindex="0">
       <li v-for="(b, i) in found" :key="b.id" role="option" :aria-selected="i === at" @click="run(b.id)"><span>{{ b.does }}</span><span class="figure quiet">{{ b.shown }}</span></li>
     </ul>
-  </NModal>
+  </BenchDialog>
 </template>
 
 <style scoped>

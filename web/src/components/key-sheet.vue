@@ -1,13 +1,13 @@
 <script setup lang="ts">
-import { NModal } from 'naive-ui'
 import { BINDINGS, type Binding } from '../input/bindings'
+import BenchDialog from './bench-dialog.vue'
 
 const shown = defineModel<boolean>('shown', { required: true })
 const groups = [...new Set(BINDINGS.map(b => b.group))].map(name => ({ name, rows: BINDINGS.filter((b: Binding) => b.group === name) }))
 </script>
 
 <template>
-  <NModal v-model:show="shown" preset="card" title="Keys and gestures" style="width: 760px" aria-label="Keys and gestures">
+  <BenchDialog v-model:shown="shown" title="Keys and gestures" width="760px">
     <div class="groups">
       <section v-for="g in groups" :key="g.name">
         <h3>{{ g.name }}</h3>
@@ -16,7 +16,7 @@ const groups = [...new Set(BINDINGS.map(b => b.group))].map(name => ({ name, row
         </dl>
       </section>
     </div>
-  </NModal>
+  </BenchDialog>
 </template>
 
 <style scoped>

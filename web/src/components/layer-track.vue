@@ -259,11 +259,12 @@ const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`
 </script>
 
 <template>
-  <div class="track">
+  <section class="track" aria-label="Layers of the print">
     <BenchPopover label="Signals" placement="top-start">
       <template #button>
-        <button class="lanes" aria-haspopup="dialog" aria-label="Lanes of the track" title="Which signals are drawn over the layers">
-          <span v-for="(l, i) in shownLanes.slice(0, 2)" :key="l.id"><i :style="{ borderTop: i === 0 ? `5px solid ${LINES[0].color}` : `2px solid ${LINES[i].color}` }" />{{ l.name }}</span><span v-if="shownLanes.length > 2">+ {{ shownLanes.length - 2 }}</span><span v-if="!shownLanes.length">signals</span>
+        <button class="lanes" aria-haspopup="dialog" title="Which signals are drawn over the layers">
+          <span class="visually-hidden">Signals drawn</span>
+          <span v-for="(l, i) in shownLanes.slice(0, 2)" :key="l.id"><i :style="{ borderTop: i === 0 ? `5px solid ${LINES[0].color}` : `2px solid ${LINES[i].color}` }" />{{ l.name }}</span><span v-if="shownLanes.length > 2">+ {{ shownLanes.length - 2 }}</span><span v-if="!shownLanes.length">none</span>
         </button>
       </template>
       <NCheckbox v-for="l in LANES" :key="l.id" :checked="state.lanes.includes(l.id)" :title="l.explains" @update:checked="setLane(l, $event)">
@@ -276,7 +277,7 @@ const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`
       ref="canvas" tabindex="0" role="slider" aria-label="Layer track" aria-orientation="horizontal" :aria-valuemin="1" :aria-valuemax="Math.max(1, state.layerCount)" :aria-valuenow="state.playhead + 1" :aria-valuetext="text"
       title="Drag the playhead; wheel zooms, right drag pans, double click shows all layers" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @contextmenu.prevent @dblclick="fit()" @wheel.prevent="wheel"
     />
-  </div>
+  </section>
 </template>
 
 <style scoped>

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-import { NModal } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Job } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
 import { useJobStore } from '../stores/job'
+import BenchDialog from './bench-dialog.vue'
 
 const props = defineProps<{ view: 'pose' | 'hold' }>()
 const emit = defineEmits<{ reload: [] }>()
@@ -78,13 +78,13 @@ defineExpose({ shown: () => trouble.value !== null })
 </script>
 
 <template>
-  <NModal :show="trouble !== null" preset="card" :title="trouble?.title" style="width: 440px" :closable="false" :mask-closable="false" :aria-label="trouble?.title">
+  <BenchDialog :shown="trouble !== null" :title="trouble?.title ?? ''" width="440px" must-answer>
     <p>{{ trouble?.text }}</p>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <div class="choices">
       <button v-for="c in trouble?.choices" :key="c.label" class="plain-button" :class="{ leading: c.leading }" :disabled="working" @click="choose(c)">{{ c.label }}</button>
     </div>
-  </NModal>
+  </BenchDialog>
 </template>
 
 <style scoped>

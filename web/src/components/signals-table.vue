@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { NDataTable, NModal, type DataTableColumns, type DataTableInst } from 'naive-ui'
+import { NDataTable, type DataTableColumns, type DataTableInst } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
+import BenchDialog from './bench-dialog.vue'
 
 interface Row { readonly key: number; readonly values: readonly string[]; readonly jump: boolean }
 const shown = defineModel<boolean>('shown', { required: true })
@@ -33,15 +34,19 @@ const table = ref<DataTableInst | null>(null)
 watch(shown, async now => {
   if (!now) return
   await nextTick()
-  requestAnimationFrame(() => table.value?.scrollTo({ top: Math.max(0, state.playhead - 4) * ROW_PX }))
+  requestAnimationFrame(() => {
+    table.value?.scrollTo({ top: Math.max(0, state.playhead - 4) * ROW_PX })
+    // it scrolls by keyboard as well
+    document.querySelectorAll('.signals-table .v-vl').forEach(e => e.setAttribute('tabindex', '0'))
+  })
 })
 </script>
 
 <template>
-  <NModal v-model:show="shown" preset="card" title="Signals of all layers" style="width: min(1060px, 94vw)" aria-label="Signals of all layers">
+  <BenchDialog v-model:shown="shown" title="Signals of all layers" width="1060px">
     <p class="quiet lead">A click takes the playhead there. ▲ marks a jump in area or load. Peel is an estimate from area and the vacuum of cups. <button class="plain-button" @click="bench.exportSignals()">Save as CSV</button></p>
-    <NDataTable ref="table" class="figure table" size="small" virtual-scroll :min-row-height="ROW_PX" :max-height="430" :row-class-name="rowClass" :columns="columns" :data="rows" :row-props="rowProps" :bordered="false" />
-  </NModal>
+    <NDataTable ref="table" class="figure table signals-table" size="small" virtual-scroll :min-row-height="ROW_PX" :max-height="430" :row-class-name="rowClass" :columns="columns" :data="rows" :row-props="rowProps" :bordered="false" />
+  </BenchDialog>
 </template>
 
 <style scoped>

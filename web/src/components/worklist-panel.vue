@@ -83,15 +83,17 @@ function walk(event: KeyboardEvent): void {
     </template>
     <template v-else>
       <p class="summary">{{ store.stilts.length ? 'Click one to see its sizes.' : 'No stilts yet. Take Place (P) and click under an island, or hold all open islands at once.' }}</p>
-      <NVirtualList ref="stilts" class="rows" :items="[...store.stilts]" :item-size="28" key-field="id" role="listbox" aria-label="Stilts" aria-multiselectable="true" tabindex="0" @keydown="walk">
-        <template #default="{ item: s }: { item: Stilt }">
-          <div class="row" role="option" :aria-selected="state.selectedStilts.includes(s.id)" :aria-label="`Stilt ${s.id}, ${s.gauge}`" @click="choose(s.id, $event.shiftKey)">
-            <span class="name">Stilt {{ s.id }}</span>
-            <span class="quiet gauge">{{ s.foot === 'none' ? 'lost foot' : s.foot === 'model' ? 'stick' : s.gauge }}</span>
-            <span class="figure layer">⌀{{ s.sizes.tipDiameterMm.toFixed(2) }}</span>
-          </div>
-        </template>
-      </NVirtualList>
+      <div class="rows" role="listbox" aria-label="Stilts" aria-multiselectable="true" tabindex="0" @keydown="walk">
+        <NVirtualList ref="stilts" class="list" :items="[...store.stilts]" :item-size="28" key-field="id">
+          <template #default="{ item: s }: { item: Stilt }">
+            <div class="row" role="option" :aria-selected="state.selectedStilts.includes(s.id)" :tabindex="s.id === store.stilts[0].id ? 0 : -1" @click="choose(s.id, $event.shiftKey)">
+              <span class="name">Stilt {{ s.id }}</span>
+              <span class="quiet gauge">{{ s.foot === 'none' ? 'lost foot' : s.foot === 'model' ? 'stick' : s.gauge }}</span>
+              <span class="figure layer">⌀{{ s.sizes.tipDiameterMm.toFixed(2) }}</span>
+            </div>
+          </template>
+        </NVirtualList>
+      </div>
     </template>
   </aside>
 </template>
@@ -105,14 +107,13 @@ function walk(event: KeyboardEvent): void {
 .summary { padding: 6px 10px 4px; color: var(--quiet); min-height: 46px; }
 .actions + .actions { padding-top: 0; }
 .actions { display: flex; gap: 6px; padding: 0 10px 8px; }
+.list { height: 100%; }
 .rows { flex: 1; min-height: 0; padding: 0 4px; outline-offset: -2px; }
 .row { display: grid; grid-template-columns: 1fr auto 56px; gap: 6px; align-items: center; height: 28px; padding: 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; user-select: none; }
 .row:hover { background: #f6f1e6; }
 .row[aria-selected='true'] { background: #f0e6d4; box-shadow: inset 2px 0 0 var(--accent); }
 .row .name { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .row .layer { text-align: right; color: var(--quiet); }
-
-
 .gauge { font-size: 12px; }
 .empty { padding: 10px 6px; color: var(--quiet); }
 </style>

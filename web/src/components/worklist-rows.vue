@@ -38,10 +38,8 @@ function toggle(group: FindingGroup): void {
   if (!next.delete(group.key)) next.add(group.key)
   folded.value = next
 }
-function describe(f: Finding): string {
-  const kind = f.kind === 'island' ? `${f.name} island` : f.name
-  return `${kind}, ${f.figure}, layer ${f.layer + 1}, ${STATE_NAMES[f.state]}`
-}
+const kindOf = (f: Finding): string => (f.kind === 'island' ? `${f.name} island` : f.name)
+const describe = (f: Finding): string => `${kindOf(f)}, ${f.figure}, layer ${f.layer + 1}, ${STATE_NAMES[f.state]}`
 /** What all of a group comes to, where that says something. */
 function sum({ findings, kind }: FindingGroup): string {
   const volume = findings.reduce((n, f) => n + (f.island?.volumeMm3 ?? f.cup?.volumeMm3 ?? f.pool?.volumeMm3 ?? 0), 0)
@@ -60,27 +58,30 @@ watch(() => state.selectedFinding, async key => {
 </script>
 
 <template>
-  <NVirtualList ref="list" class="list" :items="rows" :item-size="28" key-field="key" role="listbox" aria-label="Findings" tabindex="0">
-    <template #default="{ item: row }: { item: Row }">
-      <button v-if="'group' in row" class="row group" :aria-expanded="!folded.has(row.group.key)" :aria-label="`${nameOf(row.group)}, ${row.group.findings.length}`" tabindex="-1" @click="toggle(row.group)">
-        <span class="arrow" aria-hidden="true">{{ folded.has(row.group.key) ? '▸' : '▾' }}</span><span class="name">{{ nameOf(row.group) }} <span class="figure count">{{ row.group.findings.length }}</span></span><span class="figure quiet">{{ sum(row.group) }}</span>
-      </button>
-      <div v-else-if="'finding' in row" class="row" role="option" :aria-selected="row.finding.key === state.selectedFinding" :aria-label="describe(row.finding)" :title="bench.whyNotHeld(row.finding) ?? describe(row.finding)" @click="bench.goTo(row.finding)">
-        <FindingMark :kind="row.finding.kind" :state="row.finding.state" />
-        <span class="figure main">{{ row.finding.figure }}</span>
-        <span class="figure layer">{{ row.finding.layer + 1 }}</span>
-      </div>
-      <div v-else class="row folded" role="option" aria-selected="false" :aria-label="`${row.note.name}, ${row.note.count}${row.note.area ? `, ${row.note.area}` : ''}`" :title="row.note.explains">
-        <FindingMark :kind="row.note.kind" state="settled" />
-        <span class="name">{{ row.note.name }}</span>
-        <span class="figure layer">{{ row.note.area ?? row.note.count }}</span>
-      </div>
-    </template>
-  </NVirtualList>
+  <div class="box" role="listbox" aria-label="Findings" tabindex="0">
+    <NVirtualList ref="list" class="list" :items="rows" :item-size="28" key-field="key">
+      <template #default="{ item: row }: { item: Row }">
+        <div v-if="'group' in row" class="row group" role="option" aria-selected="false" tabindex="0" @click="toggle(row.group)" @keydown.enter.stop="toggle(row.group)" @keydown.space.stop.prevent="toggle(row.group)">
+          <span class="arrow" aria-hidden="true">{{ folded.has(row.group.key) ? '▸' : '▾' }}</span><span class="name">{{ nameOf(row.group) }} <span class="figure count">{{ row.group.findings.length }}</span><span class="visually-hidden"> {{ folded.has(row.group.key) ? 'folded' : 'unfolded' }}</span></span><span class="figure quiet">{{ sum(row.group) }}</span>
+        </div>
+        <div v-else-if="'finding' in row" class="row" role="option" :aria-selected="row.finding.key === state.selectedFinding" :title="bench.whyNotHeld(row.finding) ?? describe(row.finding)" @click="bench.goTo(row.finding)">
+          <FindingMark :kind="row.finding.kind" :state="row.finding.state" />
+          <span class="figure main"><span class="visually-hidden">{{ kindOf(row.finding) }}, </span>{{ row.finding.figure }}</span>
+          <span class="figure layer"><span class="visually-hidden"> layer </span>{{ row.finding.layer + 1 }}<span class="visually-hidden"> {{ STATE_NAMES[row.finding.state] }}</span></span>
+        </div>
+        <div v-else class="row folded" role="option" aria-selected="false" :title="row.note.explains">
+          <FindingMark :kind="row.note.kind" state="settled" />
+          <span class="name">{{ row.note.name }}</span>
+          <span class="figure layer"><span class="visually-hidden"> {{ row.note.area ? row.note.count : "" }} </span>{{ row.note.area ?? row.note.count }}</span>
+        </div>
+      </template>
+    </NVirtualList>
+  </div>
 </template>
 
 <style scoped>
-.list { flex: 1; min-height: 0; padding: 0 4px; outline-offset: -2px; }
+.box { flex: 1; min-height: 0; padding: 0 4px; outline-offset: -2px; }
+.list { height: 100%; }
 .row { display: grid; grid-template-columns: 16px 1fr auto; gap: 8px; align-items: center; width: 100%; height: 28px; padding: 0 6px; border: 0; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; background: none; text-align: left; user-select: none; }
 .row:hover { background: #f6f1e6; }
 .row[aria-selected='true'] { background: #f0e6d4; box-shadow: inset 2px 0 0 var(--accent); }

@@ -193,7 +193,7 @@ function reload(): void {
   <div class="bench">
     <BenchHeader :view="view" @undo="undo" @redo="redo" @help="helpShown = true" @find="finderShown = true" />
     <main v-if="trouble" class="trouble">
-      <h1>This job cannot be opened</h1>
+      <h2>This job cannot be opened</h2>
       <p>{{ trouble }}</p>
       <RouterLink to="/jobs">Back to all jobs</RouterLink>
     </main>
@@ -226,7 +226,7 @@ function reload(): void {
 </template>
 
 <style scoped>
-.bench { display: grid; grid-template-rows: 44px 1fr auto; height: 100%; }
+.bench { display: grid; grid-template-rows: 44px 1fr auto; height: 100%; position: relative; }
 .middle { display: grid; grid-template-columns: 240px 1fr 340px; min-height: 0; }
 .center { display: grid; grid-template-rows: 1fr 36px; min-width: 0; min-height: 0; }
 .sheet { display: flex; flex-direction: column; background: var(--panel); border-left: 1px solid var(--divider); min-height: 0; }

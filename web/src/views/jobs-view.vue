@@ -1,15 +1,14 @@
 <script setup lang="ts">
-import { useDialog } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import type { JobSummary } from '@oak-stilts/core/contract'
 import { api } from '../api/client'
 import { unsentCounts } from '../api/unsent'
+import BenchDialog from '../components/bench-dialog.vue'
 import { useJobStore } from '../stores/job'
 
 const LIMIT_MB = 500
 const router = useRouter()
-const dialog = useDialog()
 const jobs = ref<JobSummary[] | null>(null)
 const unsent = ref<ReadonlyMap<string, number>>(new Map())
 const trouble = ref('')
@@ -66,14 +65,14 @@ function choose(event: Event): void {
   void bringIn(input.files?.[0])
   input.value = ''
 }
-function remove(job: JobSummary): void {
-  dialog.warning({
-    title: `Delete “${job.name}”?`, content: 'The model and its stilts are removed from this list. This cannot be undone.', positiveText: 'Delete', negativeText: 'Keep',
-    onPositiveClick: async () => {
-      await api.remove(job.id).catch(error => (trouble.value = (error as Error).message))
-      await load()
-    },
-  })
+/** The job that is asked about before it is deleted. */
+const doomed = ref<JobSummary | null>(null)
+async function remove(): Promise<void> {
+  const job = doomed.value
+  doomed.value = null
+  if (!job) return
+  await api.remove(job.id).catch(error => (trouble.value = (error as Error).message))
+  await load()
 }
 async function copy(job: JobSummary): Promise<void> {
   await api.copy(job.id, `${job.name.slice(0, 110)} (copy)`).catch(error => (trouble.value = (error as Error).message))
@@ -117,11 +116,15 @@ const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { da
             <span class="quiet figure">{{ job.mesh.sizeMm.map(v => v.toFixed(0)).join(' × ') }} mm · {{ job.mesh.triangles.toLocaleString('en') }} triangles</span>
             <span class="quiet">{{ job.stilts ? `${job.stilts} stilts` : 'no stilts yet' }} · {{ when(job.updatedAt) }}</span>
             <span v-if="unsent.get(job.id)" class="unsent">{{ unsent.get(job.id) }} {{ unsent.get(job.id) === 1 ? 'change was' : 'changes were' }} not saved yet; open the job to save {{ unsent.get(job.id) === 1 ? 'it' : 'them' }}.</span>
-            <span class="actions"><button class="link-button" :aria-label="`Copy ${job.name}`" @click="copy(job)">Copy</button><button class="link-button" :aria-label="`Delete ${job.name}`" @click="remove(job)">Delete</button></span>
+            <span class="actions"><button class="link-button" :aria-label="`Copy ${job.name}`" @click="copy(job)">Copy</button><button class="link-button" :aria-label="`Delete ${job.name}`" @click="doomed = job">Delete</button></span>
           </div>
         </li>
       </ul>
     </main>
+    <BenchDialog :shown="doomed !== null" :title="`Delete “${doomed?.name}”?`" width="420px" @update:shown="doomed = null">
+      <p>The model and its stilts are removed from this list. This cannot be undone.</p>
+      <p class="choices"><button class="plain-button leading" @click="remove">Delete</button> <button class="plain-button" @click="doomed = null">Keep</button></p>
+    </BenchDialog>
   </div>
 </template>
 
@@ -145,5 +148,6 @@ h2 { font-size: 16px; font-weight: 600; margin: 26px 0 12px; }
 .text a { color: var(--ink); text-decoration: none; font-size: 15px; }
 .text .figure { font-size: 12.5px; }
 .unsent { color: #560f2a; }
+.choices { display: flex; gap: 8px; margin-top: 14px; }
 .actions { margin: 4px 0 0 -6px; }
 </style>
