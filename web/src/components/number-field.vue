@@ -25,7 +25,8 @@ const written = (v: number): string => v.toFixed(v !== 0 && Math.abs(v) < 0.1 &&
 const shown = (): string => (mixed.value ? [spread.value.low, spread.value.mean, spread.value.high].map(written).join(' · ') : props.values.length ? written(props.values[0]) : '')
 const text = ref(shown())
 const wrong = ref(false)
-watch(() => props.values, () => {
+// the parent makes a new array at every drawing; only other numbers take what is being typed away
+watch(() => props.values.join(), () => {
   text.value = shown()
   wrong.value = false
 })
