@@ -167,15 +167,18 @@ export class BenchPage {
       scroller.scrollTop = d < 0 ? 0 : before + d
       return scroller.scrollTop - before
     }, by)
-    await scroll(-1)
-    for (let page = 0, seen = new Set<string>(); page < 200; page++) {
-      await this.page.waitForTimeout(60)
-      for (const row of await list.getByRole('option', { name }).all()) {
-        const label = (await row.textContent()) ?? ''
-        seen.add(label)
-        if (seen.size > nth) return row
-      }
-      if ((await scroll(280)) <= 0) break
+    // rows are drawn a frame after the list is scrolled, and frames take long where a large part is drawn beside it
+    const drawn = (): Promise<unknown> => this.page.evaluate(() => new Promise(resolve => requestAnimationFrame(() => requestAnimationFrame(() => requestAnimationFrame(resolve)))))
+    for (let round = 0; round < 3; round++) {
+      await scroll(-1)
+      const seen = new Set<string>()
+      do {
+        await drawn()
+        for (const row of await list.getByRole('option', { name }).all()) {
+          seen.add((await row.textContent()) ?? '')
+          if (seen.size > nth) return row
+        }
+      } while ((await scroll(280)) > 0)
     }
     return list.getByRole('option', { name }).nth(nth)
   }
