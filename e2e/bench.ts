@@ -140,9 +140,13 @@ export class BenchPage {
   }
 
   async message(text: string | RegExp): Promise<string> {
-    const found = this.page.getByRole('status', { name: 'Message' }).filter({ hasText: text })
-    await found.waitFor()
-    return (await found.textContent()) ?? ''
+    const pattern = typeof text === 'string' ? text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&') : text.source
+    // looked for and read at once: a message goes after a while
+    const found = await this.page.waitForFunction(p => {
+      const said = document.querySelector('[role=status][aria-label=Message]')?.textContent?.trim() ?? ''
+      return new RegExp(p).test(said) && said
+    }, pattern)
+    return (await found.jsonValue()) || ''
   }
 
   /** Writes into a number field and leaves it. */
