@@ -281,7 +281,7 @@ describe('large plans', () => {
     const store = new JobStore(db)
     const summary = { triangles: 12, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1] as [number, number, number], looksStanding: false }
     const id = await store.create({ name: 'large', meshHash: 'x', mesh: summary, picture: 'y' })
-    const putNodes = Array.from({ length: 12_000 }, (_, i) => ({ id: `${12_000 - i}.knee`, stilt: 12_000 - i, kind: 'knee' as const, at: [i / 7, 0.1 + i, 1e-7 * i] as [number, number, number] }))
+    const putNodes = Array.from({ length: 12_000 }, (_, i) => ({ id: `${12_000 - i}.knee`, stilt: 12_000 - i, kind: 'knee' as const, at: [i / 7, 0.1 + i / 3, 1e-7 * i] as [number, number, number] }))
     await store.edit(id, { batch: 'all-of-them', baseRevision: 0, edits: [{ label: 'place', putNodes }] })
     expect((await store.get(id))?.nodes).toEqual(putNodes)
     const moved = { ...putNodes[7], at: [1, 2, 3] as [number, number, number] }

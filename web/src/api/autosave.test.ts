@@ -78,7 +78,7 @@ describe('the outbox', () => {
   it('keeps what is large apart from what follows', async () => {
     const { state, send } = server()
     const box = createOutbox({ revision: 0, send, keeper: keeper().k, ...quick })
-    const many = (n: number) => ({ label: 'place', putNodes: Array.from({ length: n }, (_, i) => ({ id: `${i + 1}.knee`, stilt: i + 1, kind: 'knee' as const, at: [i, 0, 5] as [number, number, number] })) })
+    const many = (n: number) => ({ label: 'place', putNodes: Array.from({ length: n }, (_, i) => ({ id: `${i + 1}.knee`, stilt: i + 1, kind: 'knee' as const, at: [i / 10, 0, 5] as [number, number, number] })) })
     for (let i = 0; i < 4; i++) box.push(many(12_000))
     await box.flush()
     expect(state.sizes).toEqual([1, 1, 1, 1])

@@ -30,7 +30,7 @@ describe('the worklist', () => {
     expect(adviceFor({ ...body, state: 'settled' }).help).toMatch(/Nothing is left/)
   })
   it('is empty before the first scan', () => {
-    expect(worklistOf(null, [])).toEqual({ findings: [], noted: 0, bridges: 0, open: 0 })
+    expect(worklistOf(null, [])).toEqual({ findings: [], noted: 0, bridges: 0, pockets: 0, open: 0 })
   })
   it('leaves out what is waived, wherever the part stands, and takes it back', () => {
     const limb = list.findings.find(f => f.name === 'Limb')
