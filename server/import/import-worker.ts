@@ -1,9 +1,10 @@
 import { createHash } from 'node:crypto'
-import { closeSync, fsyncSync, openSync, readFileSync, statSync, writeSync } from 'node:fs'
+import { readFileSync, statSync } from 'node:fs'
 import type { MeshSummary } from '@oak-stilts/core/contract'
 import { drawPicture, encodeMesh, MeshError, prepareSolid, readStl, writeStl } from '@oak-stilts/core/mesh'
 import { looksStanding, placementOf, placeMesh, type Pose } from '@oak-stilts/core/pose'
 import type { DemoModel } from '@oak-stilts/demo'
+import { writeSynced } from '../store/write-synced'
 
 /** What an import is asked for. Whatever is large is written to files. */
 export type ImportTask =
@@ -18,16 +19,6 @@ const PICTURE = { width: 480, height: 320, azimuthDeg: 32, elevationDeg: -6 }
 /** Memory that preparing takes for every byte of a file, measured on binary STL; less on text. */
 const BYTES_PER_BYTE = 9
 
-function save(path: string, bytes: Uint8Array): void {
-  const file = openSync(path, 'w')
-  try {
-    for (let at = 0; at < bytes.length;) at += writeSync(file, bytes, at, Math.min(bytes.length - at, 1 << 24))
-    fsyncSync(file)
-  } finally {
-    closeSync(file)
-  }
-}
-
 async function read(task: Extract<ImportTask, { kind: 'read' }>, memoryMb: number): Promise<ImportAnswer> {
   if (statSync(task.path).size * BYTES_PER_BYTE > memoryMb * 1024 * 1024) throw new RangeError('over the limit')
   const prepared = prepareSolid(readStl(readFileSync(task.path)))
@@ -38,14 +29,14 @@ async function read(task: Extract<ImportTask, { kind: 'read' }>, memoryMb: numbe
   png.data = Buffer.from(drawn.rgba)
   const { sizeMm, ...report } = prepared.report
   const bytes = encodeMesh(prepared.mesh)
-  save(task.meshPath, bytes)
-  save(task.picturePath, PNG.sync.write(png))
+  writeSynced(task.meshPath, bytes)
+  writeSynced(task.picturePath, PNG.sync.write(png))
   return { ok: true, mesh: { hash: createHash('sha256').update(bytes).digest('hex'), summary: { ...report, sizeMm: [...sizeMm], looksStanding: looksStanding(prepared.mesh) } } }
 }
 
 async function sculptTo(task: Extract<ImportTask, { kind: 'sculpt' }>): Promise<ImportAnswer> {
   const { sculpt } = await import('@oak-stilts/demo')
-  save(task.path, writeStl(await sculpt(task.model), `Oak Stilts demo: ${task.model}`))
+  writeSynced(task.path, writeStl(await sculpt(task.model), `Oak Stilts demo: ${task.model}`))
   return { ok: true, mesh: null }
 }
 

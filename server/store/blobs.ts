@@ -1,6 +1,7 @@
 import { createHash, randomUUID } from 'node:crypto'
-import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, readdirSync, renameSync, rmSync, statSync, writeSync } from 'node:fs'
+import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
+import { writeSynced } from './write-synced'
 
 /** Large binary data by hash: written under a temporary name, synced and renamed, so that a file is whole or absent. */
 export class BlobStore {
@@ -33,13 +34,7 @@ export class BlobStore {
     if (this.isWhole(hash, kind, bytes.length)) return
     const temporary = join(this.#folder, `${randomUUID()}.part`)
     try {
-      const file = openSync(temporary, 'w')
-      try {
-        for (let at = 0; at < bytes.length;) at += writeSync(file, bytes, at, Math.min(bytes.length - at, 1 << 24))
-        fsyncSync(file)
-      } finally {
-        closeSync(file)
-      }
+      writeSynced(temporary, bytes)
       renameSync(temporary, this.pathOf(hash, kind))
     } catch (error) {
       rmSync(temporary, { force: true })

@@ -109,7 +109,7 @@ function walk(event: KeyboardEvent): void {
 .actions { display: flex; gap: 6px; padding: 0 10px 8px; }
 .list { height: 100%; }
 .rows { flex: 1; min-height: 0; padding: 0 4px; outline-offset: -2px; }
-.row { display: grid; grid-template-columns: 1fr auto 56px; gap: 6px; align-items: center; height: 28px; padding: 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; user-select: none; }
+.row { display: grid; grid-template-columns: 1fr auto 56px; gap: 6px; align-items: center; height: 28px; padding: 0 12px 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; user-select: none; }
 .row:hover { background: #f6f1e6; }
 .row[aria-selected='true'] { background: #f0e6d4; box-shadow: inset 2px 0 0 var(--accent); }
 .row .name { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }

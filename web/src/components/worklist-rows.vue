@@ -82,7 +82,7 @@ watch(() => state.selectedFinding, async key => {
 <style scoped>
 .box { flex: 1; min-height: 0; padding: 0 4px; outline-offset: -2px; }
 .list { height: 100%; }
-.row { display: grid; grid-template-columns: 16px 1fr auto; gap: 8px; align-items: center; width: 100%; height: 28px; padding: 0 6px; border: 0; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; background: none; text-align: left; user-select: none; }
+.row { display: grid; grid-template-columns: 16px 1fr auto; gap: 8px; align-items: center; width: 100%; height: 28px; padding: 0 12px 0 6px; border: 0; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; background: none; text-align: left; user-select: none; }
 .row:hover { background: #f6f1e6; }
 .row[aria-selected='true'] { background: #f0e6d4; box-shadow: inset 2px 0 0 var(--accent); }
 .name { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
