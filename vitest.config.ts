@@ -3,6 +3,8 @@ import { defineConfig } from 'vitest/config'
 export default defineConfig({
   test: {
     include: ['{core,server,cli,demo,web,scripts}/**/*.test.ts'],
+    // all cores: the files know nothing of each other
+    maxWorkers: '100%',
     testTimeout: 60000,
     hookTimeout: 120000,
   },

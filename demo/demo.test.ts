@@ -27,7 +27,7 @@ describe('the demo models', () => {
     expect(solid.volume() / report.volumeMm3).toBeCloseTo(1, 4)
     // layer areas at fifty heights
     const placement = placementOf(mesh.positions, job.pose, 0.05)
-    const result = new ModelScan(mesh, raster, placement).runToEnd()
+    const result = new ModelScan(mesh, raster, placement).runTo('graph')
     const posed = solid.transform([placement[0], placement[4], placement[8], 0, placement[1], placement[5], placement[9], 0, placement[2], placement[6], placement[10], 0, placement[3], placement[7], placement[11], 1])
     let strictly = 0
     for (let i = 0; i < 50; i++) {

@@ -1,17 +1,10 @@
-import { writeFileSync } from 'node:fs'
-import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
-import { writeStl } from '@oak-stilts/core/mesh'
-import { box } from '../core/testing/shapes'
-import { BenchPage, temporaryFolder } from './bench'
+import { BenchPage } from './bench'
+import { lantern, plate } from './parts'
 import { withBench } from './with-bench'
 
 let id = ''
-const { server, bench, browser } = withBench({ size: { width: 1280, height: 665 }, begin: async setup => {
-  id = await setup.server.idOf("Diver's bell")
-  await setup.bench.page.goto(`${setup.server.url}/jobs/${id}/hold`)
-  await setup.bench.scanned()
-} })
+const { server, bench, browser } = withBench({ seed: false, size: { width: 1280, height: 665 }, begin: async setup => void (id = await setup.bench.bringIn(setup.server, 'lantern', lantern())) })
 
 describe('the bench by hand', () => {
   it('steps through layers and findings by keyboard', async () => {
@@ -30,13 +23,27 @@ describe('the bench by hand', () => {
     await bench.page.getByRole('region', { name: 'Body island' }).waitFor()
   })
 
-  it('shows the cup: where it begins, what it encloses, how it ends', async () => {
-    await (await bench.row(/^Cup, 20/)).click()
+  it('shows the cup: where it begins, what it encloses, how it ends, and where a vent would let it breathe', async () => {
+    await (await bench.row(/^Cup,/)).click()
     const sheet = bench.page.getByRole('region', { name: 'Cup' })
     await sheet.waitFor()
     expect(await sheet.textContent()).toMatch(/where it joins the outside/)
+    await sheet.getByText(/through \d\.\d\d mm of wall/).waitFor()
+    await sheet.getByText(/\d+\.\d\d N/).waitFor()
     const picture = bench.page.getByRole('img', { name: /Layer \d+ from above/ })
     await expect.poll(() => picture.getAttribute('aria-label')).toMatch(/1 enclosed/)
+  })
+
+  it('goes back one step at Esc: first the menu, then the selection', async () => {
+    const sheet = bench.page.getByRole('region', { name: 'Cup' })
+    await bench.page.getByRole('button', { name: /^Show/ }).click()
+    const entry = bench.page.getByText('Outline of the layer under the pointer')
+    await entry.waitFor()
+    await bench.page.keyboard.press('Escape')
+    await entry.waitFor({ state: 'hidden' })
+    expect(await sheet.isVisible()).toBe(true)
+    await bench.page.keyboard.press('Escape')
+    await sheet.waitFor({ state: 'hidden' })
   })
 
   it('explains its keys from the table that binds them', async () => {
@@ -50,7 +57,7 @@ describe('the bench by hand', () => {
   })
 
   it('holds one finding, then moves its foot and tip by dragging', async () => {
-    await (await bench.row(/Limb island/, 4)).click()
+    await (await bench.row(/Limb island/, 1)).click()
     await bench.page.getByRole('button', { name: 'Hold this island' }).click()
     await bench.message(/1 stilt was placed/)
     await bench.scanned()
@@ -90,18 +97,9 @@ describe('the bench by hand', () => {
   })
 
   it('places forty stilts by clicking, and undo takes all of them back', async () => {
-    // a plate of its own: what is tried is the hand, not the drawing of a large model
-    const file = join(temporaryFolder(), 'plate.stl')
-    writeFileSync(file, writeStl(box([-12, -8, 0], [12, 8, 3]), 'plate'))
+    // a plate of its own: what is tried is the hand
     const own = await BenchPage.open(browser())
-    await own.page.goto(`${server.url}/jobs`)
-    await own.page.getByLabel('STL file').setInputFiles(file)
-    await own.page.getByLabel('Job name').waitFor()
-    await own.page.getByRole('link', { name: 'Pose' }).click()
-    await own.page.getByRole('radio', { name: /Lift 5 mm/ }).check()
-    await own.page.getByRole('button', { name: 'Stand it so' }).click()
-    await own.page.getByRole('link', { name: /^Hold/ }).click()
-    await own.scanned()
+    await own.bringIn(server, 'plate', plate())
     await own.stage.focus()
     for (let i = 0; i < 6; i++) await own.page.keyboard.press('o')
     await own.still()
@@ -110,7 +108,7 @@ describe('the bench by hand', () => {
     for (let i = 0; i < 40; i++) {
       const at = await own.at([-10.5 + 3 * (i % 8), -6 + 3 * Math.floor(i / 8), 5])
       await own.page.mouse.click(at.x, at.y)
-      await expect.poll(() => own.stiltCount()).toBe(i + 1)
+      await expect.poll(() => own.stiltCount(), { message: `stilt ${i + 1}` }).toBe(i + 1)
     }
     for (let i = 0; i < 40; i++) await own.page.keyboard.press('Control+z')
     await expect.poll(() => own.stiltCount()).toBe(0)

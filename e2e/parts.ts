@@ -1,18 +1,29 @@
 import { joinMeshes, writeStl } from '@oak-stilts/core/mesh'
-import { bowl, box, lathe, moved, sphere } from '../core/testing/shapes'
+import type { Vec3 } from '@oak-stilts/core/mesh'
+import { box, lathe, sphere } from '../core/testing/shapes'
+
+/** `count` places around the z axis, at a radius and a height, mm. */
+function around(count: number, radius: number, z: (i: number) => number, turn = 0): Vec3[] {
+  return Array.from({ length: count }, (_, i) => {
+    const a = ((i + turn) * 2 * Math.PI) / count
+    return [radius * Math.cos(a), radius * Math.sin(a), z(i)]
+  })
+}
 
 /**
- * A lantern of some 5,000 triangles for trying things by hand: a bowl that pulls, drops that hang below its rim, a bracket that juts
- * out and a flat foot. Everything that the bench shows is there, and a scan takes moments.
+ * A lantern of some 5,000 triangles for trying things by hand: a bowl that pulls until it joins the outside between the pillars that
+ * carry the lid, buds and drops that hang below its rim, and brackets that jut out. Everything that the bench shows is there, and a
+ * scan takes moments.
  */
 export function lantern(): Uint8Array {
-  const drops = Array.from({ length: 7 }, (_, i) => {
-    const a = (i * 2 * Math.PI) / 7
-    return moved(lathe([[0, 0], [0.7, 1], [0.35, 4], [0, 4]], 24), [9.3 * Math.cos(a), 9.3 * Math.sin(a), 3 + i * 0.4])
-  })
+  const places = around(4, 10.6, i => 2 + 0.2 * i)
+  const buds = places.map(at => sphere(at, 1.8, 20))
+  const stems = places.map(([x, y, z]) => lathe([[0, 0], [0.7, 0], [0.7, 5 - z], [0, 5 - z]], 16, [x, y, z]))
+  const drops = around(4, 10.6, i => 2.4 + 0.1 * i, 0.5).map(at => lathe([[0, 0], [0.6, 0.9], [0.3, 3], [0, 3]], 24, at))
+  const pillars = around(6, 7.3, () => 5.5, 0.25).map(at => lathe([[0, 0], [0.5, 0], [0.5, 4], [0, 4]], 24, at))
   return writeStl(joinMeshes([
-    bowl(8, 1.2, 10, 2, 0, 96), lathe([[7.5, 6], [9.9, 6], [9.9, 8], [7.5, 8], [7.5, 6]].slice(0, 4) as [number, number][], 96), ...drops,
-    box([7, -1.5, 9], [15, 1.5, 10]), sphere([0, 0, 4], 2.2, 48),
+    lathe([[0, 0], [6, 0], [8, 2], [8, 6], [6.8, 6], [6.8, 2], [0, 1.4]], 96), lathe([[7.4, 4.5], [12, 4.5], [12, 5.5], [7.4, 5.5], [7.4, 4.5]], 96),
+    ...buds, ...stems, ...drops, ...pillars, lathe([[0, 9], [8, 9], [3, 11], [0, 11]], 96), box([6.5, -1.5, 9.1], [13, 1.5, 9.8]), box([-11.5, -1, 9.2], [-6.5, 1, 9.8]), sphere([0, 0, 3], 1.6, 32),
   ]), 'lantern')
 }
 

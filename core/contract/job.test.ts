@@ -7,18 +7,27 @@ const beam = (n: number, d: number): PlanBeam => ({ id: `${n}.cone`, stilt: n, f
 const waiver = (n: number, reason: string): Waiver => ({ id: `w${n}`, kind: 'island', at: [n, 0, 0], reason })
 const start: JobContent = { name: 'job', pose: { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 5 }, poseSettled: true, nodes: [knee(1, 1), knee(2, 2), knee(3, 3)], beams: [beam(1, 1), beam(2, 2)], settings: DEFAULT_SETTINGS, waivers: [waiver(1, 'spare')] }
 const number = fc.integer({ min: 1, max: 6 })
+const some = <T>(of: fc.Arbitrary<T>, id: (t: T) => unknown) => fc.uniqueArray(of, { selector: id, maxLength: 4 })
 const edit = fc.record<Edit>({
   label: fc.constant('edit'),
-  putNodes: fc.uniqueArray(fc.tuple(number, fc.integer({ min: 0, max: 99 })), { selector: t => t[0], maxLength: 4 }).map(l => l.map(([n, x]) => knee(n, x))),
-  dropBeams: fc.uniqueArray(number.map(n => `${n}.cone`), { maxLength: 3 }),
+  putNodes: some(fc.tuple(number, fc.integer({ min: 0, max: 99 })), t => t[0]).map(l => l.map(([n, x]) => knee(n, x))),
+  dropNodes: some(number.map(n => `${n}.knee`), id => id),
+  putBeams: some(fc.tuple(number, fc.integer({ min: 1, max: 9 })), t => t[0]).map(l => l.map(([n, d]) => beam(n, d))),
+  dropBeams: some(number.map(n => `${n}.cone`), id => id),
   pose: fc.record({ tiltXDeg: fc.integer({ min: -90, max: 90 }), tiltYDeg: fc.constant(0), turnDeg: fc.constant(0), liftMm: fc.constant(5) }),
+  poseSettled: fc.boolean(),
   name: fc.constantFrom('a', 'b'),
   settings: fc.integer({ min: 1, max: 9 }).map(flapMm => ({ ...DEFAULT_SETTINGS, flapMm })),
-  putWaivers: fc.uniqueArray(fc.integer({ min: 1, max: 4 }), { maxLength: 2 }).map(l => l.map(n => waiver(n, 'the wall hides it'))),
-  dropWaivers: fc.uniqueArray(fc.constantFrom('w1', 'w2'), { maxLength: 2 }),
+  putWaivers: some(fc.integer({ min: 1, max: 4 }), n => n).map(l => l.map(n => waiver(n, 'the wall hides it'))),
+  dropWaivers: some(fc.constantFrom('w1', 'w2'), id => id),
 }, { requiredKeys: ['label'] })
 
-const sorted = (job: JobContent): unknown => ({ ...job, nodes: [...job.nodes].sort((a, b) => a.id.localeCompare(b.id)), beams: [...job.beams].sort((a, b) => a.id.localeCompare(b.id)), waivers: [...job.waivers].sort((a, b) => a.id.localeCompare(b.id)) })
+const LISTS = ['nodes', 'beams', 'waivers'] as const
+/** With its lists as sets of rows: their order says nothing, and rows that come back are the last. */
+function asSets(job: JobContent): unknown {
+  return { ...job, ...Object.fromEntries(LISTS.map(list => [list, Object.fromEntries(job[list].map(row => [row.id, row]))])) }
+}
+const ids = (job: JobContent, list: (typeof LISTS)[number]): string[] => job[list].map(row => row.id)
 
 describe('edits', () => {
   it('are taken back by their inverse, step by step', () => {
@@ -28,11 +37,30 @@ describe('edits', () => {
       for (const e of edits) {
         expect(EditSchema.safeParse(e).success).toBe(true)
         inverses.push(inverseOf(job, e))
+        const before = job
         job = applyEdit(job, e)
+        for (const list of LISTS) {
+          // no row twice, and those that stay do not change places
+          expect(new Set(ids(job, list)).size).toBe(job[list].length)
+          const stay = new Set(ids(before, list).filter(id => ids(job, list).includes(id)))
+          expect(ids(job, list).filter(id => stay.has(id))).toEqual([...stay])
+        }
       }
-      for (const i of inverses.reverse()) job = applyEdit(job, i)
-      expect(sorted(job)).toEqual(sorted(start))
-    }))
+      const after = job
+      for (const i of inverses.toReversed()) {
+        expect(EditSchema.safeParse(i).success).toBe(true)
+        job = applyEdit(job, i)
+      }
+      expect(asSets(job)).toEqual(asSets(start))
+      // and done again
+      for (const e of edits) job = applyEdit(job, e)
+      expect(asSets(job)).toEqual(asSets(after))
+    }), { numRuns: 400 })
+  })
+  it('put a row that they also drop', () => {
+    const both: Edit = { label: 'both', putBeams: [beam(1, 7)], dropBeams: ['1.cone'] }
+    expect(applyEdit(start, both).beams).toEqual([beam(1, 7), beam(2, 2)])
+    expect(applyEdit(applyEdit(start, both), inverseOf(start, both))).toEqual(start)
   })
   it('leave alone what they do not name', () => {
     const next = applyEdit(start, { label: 'move', putNodes: [knee(2, 9)] })

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
+import Module from 'manifold-3d'
 import { describe, expect, it } from 'vitest'
-import { joinMeshes, prepareMesh, volumeOf, type Mesh } from '../mesh'
+import { joinMeshes, prepareMesh, volumeOf, type Mesh, type Vec3 } from '../mesh'
 import { placementOf, placeMesh } from '../pose'
 import { between, random, type Random } from '../testing/random'
 import { box, curtain, lathe, reversed, sphere } from '../testing/shapes'
@@ -11,6 +12,10 @@ import { joinLedges } from './ledges'
 // known in closed form. And the rule over all of them: what hangs is in a finding, or in a folded row with its area.
 
 const RASTERS: readonly Raster[] = [{ pixelMm: 0.05, layerMm: 0.05 }, { pixelMm: 0.1, layerMm: 0.1 }, { pixelMm: 0.08, layerMm: 0.05 }]
+/** For scenes in which spaces are measured: their parts are larger. */
+const COARSE: readonly Raster[] = [{ pixelMm: 0.1, layerMm: 0.1 }, { pixelMm: 0.12, layerMm: 0.1 }, { pixelMm: 0.08, layerMm: 0.12 }]
+const one = <T>(list: readonly T[], r: Random): T => list[Math.floor(r() * list.length)]
+let scenes = 0
 
 interface Scene {
   readonly raster: Raster
@@ -19,7 +24,8 @@ interface Scene {
 
 /** Model and supports of one frame, turned about the vertical together, and scanned. */
 function scanned(model: Mesh, supports: readonly Mesh[], r: Random): Scene {
-  const raster = RASTERS[Math.floor(r() * RASTERS.length)]
+  const raster = one(RASTERS, r)
+  scenes++
   const turn = placementOf(model.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: between(r, -180, 180), liftMm: lowest(model) }, raster.pixelMm)
   const scan = new ModelScan(placeMesh(model, turn), raster)
   scan.setStilts(supports.map(s => placeMesh(s, turn)))
@@ -57,8 +63,8 @@ describe('eaves: a slab on a wall whose underside is lowest in front of the wall
     return { front, up, t, out, width, mesh: joinMeshes([box([-3, 0, 0], [0, width, 9]), slab]) }
   }
 
-  it('is an island and a ledge: what is laid out of reach after it joined belongs to no island, 24 scenes', () => {
-    each(24, 1, (r, seed) => {
+  it('is an island and a ledge: what is laid out of reach after it joined belongs to no island, 72 scenes', () => {
+    each(72, 1, (r, seed) => {
       const { front, up, t, out, width, mesh } = eaves(r)
       const { result, raster } = scanned(mesh, [], r)
       const islands = result.islands.filter(i => hangs(i.state)), ledges = result.ledges.filter(l => hangs(l.state))
@@ -70,13 +76,13 @@ describe('eaves: a slab on a wall whose underside is lowest in front of the wall
       expect(joins, `seed ${seed}`).toBeGreaterThan(up - (2 * raster.pixelMm * up) / front - 2 * raster.layerMm)
       const from = Math.max(front + joins / t, front + 1 / (1 - t))
       const slack = 2.5 * raster.pixelMm + (1.5 * raster.layerMm) / t
-      expect(Math.abs(ledges[0].reachMm - (out - front) * (1 - t)), `seed ${seed}`).toBeLessThan(0.25)
+      expect(Math.abs(ledges[0].reachMm - (out - front) * (1 - t)), `seed ${seed}`).toBeLessThan(2 * raster.pixelMm + (0.5 * raster.layerMm) / t)
       expect(Math.abs(ledges[0].areaMm2 - (out - from) * width), `seed ${seed}`).toBeLessThan(slack * width)
     })
   })
 
-  it('is never settled by one tip under its lip, 24 scenes', () => {
-    each(24, 101, (r, seed) => {
+  it('is never settled by one tip under its lip, 72 scenes', () => {
+    each(72, 101, (r, seed) => {
       const { front, out, width, mesh } = eaves(r)
       const { result } = scanned(mesh, [box([front - 0.1, width / 2 - 0.25, 0], [front + 0.4, width / 2 + 0.25, 5.3])], r)
       expect(result.islands.filter(i => i.state === 'open'), `seed ${seed}`).toEqual([])
@@ -88,8 +94,8 @@ describe('eaves: a slab on a wall whose underside is lowest in front of the wall
 })
 
 describe('seams and shells as files have them', () => {
-  it('a hollow part that was stored inside out is sealed, with the volume of its hollow, 24 scenes', () => {
-    each(24, 201, (r, seed) => {
+  it('a hollow part that was stored inside out is sealed, with the volume of its hollow, 48 scenes', () => {
+    each(48, 201, (r, seed) => {
       const radius = between(r, 2, 3.4), off = between(r, 0, 0.6)
       const file = joinMeshes([reversed(sphere([0, 0, 0], 5, 48)), sphere([off, -off, off / 2], radius, 48)])
       const { mesh, report } = prepareMesh(file)
@@ -100,14 +106,26 @@ describe('seams and shells as files have them', () => {
     })
   })
 
-  it('T-joints on the inner wall of a cup lose nothing of it, at any tilt, 24 scenes', () => {
-    each(24, 301, (r, seed) => {
+  it('a box with a room in it, both tessellated face by face, is one sealed part, 40 scenes', () => {
+    each(40, 251, (r, seed) => {
+      const room: Vec3 = [between(r, 1.5, 4), between(r, 1.5, 4), between(r, 1.5, 4)]
+      const { mesh, report } = prepareMesh(joinMeshes([facesOfBox([5.5, 5.5, 5.5], r), reversed(facesOfBox(room, r))]))
+      expect([report.shells, report.sheets, report.cavities, report.cappedLoops], `seed ${seed}`).toEqual([2, 0, 1, 0])
+      const { result } = tilted(mesh, r)
+      expect([result.unclosedRows, result.cups.map(c => c.ends)], `seed ${seed}`).toEqual([0, ['closed']])
+      expect(Math.abs(result.cups[0].volumeMm3 / (8 * room[0] * room[1] * room[2]) - 1), `seed ${seed}`).toBeLessThan(0.02)
+    })
+  })
+
+  it('T-joints on the inner wall of a cup lose nothing of it, at any tilt, 40 scenes', () => {
+    each(40, 301, (r, seed) => {
       const cup = lathe([[0, 0], [7, 0], [7, 9], [6, 9], [6, 1.5], [0, 1.5]], 64)
-      const split = prepareMesh(withTJoints(cup, 2 + Math.floor(r() * 6), r))
+      const split = prepareMesh(withTJoints(cup, 2 + Math.floor(r() * r() * 100), r))
       expect([split.report.sheets, split.report.turnedShells, split.report.shells], `seed ${seed}`).toEqual([0, 0, 1])
       expect(split.report.zippedEdges, `seed ${seed}`).toBeGreaterThan(0)
       const pose = { tiltXDeg: between(r, -25, 25), tiltYDeg: between(r, -25, 25), turnDeg: between(r, -180, 180), liftMm: 4 }
-      const raster = { pixelMm: 0.1, layerMm: 0.1 }
+      const raster = one(COARSE, r)
+      scenes++
       const of = (m: Mesh): ScanResult => new ModelScan(m, raster, placementOf(cup.positions, pose, raster.pixelMm)).runToEnd()
       const [a, b] = [of(prepareMesh(cup).mesh), of(split.mesh)]
       expect(a.cups.length, `seed ${seed}`).toBe(1)
@@ -117,6 +135,28 @@ describe('seams and shells as files have them', () => {
     })
   })
 })
+
+/** One face of a box, from a corner along two edges, in a grid of its own. */
+function face(corner: Vec3, u: Vec3, v: Vec3, across: number, along: number): Mesh {
+  const p: number[] = [], t: number[] = []
+  for (let j = 0; j <= along; j++) for (let i = 0; i <= across; i++) p.push(...[0, 1, 2].map(x => corner[x] + (u[x] * i) / across + (v[x] * j) / along))
+  for (let j = 0; j < along; j++) {
+    for (let i = 0; i < across; i++) {
+      const a = j * (across + 1) + i, b = a + across + 1
+      t.push(a, a + 1, b + 1, a, b + 1, b)
+    }
+  }
+  return { positions: Float32Array.from(p), triangles: Uint32Array.from(t) }
+}
+/** A box of six faces that know nothing of each other, as a program that tessellates face by face writes it. */
+function facesOfBox([x, y, z]: Vec3, r: Random): Mesh {
+  const n = (): number => 1 + Math.floor(r() * 5)
+  const f = (corner: Vec3, u: Vec3, v: Vec3): Mesh => face(corner, u, v, n(), n())
+  return joinMeshes([
+    f([-x, -y, -z], [0, 2 * y, 0], [2 * x, 0, 0]), f([-x, -y, z], [2 * x, 0, 0], [0, 2 * y, 0]), f([-x, -y, -z], [2 * x, 0, 0], [0, 0, 2 * z]),
+    f([-x, y, -z], [0, 0, 2 * z], [2 * x, 0, 0]), f([-x, -y, -z], [0, 0, 2 * z], [0, 2 * y, 0]), f([x, -y, -z], [0, 2 * y, 0], [0, 0, 2 * z]),
+  ])
+}
 
 /** The same surface with the longest edges of some triangles split, and not those of their neighbours. */
 function withTJoints(mesh: Mesh, count: number, r: Random): Mesh {
@@ -139,7 +179,8 @@ function withTJoints(mesh: Mesh, count: number, r: Random): Mesh {
 }
 
 function tilted(mesh: Mesh, r: Random, most = 180): { result: ScanResult; raster: Raster; pose: { tiltXDeg: number; tiltYDeg: number } } {
-  const raster = { pixelMm: 0.1, layerMm: 0.1 }
+  const raster = one(COARSE, r)
+  scenes++
   const pose = { tiltXDeg: between(r, -most, most), tiltYDeg: between(r, -Math.min(90, most), Math.min(90, most)), turnDeg: between(r, -180, 180), liftMm: 4 }
   const result = new ModelScan(mesh, raster, placementOf(mesh.positions, pose, raster.pixelMm)).runToEnd()
   expectSum(result)
@@ -163,6 +204,21 @@ describe('bowls and crates', () => {
     })
   })
 
+  it('a hollow ball with a drilled hole that is too narrow holds its whole volume, is listed once, 30 scenes', async () => {
+    // Reference library: manifold-3d drills the hole and knows the volume
+    const wasm = await Module()
+    wasm.setup()
+    const inside = wasm.Manifold.sphere(6.5, 96), shell = wasm.Manifold.sphere(8, 96).subtract(inside)
+    each(30, 451, (r, seed) => {
+      const hole = wasm.Manifold.cylinder(9, between(r, 0.17, 0.28), undefined, 24).rotate([90 + between(r, -25, 25), 0, 0])
+      const drilled = shell.subtract(hole).getMesh()
+      const { mesh } = prepareMesh({ positions: drilled.vertProperties, triangles: drilled.triVerts })
+      const { result } = tilted(mesh, r, 30)
+      expect(result.cups.map(c => c.choked), `seed ${seed}`).toEqual([true])
+      expect(Math.abs(result.cups[0].volumeMm3 / inside.volume() - 1), `seed ${seed}`).toBeLessThan(0.02)
+    })
+  })
+
   it('a crate behind a window that is too narrow holds its whole volume, is listed once, 30 scenes', () => {
     each(30, 501, (r, seed) => {
       const w = between(r, 0.3, 0.55), x = between(r, 7, 10), y = between(r, 7, 10), z = between(r, 6, 9), a = x / 2, b = y / 2, at = between(r, 2, z - 2.5)
@@ -178,9 +234,26 @@ describe('bowls and crates', () => {
   })
 })
 
+describe('lids held all round', () => {
+  it('span what they may, and are one wide span above that, 80 scenes', () => {
+    const { spanMm, flapMm } = DEFAULT_SETTINGS
+    each(80, 801, (r, seed) => {
+      const wide = seed % 2 === 1, w = wide ? between(r, spanMm + 0.4, 8) : between(r, 2 * flapMm + 0.2, spanMm - 0.4), l = w + between(r, 0.5, 4), a = w / 2, b = l / 2
+      const walls: [Vec3, Vec3][] = [[[-a - 1, -b - 1, 0], [-a, b + 1, 5]], [[a, -b - 1, 0], [a + 1, b + 1, 5]], [[-a - 1, -b - 1, 0], [a + 1, -b, 5]], [[-a - 1, b, 0], [a + 1, b + 1, 5]]]
+      const { result, raster } = scanned(joinMeshes([...walls, [[-a - 1, -b - 1, 4], [a + 1, b + 1, 5]] as [Vec3, Vec3]].map(([low, high]) => box(low, high))), [], r)
+      const ledges = result.ledges.filter(f => hangs(f.state))
+      expect([result.islands.length, ledges.map(f => f.wide)], `seed ${seed}`).toEqual([0, wide ? [true] : []])
+      if (!wide) return
+      expect(Math.abs((ledges[0].spanMm ?? 0) - w), `seed ${seed}`).toBeLessThan(3.5 * raster.pixelMm)
+      // closed form: all of it but a margin as wide as a flap may be
+      expect(Math.abs(ledges[0].hangingMm2 - (w - 2 * flapMm) * (l - 2 * flapMm)), `seed ${seed}`).toBeLessThan((w + l) * 1.5 * raster.pixelMm)
+    })
+  })
+})
+
 describe('what supports hold', () => {
-  it('a shaft that touches from outside the box of the part holds what it touches and no more, 24 scenes', () => {
-    each(24, 601, (r, seed) => {
+  it('a shaft that touches from outside the box of the part holds what it touches and no more, 72 scenes', () => {
+    each(72, 601, (r, seed) => {
       const side = between(r, 6, 9), wide = between(r, 0.6, 1.2), inside = seed % 3 === 0 ? 0 : between(r, 0, 0.12)
       const block = box([-side / 2, -side / 2, 5], [side / 2, side / 2, 8]), shaft = box([side / 2 - inside, -wide / 2, 0], [side / 2 + 1, wide / 2, 9])
       const { result, raster } = scanned(block, [shaft], r)
@@ -197,8 +270,8 @@ describe('what supports hold', () => {
     })
   })
 
-  it('sticks that begin in the air hold nothing by themselves, 24 scenes', () => {
-    each(24, 701, (r, seed) => {
+  it('sticks that begin in the air hold nothing by themselves, 90 scenes', () => {
+    each(30, 701, (r, seed) => {
       const plate = box([-6, -3, 5], [6, 3, 7]), post = (x: number, z: number): Mesh => box([x - 0.25, -0.25, z], [x + 0.25, 0.25, 5.3])
       const sticks = [post(between(r, -4.8, -3.8), between(r, 1, 4)), post(between(r, 3.8, 4.8), between(r, 1, 4))]
       const none = scanned(plate, sticks, random(seed))
@@ -306,4 +379,8 @@ describe('the sum of what hangs', () => {
     }), { numRuns: 400, seed: 11 })
     for (const n of [hanging, folded, over]) expect(n).toBeGreaterThan(50)
   })
+})
+
+describe('all of these', () => {
+  it('are 600 scenes and more', () => expect(scenes).toBeGreaterThanOrEqual(600))
 })

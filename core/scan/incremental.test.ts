@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Mesh } from '../mesh'
 import { bowl, box, joinMeshes, knot, lathe, sphere } from '../testing/shapes'
-import { ModelScan, type ScanResult } from './index'
+import { DEFAULT_SETTINGS, ModelScan, type ScanResult } from './index'
 
 // Whatever is edited, in whatever order: what is kept from before must never show.
 
@@ -13,6 +13,8 @@ const models: Mesh[] = [
   knot(60, 12, 4, 2, 0.7, [0, 0, 9]),
   joinMeshes([box([-5, -5, 6], [5, 5, 6.6]), box([-5, -5, 6], [-4.4, 5, 11]), box([4.4, -5, 6], [5, 5, 11]), box([-5, -5, 6], [5, -4.4, 11])]),
 ]
+
+const ROOM = 3
 
 /** A post with a foot and a tip, or a short one that floats, or one that leans. */
 const post = fc.record({
@@ -38,8 +40,11 @@ function facts(r: ScanResult): unknown {
 
 describe('a scan after edits', () => {
   it.each(models.map((_, i) => [i]))('is the scan of everything at once, model %i', which => {
+    // narrow passages are the part's own and take most of the time: one model has them looked for
+    const settings = which === ROOM ? DEFAULT_SETTINGS : { ...DEFAULT_SETTINGS, ventMm: 0 }
     fc.assert(fc.property(fc.array(post, { maxLength: 12 }), fc.array(step, { minLength: 1, maxLength: 8 }), fc.boolean(), (start, steps, hurried) => {
-      const scan = new ModelScan(models[which], raster)
+      const newScan = (): ModelScan => new ModelScan(models[which], raster, undefined, settings)
+      const scan = newScan()
       const posts = start.map(solidOf)
       scan.setStilts(posts)
       if (hurried) {
@@ -58,7 +63,7 @@ describe('a scan after edits', () => {
           continue
         }
         const result = scan.runToEnd()
-        const whole = new ModelScan(models[which], raster)
+        const whole = newScan()
         whole.setStilts(joinMeshes(posts))
         // one body of all posts has no part that stands by itself, so every layer is put together pixel by pixel
         const full = whole.runToEnd()

@@ -108,7 +108,7 @@ export class ReachPieces {
    */
   #connect(layer: number, parent: Int32Array, componentAt: (row: number, pixel: number) => number): Int32List {
     const { value, label, cols, touched, drift, row0, col0 } = this.#grid, over = this.#over
-    const steps = [1, -1, cols, -cols]
+    const steps = [1, -1, cols, -cols], limit = this.#limit + drift
     const grownFrom = this.#grownFrom
     grownFrom.length = 0
     /** By label of the earlier piece: component and place in the list, two numbers each. */
@@ -126,7 +126,8 @@ export class ReachPieces {
           unite(parent, -2 - other, i)
           continue
         }
-        if (other < 0 || touched[q] === layer || value[q] <= drift) continue
+        // what a nearer way reached in this layer is held from there, unless it still hangs
+        if (other < 0 || value[q] <= (touched[q] === layer ? limit : drift)) continue
         // along a border the same two meet again and again
         const root = rootOf(parent, i)
         if (other === last && root === lastRoot) continue
@@ -281,15 +282,21 @@ export class ReachPieces {
     return [...closed]
   }
 
-  /** Whether the straight way on, away from what holds p, comes to other held material within the span limit. */
+  /**
+   * Whether p lies between held material on opposite sides within the span limit: where the straight way on, away from what holds
+   * it, comes to other held material; or, near the end of a narrow opening, across that way.
+   */
   #bridges(p: number, wayX: number, wayY: number, reach: number): boolean {
-    const value = this.#grid.value, cols = this.#grid.cols
-    const length = Math.sqrt(wayX * wayX + wayY * wayY) || 1
-    const ax = wayX / length, ay = wayY / length
-    const own = value[p]
+    const own = this.#grid.value[p]
     // what has healed is settled as it was
     if (own === EMPTY || own <= this.#grid.drift) return false
+    const length = Math.sqrt(wayX * wayX + wayY * wayY) || 1, ax = wayX / length, ay = wayY / length
     const laid = own - (reach - (this.#grid.tip[p] >= 0 ? this.#grid.tipBonus : 0))
+    return this.#meetsBeyond(p, ax, ay, reach, own, laid) || this.#liesAcross(p, -ay, ax, laid)
+  }
+
+  #meetsBeyond(p: number, ax: number, ay: number, reach: number, own: number, laid: number): boolean {
+    const value = this.#grid.value, cols = this.#grid.cols
     let x = p % cols, y = Math.floor(p / cols)
     const most = Math.floor((this.#spanLimit - reach) / UNIT) + 1
     for (let step = 1; step <= most; step++) {
@@ -307,11 +314,35 @@ export class ReachPieces {
         v = value[q]
       }
       if (v > own || q === p) continue
-      const { drift, tipBonus } = this.#grid
-      const rest = this.#grid.support[q] === HOLDS ? 0 : this.#grid.originOf(q) >= 0 && v - drift > -tipBonus ? Math.max(0, v - laid + tipBonus) : Math.max(0, Math.max(v, drift) - laid)
-      return reach + step * UNIT + rest <= this.#spanLimit + UNIT
+      return reach + step * UNIT + this.#restAt(q, laid) <= this.#spanLimit + UNIT
     }
     return false
+  }
+
+  /** Whether a line through p meets held material on both sides, no farther apart than a span may be. */
+  #liesAcross(p: number, bx: number, by: number, laid: number): boolean {
+    const value = this.#grid.value, cols = this.#grid.cols
+    const most = Math.floor(this.#spanLimit / UNIT) + 1
+    let steps = 0
+    for (let side = 1; side >= -1; side -= 2) {
+      let x = p % cols, y = Math.floor(p / cols)
+      for (;;) {
+        if (++steps > most) return false
+        x += bx * side
+        y += by * side
+        const q = Math.round(y) * cols + Math.round(x)
+        if (value[q] === EMPTY) return false
+        if (this.#restAt(q, laid) === 0) break
+      }
+    }
+    return true
+  }
+
+  /** The way that is left from a pixel to what holds it, by the measure of the layer in which `laid` was. */
+  #restAt(q: number, laid: number): number {
+    const { drift, tipBonus, support, value } = this.#grid, v = value[q]
+    if (support[q] === HOLDS) return 0
+    return this.#grid.originOf(q) >= 0 && v - drift > -tipBonus ? Math.max(0, v - laid + tipBonus) : Math.max(0, Math.max(v, drift) - laid)
   }
 }
 

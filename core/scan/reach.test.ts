@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { volumeOf, type Mesh } from '../mesh'
-import { box, curtain, joinMeshes, sphere } from '../testing/shapes'
+import { placementOf } from '../pose'
+import { box, curtain, joinMeshes, lathe, sphere } from '../testing/shapes'
 import { ModelScan, type Ledge, type ScanResult } from './index'
 
 const raster = { pixelMm: 0.05, layerMm: 0.05 }
@@ -53,6 +54,14 @@ describe('the reach of ledges', () => {
     expect(ledge.reachMm).toBeCloseTo(4 * Math.SQRT2, 1)
     expect(ledge.kind).toBe('ledge')
   })
+  it('is one for a lid on pillars and the bracket at its side, though the way to them gets shorter while they grow', () => {
+    const post = (i: number): Mesh => lathe([[0, 0], [0.5, 0], [0.5, 4], [0, 4]], 24, [7.3 * Math.cos(((i + 0.25) * Math.PI) / 3), 7.3 * Math.sin(((i + 0.25) * Math.PI) / 3), 5.5])
+    const mesh = joinMeshes([lathe([[0, 0], [8, 0], [8, 6], [0, 6]], 96), lathe([[0, 9], [8, 9], [3, 11], [0, 11]], 96), ...[0, 1, 2, 3, 4, 5].map(post), box([7, -1.5, 9.2], [13, 1.5, 10])])
+    const result = new ModelScan(mesh, raster, placementOf(mesh.positions, { tiltXDeg: 15, tiltYDeg: 0, turnDeg: 0, liftMm: 0 }, raster.pixelMm)).runToEnd()
+    // the base that stands on its edge is the other
+    expect(open(result).map(l => l.firstLayer > 150)).toEqual([false, true])
+    expect(open(result)[1].areaMm2).toBeCloseTo(177, 0)
+  })
   it('of what lies on the plate is none, also where a foot comes up against it', () => {
     const block = box([-4, -4, 0], [4, 4, 3])
     expect(scan(block, box([4, -1, 0], [5, 1, 2])).ledges).toEqual([])
@@ -76,6 +85,10 @@ describe('what is held on opposite sides', () => {
     expect([l.kind, l.state]).toEqual(['bridge', 'noted'])
     expect(l.spanMm).toBeCloseTo(3.6, 1)
     expect(l.reachMm).toBeCloseTo(1.8, 1)
+  })
+  it('carries itself to its ends, however long it is: a lid over a slot', () => {
+    const slot = joinMeshes([box([-3, -6, 0], [-1.6, 6, 5]), box([1.6, -6, 0], [3, 6, 5]), box([-3, -6, 0], [3, -4.5, 5]), box([-3, 4.5, 0], [3, 6, 5]), box([-3, -6, 4], [3, 6, 5])])
+    expect(scan(slot).ledges.map(l => [l.kind, l.state, l.hangingMm2])).toEqual([['bridge', 'noted', 0]])
   })
   it('hangs where the span is wider, 4 mm from either side of 8', () => {
     const [l, ...more] = open(scan(bridge(8)))

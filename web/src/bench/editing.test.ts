@@ -32,13 +32,16 @@ describe('posing on the bench', () => {
     const b = await bench()
     b.putStilts('place', [stilt(1)])
     const first = b.setPose({ tiltXDeg: 10 }, 'tilt'), second = b.setPose({ tiltYDeg: 20 }, 'tilt')
+    // shown at once, whatever it waits for
+    expect(b.state.posing).toEqual({ tiltXDeg: 10, tiltYDeg: 20 })
     await settle()
     b.asked[0].answer()
     await first
     await settle()
+    expect(b.state.posing).toEqual({ tiltXDeg: 10, tiltYDeg: 20 })
     b.asked[1].answer()
     await second
-    expect(b.store.job?.pose).toMatchObject({ tiltXDeg: 10, tiltYDeg: 20 })
+    expect([b.store.job?.pose, b.state.posing]).toMatchObject([{ tiltXDeg: 10, tiltYDeg: 20 }, {}])
     expect(seats(b.store.stilts)).toEqual([[1, 2]])
   })
   it('does not bring back a stilt that was deleted meanwhile, and seats one that was placed meanwhile', async () => {
@@ -74,7 +77,7 @@ describe('posing on the bench', () => {
     await settle()
     b.asked[0].fail(new Error('There is no gauge "x".'))
     await posed
-    expect([b.state.message, b.state.busy, b.store.job?.pose.tiltXDeg]).toEqual(['The part could not be posed: There is no gauge "x".', '', 0])
+    expect([b.state.message, b.state.busy, b.store.job?.pose.tiltXDeg, b.state.posing]).toEqual(['The part could not be posed: There is no gauge "x".', '', 0, {}])
     const again = b.setPose({ liftMm: 9 }, 'lift')
     await settle()
     b.asked[1].answer()

@@ -10,11 +10,16 @@ import { samePose, type BenchContext } from './context'
 export function createEditing({ store, state, model, current, say }: BenchContext) {
   // changes of the pose follow each other: each goes on from what the one before left
   let poses: Promise<void> = Promise.resolve()
+  let asked = 0
   /** Changes the pose and seats all stilts anew, as one step that undo takes back whole. */
   function setPose(change: Partial<Pose>, label: string): Promise<void> {
+    asked++
+    state.posing = { ...state.posing, ...change }
     poses = poses.then(() => setPoseNow(change, label)).catch((error: unknown) => {
       state.busy = ''
       say(`The part could not be posed: ${(error as Error).message}`)
+    }).finally(() => {
+      if (--asked === 0) state.posing = {}
     })
     return poses
   }

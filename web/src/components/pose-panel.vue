@@ -2,12 +2,14 @@
 import { computed, ref } from 'vue'
 import { placedBounds, type Pose } from '@oak-stilts/core/pose'
 import { useBench } from '../bench/use-bench'
+import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import NumberField from './number-field.vue'
 
-const bench = useBench(), store = useJobStore()
+const bench = useBench(), store = useJobStore(), state = useBenchStore()
 const answer = ref<'keep' | 'lift'>('keep')
-const pose = computed(() => store.job?.pose)
+// what was asked for is shown at once, also while stilts are seated anew for it
+const pose = computed(() => store.job && { ...store.job.pose, ...state.posing })
 
 function set(name: keyof Pose, value: number): void {
   void bench.setPose({ [name]: value }, name === 'liftMm' ? 'lift' : name === 'turnDeg' ? 'turn' : 'tilt')

@@ -133,6 +133,12 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     }
     drag = null
     stage.controls.enabled = true
+    // a grip that was pressed and not moved only lay in the way of a click that places
+    if (click && ended.kind !== 'ring' && state.tool === 'place') {
+      clearDrag()
+      await placing.click(event)
+      return
+    }
     if (ended.kind !== 'ring') {
       await ended.settled
       if (ended.latest && store.stilts.includes(ended.stilt)) bench.putStilts(ended.kind === 'tip' ? 'move tip' : 'move foot', [ended.latest])

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { unplacePoint, type Placement } from '@oak-stilts/core/pose'
+import { unplacePoint, type Placement, type Pose } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
 import { NO_FILTER, OPEN_ONLY, passes, worklistOf, type Filter } from './findings'
 import { useJobStore } from './job'
@@ -75,6 +75,8 @@ export const useBenchStore = defineStore('bench', () => {
   const menu = ref(false)
   /** What is under way and can be cancelled, in words; empty for nothing. */
   const busy = ref('')
+  /** What of the pose was asked for and is not there yet, since stilts are seated anew first. */
+  const posing = shallowRef<Partial<Pose>>({})
 
   const worklist = computed(() => {
     const m = placement.value
@@ -135,9 +137,10 @@ export const useBenchStore = defineStore('bench', () => {
     tool.value = 'select'
     verdict.value = ''
     busy.value = ''
+    posing.value = {}
     cut.value = 'none'
     playhead.value = 0
   }
 
-  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -1,0 +1,33 @@
+import { describe, expect, it } from 'vitest'
+import { withBench } from './with-bench'
+
+const { server, bench } = withBench()
+
+describe('the demo, walked once', () => {
+  it('opens the heron on the first visit and tells at a first look, then closer, what hangs', async () => {
+    const said = await bench.record('Findings')
+    await bench.page.goto(server.url)
+    await bench.page.getByLabel('Job name').waitFor()
+    expect(await bench.page.getByLabel('Job name').inputValue()).toBe('Wading heron')
+    await bench.scanned()
+    expect((await said()).filter(s => /^At a first look about \d+ islands/.test(s))).toHaveLength(1)
+    expect(await bench.openCount()).toBeGreaterThanOrEqual(30)
+    expect((await server.jobs()).map(j => j.name).sort()).toEqual(["Diver's bell", 'Kelp branch', 'Wading heron'])
+  })
+
+  it('walks its layers by keyboard', async () => {
+    await bench.stage.focus()
+    await bench.page.keyboard.press('Home')
+    expect(await bench.layer()).toBe(1)
+    for (let i = 0; i < 5; i++) await bench.page.keyboard.press('Shift+ArrowRight')
+    for (let i = 0; i < 3; i++) await bench.page.keyboard.press('ArrowRight')
+    await bench.page.keyboard.press('ArrowLeft')
+    expect(await bench.layer()).toBe(53)
+    await bench.page.keyboard.press('n')
+    const body = bench.page.getByRole('listbox', { name: 'Findings' }).getByRole('option', { selected: true })
+    expect((await body.textContent())?.trim()).toMatch(/^Body island/)
+    await expect.poll(() => bench.layer()).toBe(101)
+    await bench.page.getByRole('img', { name: /^Layer 101 from above: .*unheld/ }).waitFor()
+    expect(bench.errors).toEqual([])
+  })
+})
