@@ -1,9 +1,13 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Browser, BrowserContext } from 'playwright-core'
 import { BenchPage, launch, temporaryFolder, TestServer } from './bench'
+import { holdDatabase } from '../server/testing/database-lock'
+import { smallDisk } from '../server/testing/small-disk'
 import { plate } from './parts'
 
-const server = new TestServer(temporaryFolder(), false)
+// a disk that can be filled, where this user may mount one
+const disk = smallDisk(64)
+const server = new TestServer(disk?.folder ?? temporaryFolder(), false)
 let browser: Browser
 let context: BrowserContext
 let id = ''
@@ -19,6 +23,7 @@ beforeAll(async () => {
 afterAll(async () => {
   await browser?.close()
   await server.stop()
+  disk?.remove()
 })
 
 /** A repeatable sequence of numbers from 0 to 1. */
@@ -31,16 +36,22 @@ function numbers(seed: number): () => number {
 }
 
 describe('nothing is lost', () => {
-  it('over 200 edits with the server killed at random moments and the page reloaded in between', async () => {
+  it('over 200 edits with the server killed at random moments, its database held by others, its disk full, and the page reloaded in between', async () => {
     const random = numbers(5), bench = await BenchPage.open(context)
     await bench.page.goto(`${server.url}/jobs/${id}/hold`)
     await bench.scanned()
-    let made = 0, kills = 0, reloads = 0
+    let made = 0, kills = 0, reloads = 0, locks = 0, fulls = 0
     const name = (): Promise<void> => bench.page.getByLabel('Job name').evaluate((e, text) => {
       (e as HTMLInputElement).value = text
       e.dispatchEvent(new Event('change', { bubbles: true }))
     }, `edit ${++made}`)
     while (made < 200) {
+      const held = random() < 0.4 ? holdDatabase(server.dataFolder, random() * 900) : null
+      if (held) locks++
+      if (disk && random() < 0.3) {
+        disk.fill(random() * 9000)
+        fulls++
+      }
       for (let i = 0, n = 4 + Math.floor(random() * 14); i < n && made < 200; i++) {
         await name()
         if (random() < 0.3) await bench.page.waitForTimeout(random() * 500)
@@ -53,8 +64,12 @@ describe('nothing is lost', () => {
         for (let i = 0; i < 4 && made < 200; i++) await name()
         await bench.page.waitForTimeout(random() * 300)
         await server.kill()
+        await held
+        disk?.free()
         await server.start()
       }
+      await held
+      disk?.free()
       if (random() < 0.5) {
         reloads++
         await bench.page.reload()
@@ -66,7 +81,7 @@ describe('nothing is lost', () => {
     await bench.saved()
     const job = await server.job(id)
     expect(job.name).toBe('edit 200')
-    expect(Math.min(kills, reloads)).toBeGreaterThan(3)
+    expect(Math.min(kills, reloads, locks, disk ? fulls : 9)).toBeGreaterThan(3)
     // undo takes back what this visit made, one by one: nothing was applied twice or out of order
     await name()
     await name()
@@ -124,6 +139,26 @@ describe('nothing is lost', () => {
     await server.start()
     await bench.saved()
     expect((await server.job(id)).pose.liftMm).toBe(9.5)
+    await bench.page.close()
+  })
+
+  it('in a browser whose room is used up: it says so, keeps what it can, and everything is sent', async () => {
+    const bench = await BenchPage.open(context)
+    await bench.page.goto(`${server.url}/jobs/${id}/pose`)
+    await bench.scanned()
+    const tools = await context.newCDPSession(bench.page)
+    const quota = (quotaSize?: number): Promise<unknown> => tools.send('Storage.overrideQuotaForOrigin', { origin: server.url, quotaSize })
+    await server.kill()
+    await bench.write(/^Lift/, '10.5')
+    await bench.page.getByRole('status', { name: 'Saved state' }).filter({ hasText: /Server stopped, 1 change waits/ }).waitFor()
+    await quota(0)
+    await bench.write(/^Lift/, '11.5')
+    await bench.page.getByRole('status', { name: 'Saved state' }).filter({ hasText: /2 changes wait in this page only/ }).waitFor()
+    await quota()
+    await server.start()
+    await bench.saved()
+    expect((await server.job(id)).pose.liftMm).toBe(11.5)
+    expect(bench.errors).toEqual([])
     await bench.page.close()
   })
 

@@ -1,12 +1,11 @@
-import { spawn, type ChildProcess } from 'node:child_process'
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs'
+import { copyFileSync, existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, truncateSync, writeFileSync } from 'node:fs'
 import { request } from 'node:http'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import Database from 'libsql'
 import { sql } from 'kysely'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
-import type { Job, Problem } from '@oak-stilts/core/contract'
+import type { Job, MeshSummary, Problem } from '@oak-stilts/core/contract'
 import { writeStl } from '../core/mesh'
 import { box, sphere } from '../core/testing/shapes'
 import { openDatabase } from './database/sqlite'
@@ -14,6 +13,7 @@ import { migrate } from './database/migrations'
 import { runImport } from './import/run-import'
 import { startServer, type Running } from './index'
 import { JobStore } from './store/jobs'
+import { startProcess } from './testing/server-process'
 
 let folder: string
 let server: Running | null = null
@@ -26,6 +26,8 @@ const send = (id: string, baseRevision: number, name: string, batch = `batch-${n
   fetch(url(`/jobs/${id}/edits`), { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ batch, baseRevision, edits: [{ label: 'rename', name }] }) })
 const get = async (id: string): Promise<Job> => (await fetch(url(`/jobs/${id}`))).json() as Promise<Job>
 const databasePath = (): string => join(folder, 'oak-stilts.sqlite')
+
+const SUMMARY: MeshSummary = { triangles: 12, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: false }
 
 beforeEach(() => {
   folder = mkdtempSync(join(tmpdir(), 'oak-stilts-faults-'))
@@ -79,8 +81,7 @@ describe('a full disk', () => {
     const db = openDatabase(databasePath())
     await migrate(db)
     const store = new JobStore(db)
-    const summary = { triangles: 12, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1] as [number, number, number], looksStanding: false }
-    const id = await store.create({ name: 'full', meshHash: 'x', mesh: summary, picture: 'y' })
+    const id = await store.create({ name: 'full', meshHash: 'x', mesh: SUMMARY, picture: 'y' })
     const { rows } = await sql<{ page_count: number }>`PRAGMA page_count`.execute(db)
     await sql.raw(`PRAGMA max_page_count = ${rows[0].page_count + 1}`).execute(db)
     const putNodes = Array.from({ length: 2000 }, (_, i) => ({ id: `${i + 1}.knee`, stilt: i + 1, kind: 'knee' as const, at: [i, 2, 3] as [number, number, number] }))
@@ -91,6 +92,38 @@ describe('a full disk', () => {
     expect(await store.edit(id, batch)).toBe(1)
     expect((await store.get(id))?.nodes).toHaveLength(2000)
     await db.destroy()
+  })
+})
+
+describe('a process that is killed between any two statements', () => {
+  it('leaves an edit whole or absent, and what was acknowledged is there', async () => {
+    const moments: string[] = []
+    /** What a process that ends now leaves on the disk. */
+    const leave = (): void => {
+      const at = mkdtempSync(join(folder, 'moment-'))
+      for (const file of readdirSync(folder)) if (/^oak-stilts\.sqlite(-wal)?$/.test(file)) copyFileSync(join(folder, file), join(at, file))
+      moments.push(join(at, 'oak-stilts.sqlite'))
+    }
+    const db = openDatabase(databasePath(), leave)
+    await migrate(db)
+    const store = new JobStore(db)
+    const id = await store.create({ name: 'before', meshHash: 'x', mesh: SUMMARY, picture: 'y' })
+    const knees = (x: number) => [1, 2, 3].map(n => ({ id: `${n}.knee`, stilt: n, kind: 'knee' as const, at: [x, n, 5] as [number, number, number] }))
+    await store.edit(id, { batch: 'the-first', baseRevision: 0, edits: [{ label: 'place', putNodes: knees(1) }] })
+    const before = await store.get(id)
+    moments.length = 0
+    const edits = [{ label: 'rename', name: 'after' }, { label: 'move', putNodes: knees(2) }, { label: 'delete', dropNodes: ['2.knee'] }]
+    await store.edit(id, { batch: 'the-second', baseRevision: 1, edits })
+    const statements = moments.length
+    leave()
+    const after = await store.get(id)
+    await db.destroy()
+    expect(statements).toBeGreaterThan(4)
+    for (const [i, path] of moments.slice(0, statements + 1).entries()) {
+      const left = openDatabase(path)
+      expect(await new JobStore(left).get(id), `statement ${i + 1} of ${statements}`).toEqual(i < statements ? before : after)
+      await left.destroy()
+    }
   })
 })
 
@@ -121,34 +154,14 @@ describe('batches', () => {
   })
 })
 
-/** A server in a process of its own, as a person starts it. */
-function startProcess(): Promise<{ child: ChildProcess; url: string; said: () => string }> {
-  const child = spawn(process.execPath, ['--import', 'tsx', 'server/main.ts'], { env: { ...process.env, DATA_DIR: folder, PORT: '0', SEED: '0' }, stdio: ['ignore', 'pipe', 'pipe'] })
-  let said = ''
-  return new Promise((resolve, reject) => {
-    const hear = (chunk: Buffer): void => {
-      said += chunk.toString()
-      const at = /at (http:\S+)/.exec(said)
-      if (at) resolve({ child, url: at[1], said: () => said })
-    }
-    child.stdout.on('data', hear)
-    child.stderr.on('data', hear)
-    child.once('exit', () => reject(new Error(said)))
-  })
-}
-
 describe('two servers on one data folder', () => {
   it('the second refuses and names the first; a killed one leaves no lock behind', { timeout: 60_000 }, async () => {
-    const first = await startProcess()
-    await expect(startProcess()).rejects.toThrow(new RegExp(`is in use by another Oak Stilts server \\(process ${first.child.pid},`))
+    const first = await startProcess(folder)
+    await expect(startProcess(folder)).rejects.toThrow(new RegExp(`is in use by another Oak Stilts server \\(process ${first.child.pid},`))
     await expect(start()).rejects.toThrow(/is in use/)
-    const over = new Promise(resolve => first.child.once('exit', resolve))
-    first.child.kill('SIGKILL')
-    await over
-    const second = await startProcess()
-    const left = new Promise(resolve => second.child.once('exit', resolve))
-    second.child.kill('SIGTERM')
-    await left
+    await first.end('SIGKILL')
+    const second = await startProcess(folder)
+    await second.end('SIGTERM')
     // leaving puts everything into the one file
     expect(statSync(`${databasePath()}-wal`, { throwIfNoEntry: false })?.size ?? 0).toBe(0)
   })
@@ -279,8 +292,7 @@ describe('large plans', () => {
     const db = openDatabase(databasePath())
     await migrate(db)
     const store = new JobStore(db)
-    const summary = { triangles: 12, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1] as [number, number, number], looksStanding: false }
-    const id = await store.create({ name: 'large', meshHash: 'x', mesh: summary, picture: 'y' })
+    const id = await store.create({ name: 'large', meshHash: 'x', mesh: SUMMARY, picture: 'y' })
     const putNodes = Array.from({ length: 12_000 }, (_, i) => ({ id: `${12_000 - i}.knee`, stilt: 12_000 - i, kind: 'knee' as const, at: [i / 7, 0.1 + i / 3, 1e-7 * i] as [number, number, number] }))
     await store.edit(id, { batch: 'all-of-them', baseRevision: 0, edits: [{ label: 'place', putNodes }] })
     expect((await store.get(id))?.nodes).toEqual(putNodes)

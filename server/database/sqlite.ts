@@ -1,5 +1,5 @@
 import type Database from 'libsql'
-import type { CompiledQuery} from 'kysely';
+import type { CompiledQuery, LogConfig } from 'kysely'
 import { Kysely, SqliteAdapter, SqliteIntrospector, SqliteQueryCompiler, type DatabaseConnection, type Dialect, type Driver, type QueryResult } from 'kysely'
 import { codeOf, DatabaseBusy, DiskFull, openFile } from './open'
 import type { Tables } from './tables'
@@ -13,9 +13,10 @@ const BUSY_MS = 5000, BUSY_STEP_MS = 25
  * Opens the database file with write-ahead log, foreign keys and full synchronisation, so that what was acknowledged survives a
  * killed process and a lost power supply. Every change, also a single statement, runs in a transaction that holds the write lock
  * from its first statement on, waits for a busy database, and is rolled back for certain where it fails.
+ * @param log is told of every statement after it has run
  * @throws DatabaseDamaged, DatabaseBusy
  */
-export function openDatabase(path: string): Kysely<Tables> {
+export function openDatabase(path: string, log?: LogConfig): Kysely<Tables> {
   const raw = openFile(path)
   const dialect: Dialect = {
     createAdapter: () => new SqliteAdapter(),
@@ -23,7 +24,7 @@ export function openDatabase(path: string): Kysely<Tables> {
     createIntrospector: db => new SqliteIntrospector(db),
     createQueryCompiler: () => new SqliteQueryCompiler(),
   }
-  return new Kysely<Tables>({ dialect })
+  return new Kysely<Tables>({ dialect, log })
 }
 
 /** One connection, handed out to one user at a time. */
