@@ -71,11 +71,18 @@ export class TestServer {
   }
 }
 
+const CHROME = {
+  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+  args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run'],
+}
+
 export function launch(): Promise<Browser> {
-  return chromium.launch({
-    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-    args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run'],
-  })
+  return chromium.launch(CHROME)
+}
+
+/** A browser that keeps its data in a folder, as a person's does. */
+export function launchOn(folder: string): Promise<BrowserContext> {
+  return chromium.launchPersistentContext(folder, { ...CHROME, viewport: { width: 1280, height: 800 } })
 }
 
 export interface Size {

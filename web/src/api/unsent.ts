@@ -22,7 +22,7 @@ export interface KeptVisit {
 
 /** Keeps the unsent edits of one visit, in order. Writes as it can, never throws. */
 export interface Keeper {
-  /** Whether all that is unsent is kept in the browser; else it lives in this page alone. */
+  /** Whether all that is unsent is surely kept in the browser; else it may live in this page alone. */
   readonly kept: Ref<boolean>
   add(edit: KeptEdit): void
   /** A batch, the oldest one, reached the server, whose revision is this one now. */
@@ -56,7 +56,10 @@ interface Schema extends DBSchema {
 const LAST: readonly never[] = []
 
 let opening: Promise<IDBPDatabase<Schema>> | null = null
+/** How often it was opened: the browser may close it, and lose what is in it, where its disk is full. */
+let opened = 0
 function database(): Promise<IDBPDatabase<Schema>> {
+  if (!opening) opened++
   opening ??= openDB<Schema>('oak-stilts-unsent', 1, {
     upgrade: db => {
       db.createObjectStore('edits', { keyPath: ['job', 'visit', 'number'] })
@@ -127,7 +130,9 @@ export function createKeeper(job: string, revision: number, adopted: readonly Ke
   const kept = ref(true)
   let number = 0
   let last = revision
-  let pending: EditRow[] = []
+  /** All that is not acknowledged, in order; those below `written` are in the browser's store. */
+  let rows: EditRow[] = []
+  let written = 0
   let acknowledgedUpTo = -1
   const upTo = new Map<string, number>()
   let takenOver: readonly KeptVisit[] = adopted
@@ -136,36 +141,45 @@ export function createKeeper(job: string, revision: number, adopted: readonly Ke
 
   const add = ({ batch, edit }: KeptEdit): void => {
     upTo.set(batch, number)
-    pending.push({ job, visit, number: number++, batch, edit })
+    rows.push({ job, visit, number: number++, batch, edit })
   }
   for (const v of adopted) for (const e of v.edits) add(e)
 
+  /** A store that failed under us was seen to lose later what it took in between: it is written to, and not relied on in this visit. */
+  let trusted = true
+  const unwritten = (): EditRow[] => rows.filter(r => r.number > acknowledgedUpTo && r.number >= written)
+  let store = 0
   async function write(): Promise<void> {
-    const rows = pending.filter(r => r.number > acknowledgedUpTo), visits = takenOver, done = acknowledgedUpTo, at = last
-    if (rows.length === 0 && visits.length === 0 && done < 0) return
+    rows = rows.filter(r => r.number > acknowledgedUpTo)
+    const visits = takenOver, done = acknowledgedUpTo, at = last, upToNow = number
+    if (unwritten().length === 0 && visits.length === 0 && done < 0) return
     try {
-      const tx = (await database()).transaction(['edits', 'visits'], 'readwrite')
+      const db = await database()
+      // a store that was closed under us may have lost what it had
+      if (store !== opened) written = 0
+      const tx = db.transaction(['edits', 'visits'], 'readwrite')
       const edits = tx.objectStore('edits'), all = tx.objectStore('visits')
-      for (const v of visits) {
-        void edits.delete(rangeOf(job, v.visit))
-        void all.delete([job, v.visit])
-      }
-      if (done >= 0) void edits.delete(IDBKeyRange.bound([job, visit, 0], [job, visit, done]))
-      for (const r of rows) void edits.put(r)
-      if (done === number - 1) void all.delete([job, visit])
-      else void all.put({ job, visit, at: Date.now(), revision: at, missing: 0 })
-      await tx.done
+      // all of them waited for together: where the transaction fails, each of them does
+      await Promise.all([
+        ...visits.flatMap(v => [edits.delete(rangeOf(job, v.visit)), all.delete([job, v.visit])]),
+        ...(done >= 0 ? [edits.delete(IDBKeyRange.bound([job, visit, 0], [job, visit, done]))] : []),
+        ...unwritten().map(r => edits.put(r)),
+        done === number - 1 ? all.delete([job, visit]) : all.put({ job, visit, at: Date.now(), revision: at, missing: 0 }),
+        tx.done,
+      ])
+      store = opened
       takenOver = []
-      pending = pending.filter(r => r.number > acknowledgedUpTo && !rows.includes(r))
-      kept.value = pending.length === 0
-    } catch {
-      pending = pending.filter(r => r.number > acknowledgedUpTo)
-      kept.value = pending.length === 0
-      if (pending.length > 0) await noteMissing(at).catch(() => undefined)
+      written = upToNow
+    } catch (error) {
+      // tried again with the next one
+      if ((error as DOMException).name === 'UnknownError') trusted = false
     }
+    const missing = unwritten().length
+    kept.value = missing === 0 && (trusted || rows.every(r => r.number <= acknowledgedUpTo))
+    if (missing > 0) await noteMissing(at, missing).catch(() => undefined)
   }
-  async function noteMissing(at: number): Promise<void> {
-    await (await database()).put('visits', { job, visit, at: Date.now(), revision: at, missing: pending.length })
+  async function noteMissing(at: number, missing: number): Promise<void> {
+    await (await database()).put('visits', { job, visit, at: Date.now(), revision: at, missing })
   }
 
   let writing: Promise<void> = Promise.resolve()

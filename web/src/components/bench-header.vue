@@ -3,6 +3,7 @@ import { NDropdown, NPopover } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { DEFAULT_RESIN } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
+import { useDraft } from '../input/draft'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 
@@ -21,11 +22,11 @@ const saved = computed(() => {
   return 'Saving'
 })
 
-function rename(event: Event): void {
-  const input = event.target as HTMLInputElement
-  const name = input.value.trim()
-  if (store.job && name && name !== store.job.name) store.apply({ label: 'rename', name })
-  else if (store.job) input.value = store.job.name
+const { text: name, reset: resetName } = useDraft(() => store.job?.name ?? '')
+function rename(): void {
+  const wanted = name.value.trim()
+  if (store.job && wanted && wanted !== store.job.name) store.apply({ label: 'rename', name: wanted })
+  else resetName()
 }
 
 const exportItems = [
@@ -52,7 +53,7 @@ function takePlan(event: Event): void {
   <header class="bench-header">
     <h1 class="visually-hidden">{{ store.job?.name ?? 'Oak Stilts' }}</h1>
     <RouterLink to="/jobs" class="mark" title="All jobs"><img src="/mark.svg" alt="" width="22" height="22" />Oak Stilts</RouterLink>
-    <input v-if="store.job" class="name" :value="store.job.name" aria-label="Job name" maxlength="120" :style="{ width: `${Math.max(8, store.job.name.length + 1)}ch` }" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
+    <input v-if="store.job" v-model="name" class="name" aria-label="Job name" maxlength="120" :style="{ width: `${Math.max(8, store.job.name.length + 1)}ch` }" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
     <span class="quiet saved" :class="store.saveState" role="status" aria-label="Saved state" :title="store.onlyHere ? 'This browser has no room to keep them. Leave this page open until they are saved.' : store.saveProblem">{{ saved }}</span>
     <NPopover v-if="store.job" trigger="click" placement="bottom-start">
       <template #trigger>

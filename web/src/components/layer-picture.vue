@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { LAYER_CODES } from '@oak-stilts/core/scan'
+import { useDraft } from '../input/draft'
 import { fillOf, REGION_LOOKS } from '../stage/layer-patterns'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
@@ -174,12 +175,13 @@ onBeforeUnmount(() => observer.disconnect())
 watch([() => bench.picture.value, () => bench.outline.value, zoom, free, difference, () => state.selectedFinding, partBox], draw)
 
 /** Goes to the layer, or the height in mm, that was written. */
-function goToLayer(event: Event, leave = false, take = true): void {
-  const input = event.target as HTMLInputElement, layerMm = store.job?.printer.layerMm ?? 0.05
-  const found = /^\s*(\d+(?:[.,]\d+)?)\s*(mm)?\s*$/.exec(input.value)
+const { text: layer, reset: resetLayer } = useDraft(() => (state.layerCount ? String(state.playhead + 1) : '–'))
+function goToLayer(leave: boolean, take = true): void {
+  const layerMm = store.job?.printer.layerMm ?? 0.05, written = layer.value.trim()
+  const found = /^(\d+(?:[.,]\d+)?)\s*(mm)?$/.exec(written)
   if (take && found) state.setPlayhead(found[2] ? Math.floor(Number(found[1].replace(',', '.')) / layerMm) : Number(found[1].replace(',', '.')) - 1)
-  else if (take && input.value.trim() !== String(state.playhead + 1)) bench.say(`“${input.value.trim()}” is no layer. Write a number from 1 to ${state.layerCount}, or a height such as 12.5 mm.`)
-  input.value = String(state.playhead + 1)
+  else if (take && written !== String(state.playhead + 1)) bench.say(`“${written}” is no layer. Write a number from 1 to ${state.layerCount}, or a height such as 12.5 mm.`)
+  resetLayer()
   if (leave) document.querySelector<HTMLElement>('[role=application]')?.focus({ preventScroll: true })
 }
 
@@ -208,7 +210,7 @@ const summary = computed(() => {
 <template>
   <section class="layer-picture" aria-label="Layer picture">
     <header>
-      <label class="layer"><strong>Layer</strong> <input class="figure" inputmode="numeric" aria-label="Current layer" title="Write a layer, or a height such as 12.5 mm" :disabled="!state.layerCount" :value="state.layerCount ? state.playhead + 1 : '–'" @focus="($event.target as HTMLInputElement).select()" @change="goToLayer" @keydown.enter.stop="goToLayer($event, true)" @keydown.esc.stop="goToLayer($event, true, false)" /></label>
+      <label class="layer"><strong>Layer</strong> <input v-model="layer" class="figure" inputmode="numeric" aria-label="Current layer" title="Write a layer, or a height such as 12.5 mm" :disabled="!state.layerCount" @focus="($event.target as HTMLInputElement).select()" @change="goToLayer(false)" @keydown.enter.stop="goToLayer(true)" @keydown.esc.stop="goToLayer(true, false)" /></label>
       <span v-if="state.layerCount" class="figure quiet">{{ ((state.playhead + 0.5) * (store.job?.printer.layerMm ?? 0.05)).toFixed(2) }} mm</span>
       <span class="zooms">
         <button class="link-button" :class="{ on: difference }" :aria-pressed="difference" title="Draw what ends in the layer below too" @click="difference = !difference">Below</button>
