@@ -80,8 +80,9 @@ describe('fields by keyboard', () => {
     await tilt.focus()
     await bench.page.keyboard.type('12.5')
     await bench.page.keyboard.press('Enter')
-    // what stands is seated anew before the pose is
-    await expect.poll(() => tilt.inputValue(), { timeout: 30_000 }).toBe('12.5')
+    // shown at once, though what stands is seated anew before the pose is
+    await expect.poll(() => tilt.inputValue()).toBe('12.5')
+    await bench.message(/seated anew/)
     await bench.scanned()
     await bench.page.keyboard.press('Shift+3')
     await bench.page.getByRole('link', { name: /^Hold/, exact: false }).and(bench.page.locator('.on')).waitFor()

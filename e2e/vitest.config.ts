@@ -4,8 +4,8 @@ export default defineConfig({
   test: {
     include: ['e2e/**/*.e2e.test.ts'],
     globalSetup: 'e2e/global-setup.ts',
-    // one browser at a time: software rendering takes all there is
-    fileParallelism: false,
+    // each file has a server and a browser of its own, and waits more than it works; more than two would slow each other
+    maxWorkers: 2,
     testTimeout: 240000,
     // a busy machine may take its time; what never comes fails all the same
     expect: { poll: { timeout: 30000, interval: 50 } },
