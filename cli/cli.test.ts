@@ -6,6 +6,7 @@ import { describe, expect, it } from 'vitest'
 import { PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
 import { joinMeshes, prepareMesh, readStl, writeStl } from '../core/mesh'
 import { bowl, sphere } from '../core/testing/shapes'
+import { run } from './run'
 
 const folder = mkdtempSync(join(tmpdir(), 'oak-stilts-cli-'))
 const root = join(import.meta.dirname, '..')
@@ -18,14 +19,25 @@ const planWith = (more: object): string => JSON.stringify({ format: 'oak-stilts-
 writeFileSync(foreign, planWith({ madeFor: { pixelMm: 0.05, layerMm: 0.05, triangles: 12, sizeMm: [1, 1, 1] } }))
 writeFileSync(far, planWith({ nodes: [{ id: '1.knee', stilt: 1, kind: 'knee', at: [1e300, 0, 0] }] }))
 
-function cli(...args: string[]): { code: number | null; out: string; err: string } {
+interface Said {
+  readonly code: number | null
+  readonly out: string
+  readonly err: string
+}
+/** A command as a person gives it, in a process of its own. */
+function typed(...args: string[]): Said {
   const r = spawnSync(process.execPath, ['--import', 'tsx', join(root, 'cli', 'main.ts'), ...args], { cwd: root, maxBuffer: 1 << 28 })
   return { code: r.status, out: r.stdout.toString(), err: r.stderr.toString() }
+}
+function cli(...args: string[]): Said {
+  let out = '', err = ''
+  const code = run(args, { result: line => (out += `${line}\n`), note: line => (err += `${line}\n`) })
+  return { code, out, err }
 }
 
 describe('the command line', () => {
   it('scans to the published form', () => {
-    const r = cli('scan', scene, '--json')
+    const r = typed('scan', scene, '--json')
     expect([r.code, r.err]).toEqual([0, ''])
     const report = ScanReportSchema.parse(JSON.parse(r.out))
     expect(report).toMatchObject({ layerHeightMm: 0.05, pixelMm: 0.05, layerCount: 100 + 180, mesh: { unclosedEdges: 0, sheets: 0, turnedShells: 0, tooDamaged: false, shells: 2 } })
@@ -67,6 +79,13 @@ describe('the command line', () => {
     // the scan of the source with its plan says the same
     const withPlan = ScanReportSchema.parse(JSON.parse(cli('scan', scene, '--plan', plan).out))
     expect(withPlan.islands.map(i => i.state)).toEqual(withPlan.islands.map(i => (i.class === 'flake' && i.state === 'noted' ? 'noted' : 'held')))
+  })
+
+  it('ends with exit code 2 and a sentence, no stack, where a command makes no sense', () => {
+    const r = typed('slice', scene)
+    expect([r.code, r.out]).toEqual([2, ''])
+    expect(r.err).toMatch(/no command "slice"/)
+    expect(r.err).not.toMatch(/\n\s+at /)
   })
 
   it.each<[string, string[], RegExp]>([

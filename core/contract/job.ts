@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { MeshReportSchema } from './mesh-report'
 import { ScanSettingsSchema, WaiverSchema } from './scan-settings'
 import { PlanBeamSchema, PlanNodeSchema, PoseSchema } from './plan'
 
@@ -20,21 +21,9 @@ export const DEFAULT_PRINTER: Printer = { name: 'Harbour 50', widthMm: 153.36, d
 export const DEFAULT_RESIN = 'grey resin'
 
 /** What was found in a mesh when it was brought in. */
-export const MeshSummarySchema = z.object({
-  triangles: count,
-  unclosedEdges: count,
-  /** Of them, seams without width; not counted by older versions. */
+export const MeshSummarySchema = MeshReportSchema.extend({
+  /** Not counted by older versions. */
   zippedEdges: count.default(0),
-  cappedLoops: count,
-  duplicateTriangles: count,
-  degenerateTriangles: count,
-  shells: count,
-  turnedShells: count,
-  cavities: count,
-  sheets: count,
-  tooDamaged: z.boolean(),
-  volumeMm3: z.number(),
-  sizeMm: z.tuple([z.number(), z.number(), z.number()]),
   /** Its lowest part is a broad flat or a set of feet. */
   looksStanding: z.boolean(),
 })

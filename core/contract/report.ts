@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { MeshReportSchema } from './mesh-report'
 
 const count = z.number().int().nonnegative()
 const number = z.number()
@@ -20,24 +21,7 @@ export const ScanReportSchema = z.object({
   layerHeightMm: number.positive(),
   pixelMm: number.positive(),
   layerCount: count,
-  mesh: z.object({
-    triangles: count,
-    unclosedEdges: count,
-    /** Seams without width that were zipped; holes that were closed. */
-    zippedEdges: count,
-    cappedLoops: count,
-    duplicateTriangles: count,
-    degenerateTriangles: count,
-    /** Shells; of them turned, kept as cavities, left out as sheets without a thickness. */
-    shells: count,
-    turnedShells: count,
-    cavities: count,
-    sheets: count,
-    /** More than 2 % of its edges are unclosed: what follows is not to be trusted. */
-    tooDamaged: z.boolean(),
-    volumeMm3: number,
-    sizeMm: point,
-  }),
+  mesh: MeshReportSchema,
   islands: z.array(z.object({
     layer: count,
     zMm: number,
