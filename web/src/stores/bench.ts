@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
+import type { Waiver } from '@oak-stilts/core/contract'
 import { unplacePoint, type Placement, type Pose } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
 import { NO_FILTER, OPEN_ONLY, passes, worklistOf, type Filter } from './findings'
@@ -41,6 +42,8 @@ export function laneValues(signals: Signals, lane: Lane): ArrayLike<number> {
   return signals[lane.id]
 }
 
+const NO_WAIVERS: readonly Waiver[] = [], WHOLE: readonly [number, number] = [-Infinity, Infinity]
+
 /** What the bench shows: the last scan, the playhead, the selection, the tool. Nothing of it is stored. */
 export const useBenchStore = defineStore('bench', () => {
   const job = useJobStore()
@@ -78,9 +81,11 @@ export const useBenchStore = defineStore('bench', () => {
   /** What of the pose was asked for and is not there yet, since stilts are seated anew first. */
   const posing = shallowRef<Partial<Pose>>({})
 
+  // an edit that leaves them alone changes nothing of the list
+  const waivers = computed(() => job.job?.waivers ?? NO_WAIVERS), layerMm = computed(() => job.job?.printer.layerMm ?? 0.05)
   const worklist = computed(() => {
     const m = placement.value
-    return worklistOf(result.value, job.stilts, job.job?.waivers ?? [], at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at))
+    return worklistOf(result.value, job.stilts, waivers.value, at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at))
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
@@ -98,9 +103,9 @@ export const useBenchStore = defineStore('bench', () => {
 
   /** Heights between which the part is shown, mm. */
   const visibleMm = computed<readonly [number, number]>(() => {
-    const layerMm = job.job?.printer.layerMm ?? 0.05, bottom = playhead.value * layerMm, top = bottom + layerMm
+    const bottom = playhead.value * layerMm.value, top = bottom + layerMm.value
     // at the last layer nothing is above
-    if (cut.value === 'none' || playhead.value >= layerCount.value - 1) return [-Infinity, Infinity]
+    if (cut.value === 'none' || playhead.value >= layerCount.value - 1) return WHOLE
     return cut.value === 'above' ? [-Infinity, top] : cut.value === 'below' ? [bottom, Infinity] : [top - SLAB_MM, top]
   })
 
