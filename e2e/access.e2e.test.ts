@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { describe, expect, it } from 'vitest'
+import { BenchPage } from './bench'
 import { lantern } from './parts'
 import { withBench } from './with-bench'
 
@@ -63,12 +64,51 @@ describe('a checker of accessibility finds nothing', () => {
       await bench.page.keyboard.press('Escape')
       await bench.page.getByRole('dialog').waitFor({ state: 'hidden' })
     }
+    await bench.stage.focus()
+    await bench.page.keyboard.press('n')
+    await bench.page.keyboard.press('w')
+    await bench.page.getByLabel('Why it may stay').waitFor()
+    await check('Waive')
+    await bench.page.keyboard.press('Escape')
     for (const [button, sheet] of [['Filter', 'Filter of the worklist'], ['Limits', 'Limits of the scan']] as const) {
       await bench.page.getByRole('tab', { name: /^Findings/ }).click()
       await bench.openSheet(button, sheet)
       await check(sheet)
       await bench.page.keyboard.press('Escape')
     }
+    expect(all.splice(0)).toEqual([])
+  })
+})
+
+describe('a checker of accessibility finds nothing in trouble either', () => {
+  it('on a job that another tab changed, and one that it deleted', async () => {
+    const id = new URL(bench.page.url()).pathname.split('/')[2]
+    const other = await BenchPage.open(bench.page.context())
+    await other.page.goto(`${server.url}/jobs/${id}/pose`)
+    await other.scanned()
+    await other.page.getByLabel('Job name').fill('changed elsewhere')
+    await other.page.getByLabel('Job name').press('Enter')
+    await other.saved()
+    await bench.page.getByLabel('Job name').fill('changed here')
+    await bench.page.getByLabel('Job name').press('Enter')
+    const stale = bench.page.getByRole('dialog', { name: 'Changed in another tab' })
+    await stale.waitFor()
+    await check('Changed in another tab')
+    await stale.getByRole('button', { name: 'Load theirs' }).click()
+    await stale.waitFor({ state: 'hidden' })
+    await bench.scanned()
+    await expect.poll(() => bench.field('Job name')).toBe('changed elsewhere')
+    await other.page.close()
+    await fetch(`${server.url}/api/jobs/${id}/copy`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ name: 'spare' }) })
+    await fetch(`${server.url}/api/jobs/${id}`, { method: 'DELETE' })
+    await bench.page.getByLabel('Job name').fill('changed again')
+    await bench.page.getByLabel('Job name').press('Enter')
+    const gone = bench.page.getByRole('dialog', { name: 'Deleted in another tab' })
+    await gone.waitFor()
+    await check('Deleted in another tab')
+    await gone.getByRole('button', { name: 'Keep mine as a new job' }).click()
+    await gone.waitFor({ state: 'hidden' })
+    await bench.scanned()
     expect(all.splice(0)).toEqual([])
   })
 })

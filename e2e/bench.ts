@@ -210,8 +210,8 @@ export class BenchPage {
   /** Waits until the view has stopped moving and is drawn. */
   async still(): Promise<void> {
     await this.page.waitForFunction(() => (window as unknown as { oakStage?: { still(): boolean } }).oakStage?.still())
-    // once more, for a flight that a worker's answer starts
-    await this.page.waitForTimeout(250)
+    // once more, for what a worker's answer draws
+    await this.page.waitForTimeout(100)
     await this.page.waitForFunction(() => (window as unknown as { oakStage?: { still(): boolean } }).oakStage?.still())
   }
 

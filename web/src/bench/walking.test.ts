@@ -55,6 +55,14 @@ describe('walking the findings', () => {
     await goTo(detail)
     expect(flights[1].distance).toBeLessThan(60)
   })
+  it('flies to the newest only, where the one before is still asked about', async () => {
+    const { state, flights, goTo, heading } = await bench()
+    const [limb, , detail] = state.shown
+    const both = [goTo(limb), goTo(detail)]
+    expect(heading()).toBe(true)
+    await Promise.all(both)
+    expect([flights.map(f => f.at), heading()]).toEqual([[[...detail.at]], false])
+  })
   it('cuts a cup open at its widest layer and looks down into it', async () => {
     const { state, flights, goTo } = await bench()
     await goTo(state.shown[1])

@@ -4,6 +4,8 @@ import type { BenchContext } from './context'
 
 /** Goes from finding to finding: selects one, brings it into view and takes away what hides it. */
 export function createWalking({ state, flyTo, current }: BenchContext) {
+  /** Flights whose direction is still being asked for. */
+  let heading = 0
   async function goTo(finding: Finding): Promise<void> {
     state.selectedFinding = finding.key
     state.selectedStilts = finding.stilt ? [finding.stilt] : []
@@ -18,7 +20,10 @@ export function createWalking({ state, flyTo, current }: BenchContext) {
       return
     }
     state.cut = 'none'
-    const from = await current().workers.place.viewFrom(at)
+    heading++
+    const from = await current().workers.place.viewFrom(at).catch(() => null).finally(() => heading--)
+    // another one was gone to meanwhile
+    if (!from || state.selectedFinding !== finding.key) return
     flyTo.value?.(at, [from[0], from[1], from[2]], finding.island && finding.island.class !== 'limb' && finding.island.class !== 'body' ? 32 : 60)
   }
 
@@ -30,5 +35,5 @@ export function createWalking({ state, flyTo, current }: BenchContext) {
     void goTo(list[next])
   }
 
-  return { goTo, step }
+  return { goTo, step, heading: () => heading > 0 }
 }

@@ -219,7 +219,7 @@ const summary = computed(() => {
     </header>
     <canvas ref="canvas" role="img" :aria-label="`Layer ${state.playhead + 1} from above: ${summary}`" title="Wheel zooms to the pointer, drag pans, double click shows the part" @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @pointerleave="pointer = null" @wheel.prevent="wheel" @dblclick="zoom = 'part'" />
     <span v-if="pointer" class="figure pointer" aria-hidden="true">{{ pointer.x.toFixed(2) }}, {{ pointer.y.toFixed(2) }} mm</span>
-    <p class="legend" aria-label="Legend"><span v-for="k in legend" :key="k.code"><canvas :ref="c => swatch(c as HTMLCanvasElement | null, k)" width="14" height="10" />{{ k.name }}</span></p>
+    <p v-if="legend.length" class="legend" role="group" aria-label="Legend"><span v-for="k in legend" :key="k.code"><canvas :ref="c => swatch(c as HTMLCanvasElement | null, k)" width="14" height="10" />{{ k.name }}</span></p>
     <footer class="quiet">{{ summary }}</footer>
   </section>
 </template>

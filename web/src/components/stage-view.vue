@@ -121,7 +121,7 @@ defineExpose({
   showView, nextView: () => showView((standard + 1) % STANDARD_VIEWS.length), storePicture, whole,
 })
 // end-to-end tests aim at places on the model as a person sees them, once the view stands still
-;(window as unknown as { oakStage?: object }).oakStage = { pageOf: (point: [number, number, number]) => scene?.stage.toPage(point) ?? null, still: () => scene?.stage.still ?? false }
+;(window as unknown as { oakStage?: object }).oakStage = { pageOf: (point: [number, number, number]) => scene?.stage.toPage(point) ?? null, still: () => !bench.heading() && (scene?.stage.still ?? false) }
 </script>
 
 <template>
