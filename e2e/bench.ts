@@ -148,11 +148,14 @@ export class BenchPage {
 
   async message(text: string | RegExp): Promise<string> {
     const pattern = typeof text === 'string' ? text.replace(/[.*+?^${}()|[\]\\]/g, '\\$&') : text.source
+    const said = (): Promise<string> => this.page.getByRole('status', { name: 'Message' }).textContent().then(t => t ?? '')
     // looked for and read at once: a message goes after a while
     const found = await this.page.waitForFunction(p => {
-      const said = document.querySelector('[role=status][aria-label=Message]')?.textContent?.trim() ?? ''
-      return new RegExp(p).test(said) && said
-    }, pattern)
+      const now = document.querySelector('[role=status][aria-label=Message]')?.textContent?.trim() ?? ''
+      return new RegExp(p).test(now) && now
+    }, pattern).catch(async (error: unknown) => {
+      throw new Error(`No message like ${pattern}; the last one is “${await said()}”.`, { cause: error })
+    })
     return (await found.jsonValue()) || ''
   }
 
