@@ -108,11 +108,7 @@ function showView(index: number): void {
 async function storePicture(): Promise<void> {
   if (!scene?.model || !store.job) return
   const { id } = store.job
-  const taken = scene.portrait(480, 320)
-  scene.outline.set(bench.outline.value)
-  showMarks()
-  showRings()
-  const png = await taken
+  const png = await scene.portrait(480, 320)
   if (png) await api.picture(id, png).catch(() => undefined)
 }
 

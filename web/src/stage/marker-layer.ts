@@ -29,7 +29,7 @@ export class MarkerLayer {
 
   constructor(stage: Stage) {
     this.#stage = stage
-    stage.scene.add(this.#group)
+    stage.addAside(this.#group)
     stage.beforeFrame(() => this.#gather())
   }
 

@@ -47,6 +47,13 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
   const cursor = ref('default')
   let drag: RingDrag | GripDrag | null = null
   let pressed: { x: number; y: number; button: number } | null = null
+  // while placing, what is under a pointer that rests changes with the view
+  let resting: PointerEvent | null = null, turned = false
+  stage.controls.addEventListener('change', () => (turned = true))
+  stage.onFrame(() => {
+    if (turned && resting && state.tool === 'place' && view() === 'hold') placing.hover(resting)
+    turned = false
+  })
 
   function down(event: PointerEvent): void {
     pressed = { x: event.clientX, y: event.clientY, button: event.button }
@@ -79,6 +86,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
   function hover(event: PointerEvent): void {
     if (view() === 'hold' && state.tool === 'place') {
       // the ghost brings the outline of its layer along
+      resting = event
       placing.hover(event)
       return
     }
@@ -185,6 +193,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
   }
 
   function leave(): void {
+    resting = null
     if (state.tool === 'place') placing.hide()
   }
 

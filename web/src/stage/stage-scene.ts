@@ -71,26 +71,9 @@ export class StageScene {
     this.stage.frame(box, STANDARD_VIEWS[view].from, view === 0 ? 1.06 : 1.1, animate)
   }
 
-  /**
-   * A picture of the part alone, for the list of jobs. It is taken at once and the view put back before the next frame, so that nothing
-   * flickers; marks, rings and lines have to be shown again by who showed them.
-   */
+  /** A picture of the part with its stilts, for the list of jobs. */
   async portrait(width: number, height: number): Promise<Blob | null> {
-    if (!this.model) return null
-    const { stage } = this
-    const target = stage.controls.target.clone(), eye = stage.camera.position.clone(), section = stage.section.constant, floor = stage.floor.constant
-    this.markers.setVisible(false)
-    this.rings.setVisible(false)
-    this.contour.set(null)
-    this.contourHanging.set(null)
-    this.outline.set(null)
-    stage.section.constant = stage.floor.constant = 1e6
-    stage.frame(this.model.box(), STANDARD_VIEWS[0].from, 1)
-    const taken = stage.snapshot(width, height)
-    stage.section.constant = section
-    stage.floor.constant = floor
-    stage.moveTo(target, eye, false)
-    return taken
+    return this.model && this.stage.snapshot(this.model.box(), STANDARD_VIEWS[0].from, width, height)
   }
 
   dispose(): void {

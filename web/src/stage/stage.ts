@@ -1,4 +1,4 @@
-import type { Box3, Ray} from 'three';
+import type { Box3, Object3D, Ray } from 'three'
 import { BufferAttribute, BufferGeometry, Color, DirectionalLight, Group, HemisphereLight, LineBasicMaterial, LineSegments, Matrix4, MOUSE, PerspectiveCamera, Plane, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
 import type { Placement } from '@oak-stilts/core/pose'
@@ -80,6 +80,13 @@ export class Stage {
     return this.#frame === 0 && !this.#flying
   }
 
+  /** Adds what is drawn for the person at work, and is no part of a picture of the job. */
+  addAside(object: Object3D): void {
+    this.#aside.push(object)
+    this.scene.add(object)
+  }
+  readonly #aside: Object3D[] = []
+
   /** Asks for a new picture with the next frame. */
   invalidate(): void {
     if (this.#frame) return
@@ -105,12 +112,15 @@ export class Stage {
   /** The ray through a point of the page, in build coordinates. */
   rayAt(clientX: number, clientY: number): Ray {
     const box = this.renderer.domElement.getBoundingClientRect()
+    // the camera may have moved since the last frame
+    this.camera.updateMatrixWorld()
     this.#raycaster.setFromCamera(new Vector2(((clientX - box.left) / box.width) * 2 - 1, 1 - ((clientY - box.top) / box.height) * 2), this.camera)
     return this.#raycaster.ray
   }
 
   /** A build point in CSS pixels of the page; null behind the eye. */
   toPage(point: readonly [number, number, number]): { x: number; y: number } | null {
+    this.camera.updateMatrixWorld()
     const v = new Vector3(...point).project(this.camera)
     if (v.z > 1) return null
     const box = this.renderer.domElement.getBoundingClientRect()
@@ -119,6 +129,12 @@ export class Stage {
 
   /** Frames a box from a direction. */
   frame(box: Box3, from: readonly [number, number, number], margin = 1.1, animate = false): void {
+    const { target, eye } = this.#framing(box, from, margin)
+    this.moveTo(target, eye, animate)
+  }
+
+  /** From where a box fills the view, and what is looked at. */
+  #framing(box: Box3, from: readonly [number, number, number], margin: number): { target: Vector3; eye: Vector3 } {
     const center = box.getCenter(new Vector3())
     const direction = new Vector3(...from).normalize()
     const right = new Vector3().crossVectors(this.camera.up, direction).normalize(), up = new Vector3().crossVectors(direction, right)
@@ -130,7 +146,7 @@ export class Stage {
       const across = Math.max(Math.abs(corner.dot(right)) / this.camera.aspect, Math.abs(corner.dot(up)))
       distance = Math.max(distance, corner.dot(direction) + (across * margin) / tan)
     }
-    this.moveTo(center, center.clone().addScaledVector(direction, distance), animate)
+    return { target: center, eye: center.clone().addScaledVector(direction, distance) }
   }
 
   /** Looks at a point from a direction and a distance in mm. */
@@ -168,15 +184,33 @@ export class Stage {
     step()
   }
 
-  /** A small picture of what is seen, for the list of jobs. */
-  snapshot(width: number, height: number): Promise<Blob | null> {
+  /**
+   * A small picture of a box from a direction, without what was put aside. Taken at once with a camera of its own, so that the view
+   * neither flickers nor moves, whatever flies or is pointed at meanwhile.
+   */
+  snapshot(box: Box3, from: readonly [number, number, number], width: number, height: number): Promise<Blob | null> {
     const canvas = document.createElement('canvas')
     canvas.width = width
     canvas.height = height
     const context = canvas.getContext('2d')
     const source = this.renderer.domElement
     if (!context || source.width === 0) return Promise.resolve(null)
+    const { target, eye } = this.#framing(box, from, 1)
+    // what follows the camera, such as its light, goes along; the view's own is put back before anything else is done
+    const { position, quaternion } = this.camera, before = { position: position.clone(), quaternion: quaternion.clone() }
+    const section = this.section.constant, floor = this.floor.constant, aside = this.#aside.filter(o => o.visible)
+    for (const o of aside) o.visible = false
+    this.section.constant = this.floor.constant = 1e6
+    position.copy(eye)
+    this.camera.lookAt(target)
     this.renderer.render(this.scene, this.camera)
+    position.copy(before.position)
+    quaternion.copy(before.quaternion)
+    this.camera.updateMatrixWorld()
+    this.section.constant = section
+    this.floor.constant = floor
+    for (const o of aside) o.visible = true
+    this.invalidate()
     const scale = Math.max(width / source.width, height / source.height)
     context.drawImage(source, (width - source.width * scale) / 2, (height - source.height * scale) / 2, source.width * scale, source.height * scale)
     return new Promise(resolve => canvas.toBlob(resolve, 'image/png'))

@@ -39,7 +39,7 @@ export class TurnRings {
       this.#labels.set(name, label)
       this.#group.add(ring, label)
     }
-    stage.scene.add(this.#group)
+    stage.addAside(this.#group)
   }
 
   setVisible(visible: boolean): void {
