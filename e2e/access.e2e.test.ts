@@ -12,8 +12,16 @@ const { server, bench } = withBench({ seed: false })
 const all: string[] = []
 /** Notes what the checker finds wrong on the page as it is now. */
 async function check(where: string): Promise<void> {
-  // what still moves or fades has colours of its own
-  await bench.page.waitForFunction(() => document.getAnimations().every(a => a.playState !== 'running'))
+  // what still moves or fades has colours of its own, and what is just put there may only be about to
+  await bench.page.evaluate(() => new Promise<void>(resolve => {
+    let calm = 0
+    const look = (): void => {
+      calm = document.getAnimations().some(a => a.playState === 'running' || a.pending) ? 0 : calm + 1
+      if (calm > 4) resolve()
+      else requestAnimationFrame(look)
+    }
+    look()
+  }))
   if (!(await bench.page.evaluate(() => 'axe' in window))) await bench.page.evaluate(`(() => { const module = undefined; ${axe} })()`)
   const found = await bench.page.evaluate(async () => {
     const { violations } = await (window as unknown as { axe: { run(context: Document, options: object): Promise<{ violations: { id: string; nodes: { target: string[]; html: string }[] }[] }> } }).axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa', 'best-practice'] })

@@ -222,7 +222,7 @@ describe('nothing is lost', () => {
     await dialog.waitFor({ state: 'hidden' })
     await one.scanned()
     expect(await one.field(/^Lift/)).toBe('6.50')
-    expect(one.page.url()).not.toContain(own)
+    await expect.poll(() => one.page.url()).not.toContain(own)
     await one.page.close()
     await two.page.close()
   })
