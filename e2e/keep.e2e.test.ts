@@ -227,37 +227,3 @@ describe('nothing is lost', () => {
     await two.page.close()
   })
 })
-
-describe('workers that die', () => {
-  it('are said and started again, in the middle of a scan, a hold and an export, and cost no edit', async () => {
-    const bench = await BenchPage.open(context)
-    await bench.bringIn(server, 'dying', plate())
-    const kill = async (name: RegExp): Promise<void> => {
-      for (const w of bench.page.workers()) if (name.test(await w.evaluate(() => self.name).catch(() => ''))) await w.evaluate(() => self.close()).catch(() => undefined)
-    }
-    await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
-    await kill(/^scan/)
-    await bench.message(/stopped working and was started again/)
-    await bench.scanned()
-    await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
-    await bench.message(/placed/)
-    const stilts = await bench.stiltCount()
-    expect(stilts).toBeGreaterThan(3)
-    await kill(/^place/)
-    await bench.message(/stopped working and was started again/)
-    await bench.scanned()
-    expect(await bench.stiltCount()).toBe(stilts)
-    const download = bench.page.waitForEvent('download')
-    await bench.page.getByRole('button', { name: 'Export' }).click()
-    await bench.page.getByText('Model with stilts, STL').click()
-    await download
-    // helpers are a help, not a need
-    await kill(/^bands/)
-    await bench.page.getByRole('link', { name: 'Pose' }).click()
-    await bench.write(/^Lift/, '6')
-    await bench.scanned()
-    await bench.saved()
-    expect(bench.errors).toEqual([])
-    await bench.page.close()
-  })
-})
