@@ -12,9 +12,25 @@ const LADDER = {
   plan: ['mesh', 'pose', 'scan', 'stilts', 'contract'],
 }
 const rooms = Object.keys(LADDER)
+/** The scan by stage: who may import whom there. */
+const STAGES = {
+  raster: [],
+  graph: ['raster'],
+  sweeps: ['raster', 'graph'],
+  supports: ['raster', 'graph', 'sweeps'],
+  reach: ['raster', 'graph', 'supports'],
+  findings: ['raster', 'graph', 'sweeps', 'supports', 'reach'],
+  pictures: ['raster', 'graph', 'reach'],
+}
+const stages = Object.keys(STAGES)
+const OUTSIDE_CORE = ['@oak-stilts/server*', '@oak-stilts/web*', '@oak-stilts/cli*', '@oak-stilts/demo*', 'express', 'vue', 'kysely', 'libsql', 'node:*', 'fs', 'path', 'three/addons/*']
+/** A room as it is written from its neighbours, and from a folder within one. */
+const written = room => [`../${room}`, `../../${room}`]
+const inside = room => [`../${room}/*`, `../../${room}/*`]
+/** What a file of a room, or of a folder within it, must not import. */
+const outOfReach = room => [...OUTSIDE_CORE, ...rooms.filter(r => r !== room && !LADDER[room].includes(r)).flatMap(r => [...written(r), ...inside(r)]), ...LADDER[room].flatMap(inside), ...written('testing'), ...inside('testing')]
 
 const forbid = (groups, message) => ({ 'no-restricted-imports': ['error', { patterns: [{ group: groups, message }] }] })
-const OUTSIDE_CORE = ['@oak-stilts/server*', '@oak-stilts/web*', '@oak-stilts/cli*', '@oak-stilts/demo*', 'express', 'vue', 'kysely', 'libsql', 'node:*', 'fs', 'path', 'three/addons/*']
 
 export default tseslint.config(
   { ignores: ['**/dist/**', '**/node_modules/**', 'data/**'] },
@@ -34,7 +50,14 @@ export default tseslint.config(
   { files: ['core/**/*.ts'], ignores: ['**/*.test.ts'], rules: forbid(OUTSIDE_CORE, 'core is pure computation: no page, no server, no file system.') },
   ...rooms.map(room => ({
     files: [`core/${room}/**/*.ts`], ignores: ['**/*.test.ts'],
-    rules: forbid([...OUTSIDE_CORE, ...rooms.filter(r => r !== room && !LADDER[room].includes(r)).flatMap(r => [`../${r}`, `../${r}/*`]), ...LADDER[room].map(r => `../${r}/*`), '../testing', '../testing/*'], `core/${room} may import only the faces of: ${LADDER[room].join(', ') || 'nothing'}.`),
+    rules: forbid(outOfReach(room), `core/${room} may import only the faces of: ${LADDER[room].join(', ') || 'nothing'}.`),
+  })),
+  ...stages.map(stage => ({
+    files: [`core/scan/${stage}/**/*.ts`], ignores: ['**/*.test.ts'],
+    rules: forbid(
+      [...outOfReach('scan'), ...stages.filter(s => s !== stage && !STAGES[stage].includes(s)).map(s => `../${s}/*`), '../index', ...(stage === 'pictures' ? [] : ['../model-scan'])],
+      `core/scan/${stage} may import only: ${STAGES[stage].join(', ') || 'no other stage'}.`,
+    ),
   })),
   { files: ['web/**/*.{ts,vue}'], rules: forbid(['@oak-stilts/server*', '@oak-stilts/cli*', '@oak-stilts/demo*', '**/server/*', '**/cli/*'], 'The page shares only core with the others.') },
   { files: ['server/**/*.ts'], rules: forbid(['@oak-stilts/web*', '@oak-stilts/cli*', 'vue', 'three'], 'The server shares only core and the demo with the others.') },

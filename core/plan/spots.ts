@@ -1,4 +1,4 @@
-import { depthOf, layerOfLabel, pieceOfLabel, type ModelScan, type Region } from '../scan'
+import { depthOf, layerOfLabel, pieceOfLabel, type ModelScan, type Bitmap } from '../scan'
 
 /** Tips under one thing that hangs, at the most. */
 const MOST_TIPS = 200
@@ -70,7 +70,7 @@ const MOST_PIXELS = 40_000
  * Spreads tips over a region: the deepest inside point first, then always the pixel farthest from all chosen, until all are in reach.
  * @param reach pixels
  */
-export function* spread(region: Region, layer: number, reach: number, round: number): Generator<null, Spots, void> {
+export function* spread(region: Bitmap, layer: number, reach: number, round: number): Generator<null, Spots, void> {
   const { width, bits } = region
   const depth = depthOf(region)
   yield null

@@ -1,13 +1,13 @@
 import type { Mesh } from '../mesh'
 import { AS_IS, type Placement } from '../pose'
-import { allTriangles, bodyOf } from './body'
-import { cupsOf, findHanging } from './findings'
-import { joinLayers, sourcesOf } from './join-chunks'
-import { joinTree } from './join-tree'
-import { ChunkBuilder } from './layer-graph'
+import { cupsOf, findHanging } from './findings/findings'
+import { joinLayers, sourcesOf } from './graph/join-layers'
+import { ChunkBuilder } from './graph/layer-graph'
+import { allTriangles, bodyOf } from './raster/body'
+import { frameOf, spansOfLayers, SpanScratch } from './raster/spans'
 import { DEFAULT_SETTINGS, type ScanSettings } from './settings'
-import { frameOf, spansOfLayers, SpanScratch } from './spans'
-import { findSuction } from './suction'
+import { joinTree } from './sweeps/join-tree'
+import { findSuction } from './sweeps/suction'
 
 /** Pixel and layer of a first look, mm. */
 const COARSE_MM = 0.3

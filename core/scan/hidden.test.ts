@@ -6,7 +6,7 @@ import { placementOf, placeMesh } from '../pose'
 import { between, random, type Random } from '../testing/random'
 import { box, curtain, lathe, reversed, sphere } from '../testing/shapes'
 import { DEFAULT_SETTINGS, ModelScan, type Raster, type ScanResult } from './index'
-import { joinLedges } from './ledges'
+import { joinLedges } from './reach/join-ledges'
 
 // Scenes in which something hangs, or pulls, where it is easily overlooked: each at random sizes, turns and pixels, with the answer
 // known in closed form. And the rule over all of them: what hangs is in a finding, or in a folded row with its area.

@@ -1,19 +1,24 @@
-/** The layer scan: dexel spans, the graph of what touches what, islands, ledges, suction and signals. */
-export { BAND_LAYERS } from './band-spans'
-export { bodyOf, type Body, type Raster } from './body'
-export { classOfIsland, type IslandClass } from './classes'
-export type { Cup, FindingState, FloatingStilt, Folded, Island, Pool, Vent } from './findings'
+/**
+ * The layer scan, by stage: `raster` makes spans of pixels of a mesh, `graph` what touches what, `sweeps` facts of the graph alone, such
+ * as what joins what and what encloses a space; `supports` puts stilts into the graph of the model, `reach` measures how far
+ * material lies from what holds it, `findings` says what of all that a person has to look at, `pictures` draws layers. `model-scan`
+ * runs the stages.
+ */
+export type { Cup, FindingState, FloatingStilt, Folded, Island, Ledge, Pool, Vent } from './findings/types'
+export { BAND_LAYERS } from './graph/banded-body'
+export { bodyOf, type Body, type Raster } from './raster/body'
+export { classOfIsland, type IslandClass } from './sweeps/classes'
 export { firstLook, type FirstLook } from './first-look'
-export { buffersOf, type GraphChunk } from './layer-graph'
-export type { CupEnd } from './suction'
-export type { BandSpans, Frame } from './spans'
-export type { Ledge } from './ledge-findings'
-export { layerPicture, LAYER_CODES, type LayerPicture } from './layer-picture'
-export { contourOf, hangingContour, hangingOutline, islandOutline } from './outline'
-export { layerOfLabel, pieceOfLabel, type ReachPiece } from './reach-pieces'
-export type { LoggedReach } from './reach-run'
-export { depthOf, regionOf, type Region } from './region'
-export { ModelScan, type ScanProgress, type ScanResult, type ScanStage } from './scan'
+export { buffersOf, type GraphChunk } from './graph/layer-graph'
+export type { CupEnd } from './sweeps/suction'
+export type { BandSpans, Frame } from './raster/spans'
+export { layerPicture, LAYER_CODES, type LayerPicture } from './pictures/layer-picture'
+export { contourOf, hangingContour, hangingOutline, islandOutline } from './pictures/outline'
+export { layerOfLabel, pieceOfLabel, type ReachPiece } from './reach/reach-pieces'
+export type { LoggedReach } from './reach/reach-run'
+export { regionOf } from './pictures/region'
+export { depthOf, type Bitmap } from './raster/bitmap'
+export { ModelScan, type ScanProgress, type ScanResult, type ScanStage } from './model-scan'
 export { DEFAULT_SETTINGS, LOADS, type ScanSettings } from './settings'
-export { signalsCsv, type Signals } from './signals'
+export { signalsCsv, type Signals } from './findings/signals'
 export { warmUp } from './warm-up'

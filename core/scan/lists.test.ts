@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { Float64List, Int32List } from './growable'
-import { mergedRuns } from './merged-runs'
-import { PairCounter } from './pair-counter'
-import { orSpans, type BandSpans } from './spans'
+import { Float64List, Int32List } from './raster/growable'
+import { mergedRuns } from './raster/merged-runs'
+import { PairCounter } from './graph/pair-counter'
+import { orSpans, type BandSpans } from './raster/spans'
 
 // The small containers of hot loops, beside what the language has for the same.
 

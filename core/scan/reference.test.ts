@@ -6,7 +6,7 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { prepareMesh, volumeOf, type Mesh } from '../mesh'
 import { placementOf, placeMesh } from '../pose'
 import { box, joinMeshes, knot } from '../testing/shapes'
-import { labelLayer, newLabels } from './layer-labels'
+import { labelLayer, newLabels } from './graph/layer-labels'
 import { ModelScan } from './index'
 
 // Reference libraries, run beside the scan: manifold-3d cuts the same planes, OpenCV labels the same rasters.

@@ -1,6 +1,6 @@
 import type { Mesh } from '../mesh'
 import { firstLook } from './first-look'
-import { ModelScan } from './scan'
+import { ModelScan } from './model-scan'
 
 /** Rings of the lump, and points on each. */
 const RINGS = 70, AROUND = 140

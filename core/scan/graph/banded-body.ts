@@ -1,0 +1,72 @@
+import { BandIndex, type Body } from '../raster/body'
+import { frameOf, spansOfBand, spansOfLayers, SpanScratch, type BandSpans, type Frame } from '../raster/spans'
+import { ChunkBuilder, type GraphChunk } from './layer-graph'
+
+/** Layers per band: crossings of one band keep within the cache. */
+export const BAND_LAYERS = 32
+
+/** Spans that are kept in memory, bytes; bands beyond are made again from the triangles whenever they are asked for. */
+const KEPT_BYTES = 192 * 1024 * 1024
+
+/** One body in bands of layers: its spans, kept as far as memory allows, and the graph of every band. */
+export class BandedBody {
+  readonly body: Body
+  readonly frame: Frame
+  readonly index: BandIndex
+  readonly #scratch = new SpanScratch()
+  readonly #kept = new Map<number, BandSpans>()
+  #keptBytes = 0
+
+  constructor(body: Body) {
+    this.body = body
+    this.frame = frameOf([body])
+    this.index = new BandIndex(body, BAND_LAYERS, this.frame.layerCount)
+  }
+
+  /** Bands in all; none for an empty body. */
+  get bands(): number {
+    return this.frame.rows > 0 ? this.index.bands : 0
+  }
+
+  /** Spans of one band. */
+  spans(band: number): BandSpans {
+    const kept = this.#kept.get(band)
+    if (kept) return kept
+    const spans = spansOfBand(this.body, this.index, band, this.frame, this.#scratch)
+    this.keep(band, spans)
+    return spans
+  }
+
+  /** Keeps spans that were made elsewhere, where there is room. */
+  keep(band: number, spans: BandSpans): void {
+    const bytes = spans.pairs.byteLength + spans.starts.byteLength
+    if (this.#kept.has(band) || this.#keptBytes + bytes > KEPT_BYTES) return
+    this.#kept.set(band, spans)
+    this.#keptBytes += bytes
+  }
+
+  /** Spans of one band, no longer kept here. */
+  release(band: number): BandSpans {
+    const spans = this.spans(band)
+    if (this.#kept.delete(band)) this.#keptBytes -= spans.pairs.byteLength + spans.starts.byteLength
+    return spans
+  }
+
+  /** One layer as a band that holds it and its place there. */
+  layer(k: number): { spans: BandSpans; at: number } {
+    const band = Math.floor(k / BAND_LAYERS)
+    return { spans: this.spans(band), at: k - band * BAND_LAYERS }
+  }
+
+  /** The graph of one band, with its edges down to the band below. */
+  chunk(band: number): GraphChunk {
+    const builder = new ChunkBuilder(this.frame, band * BAND_LAYERS)
+    if (band > 0) {
+      const kept = this.#kept.get(band - 1)
+      if (kept) builder.prime(kept, kept.layers - 1)
+      else builder.prime(spansOfLayers(this.body, this.index.listOf(band - 1), band * BAND_LAYERS - 1, 1, this.frame, this.#scratch), 0)
+    }
+    builder.add(this.spans(band))
+    return builder.finish()
+  }
+}

@@ -1,0 +1,109 @@
+import type { Mesh } from '../../mesh'
+import type { BandedBody } from '../graph/banded-body'
+import type { LayerGraph } from '../graph/layer-graph'
+import { labelLayer, newLabels } from '../graph/layer-labels'
+import type { Raster } from '../raster/body'
+import { Section } from './support-section'
+
+/** The sections of all supports, each knowing where it stands by itself. What a change leaves alone is used again. */
+export class SectionSet {
+  readonly #model: BandedBody
+  readonly #own: LayerGraph
+  readonly #raster: Raster
+  /** Sections that know of each other; null after a change that was given up halfway. */
+  #met: readonly Section[] | null = []
+  /** All that were made for the last change, taken or not. */
+  #made: readonly Section[] = []
+  readonly #emptyLabels = new Map<number, Int32Array>()
+
+  constructor(model: BandedBody, own: LayerGraph, raster: Raster) {
+    this.#model = model
+    this.#own = own
+    this.#raster = raster
+  }
+
+  /** Takes the supports as they are now, one solid each. Yields the share that is done; may be given up at any time. */
+  *take(solids: readonly Mesh[]): Generator<number, readonly Section[], void> {
+    const old = new Map<number, Section[]>()
+    for (const s of this.#made) {
+      const key = s.mesh.positions.length
+      const list = old.get(key)
+      if (list) list.push(s)
+      else old.set(key, [s])
+    }
+    const next: Section[] = []
+    for (const mesh of solids) {
+      if (mesh.triangles.length === 0) continue
+      const list = old.get(mesh.positions.length)
+      const at = list ? list.findIndex(s => sameMesh(s.mesh, mesh)) : -1
+      if (list && at >= 0) {
+        next.push(list.splice(at, 1)[0])
+        continue
+      }
+      const section = new Section(mesh, this.#raster)
+      section.meetModel(this.#model, this.#own, (k, row, pixel) => this.#shutAt(k, row, pixel))
+      this.#made = [...this.#made, section]
+      next.push(section)
+      yield next.length / solids.length
+    }
+    const before = this.#met
+    this.#met = null
+    this.#made = next
+    meetEachOther(next, before)
+    this.#met = next
+    return next
+  }
+
+  /** Whether a pixel of layer k that the model leaves empty belongs to a space which the model encloses there. */
+  #shutAt(k: number, row: number, pixel: number): boolean {
+    const { spans, at } = this.#model.layer(k)
+    const { rows, row0 } = this.#model.frame
+    const base = at * rows
+    let empty = this.#emptyLabels.get(k)
+    if (!empty) {
+      labelLayer(spans.starts, base, rows, spans.pairs, labels)
+      empty = labels.empty.slice(0, spans.starts[base + rows] - spans.starts[base])
+      this.#emptyLabels.set(k, empty)
+    }
+    const r = base + row - row0
+    for (let s = spans.starts[r]; s < spans.starts[r + 1]; s++) {
+      if (pixel < spans.pairs[2 * s]) return empty[s - spans.starts[base]] >= 0
+      // within the model: that is for others to tell
+      if (pixel < spans.pairs[2 * s + 1]) return true
+    }
+    return false
+  }
+}
+
+const labels = newLabels()
+
+/** Marks where sections meet each other. @param before those that know of each other already; null for none */
+function meetEachOther(now: readonly Section[], before: readonly Section[] | null): void {
+  const known = new Set(before), kept = new Set(now)
+  const concerned = new Set(now.filter(s => !known.has(s)))
+  const changed = [...concerned, ...[...known].filter(s => !kept.has(s))]
+  if (changed.length === 0) return
+  const byX = [...now].sort((a, b) => a.extent[0] - b.extent[0])
+  for (const c of changed) {
+    for (const s of byX) {
+      if (s.extent[0] > c.extent[1] + 1) break
+      if (s.near(c)) concerned.add(s)
+    }
+  }
+  for (const s of concerned) s.forgetOthers()
+  for (const [i, a] of byX.entries()) {
+    for (let j = i + 1; j < byX.length && byX[j].extent[0] <= a.extent[1] + 1; j++) {
+      if ((concerned.has(a) || concerned.has(byX[j])) && a.near(byX[j])) a.meet(byX[j])
+    }
+  }
+}
+
+function sameMesh(a: Mesh, b: Mesh): boolean {
+  if (a === b) return true
+  const p = a.positions, q = b.positions
+  if (p.length !== q.length || a.triangles.length !== b.triangles.length) return false
+  for (let i = 0; i < p.length; i++) if (p[i] !== q[i]) return false
+  for (let i = 0; i < a.triangles.length; i++) if (a.triangles[i] !== b.triangles[i]) return false
+  return true
+}
+
