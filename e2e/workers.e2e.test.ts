@@ -35,7 +35,7 @@ describe('workers that die', () => {
     await bench.saved()
     // any of them, at random moments of posing, holding and exporting
     const chance = random(3)
-    for (let i = 0; i < 6; i++) {
+    for (let i = 0; i < 3; i++) {
       const doing = ['pose', 'hold', 'export'][i % 3], lift = (7 + i / 4).toFixed(2)
       // what dies again and again is given up, until the page is loaded anew
       await bench.page.reload()
