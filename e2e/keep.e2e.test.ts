@@ -1,6 +1,7 @@
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import type { Browser, BrowserContext } from 'playwright-core'
 import { BenchPage, launch, launchOn, temporaryFolder, TestServer } from './bench'
+import { random as numbers } from '../core/testing/random'
 import { holdDatabase } from '../server/testing/database-lock'
 import { smallDisk, type SmallDisk } from '../server/testing/small-disk'
 import { plate } from './parts'
@@ -25,15 +26,6 @@ afterAll(async () => {
   await server.stop()
   disk?.remove()
 })
-
-/** A repeatable sequence of numbers from 0 to 1. */
-function numbers(seed: number): () => number {
-  let s = seed
-  return () => {
-    s = (Math.imul(s, 1664525) + 1013904223) >>> 0
-    return s / 2 ** 32
-  }
-}
 
 describe('nothing is lost', () => {
   it('over 200 edits with the server killed at random moments, its database held by others, its disk full, and the page reloaded in between', async () => {
