@@ -8,7 +8,7 @@ import { joinMeshes, prepareMesh, readStl, volumeOf, type Mesh, type Vec3 } from
 import { holdOpenIslands } from '../core/plan'
 import { placementOf, placeMesh } from '../core/pose'
 import { firstLook, layerPicture, ModelScan, type GraphChunk } from '../core/scan'
-import { gaugeOf, GAUGES, routeStilt, solidOfStilt, Surface, type Stilt } from '../core/stilts'
+import { gaugeOf, GAUGES, routeStilt, solidOfStilt, Surface, type StiltShape } from '../core/stilts'
 import { knot, lathe, moved } from '../core/testing/shapes'
 import { DEMO_JOBS } from '../demo'
 import { demoStl } from '../server'
@@ -117,7 +117,7 @@ function moveSupports(mesh: Mesh): void {
   while (!step.done) step = steps.next()
   const placed = step.value.added
   // such as stand free of each other from tip to foot
-  const free: Stilt[] = []
+  const free: StiltShape[] = []
   for (const s of placed) if (free.every(o => s.path.every(p => o.path.every(q => Math.hypot(p[0] - q[0], p[1] - q[1]) > FREE_MM)))) free.push(s)
   moveOne('stilts that stand free (aim 0.100)', mesh, free.map(solidOfStilt))
   moveOne('stilts of the whole plan, most of which touch others,', mesh, placed.map(solidOfStilt))

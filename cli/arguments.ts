@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
-import { DEFAULT_PRINTER, DEFAULT_SETTINGS, type ScanSettings } from '@oak-stilts/core/contract'
+import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_SETTINGS, pixelMmOf, type ScanSettings } from '@oak-stilts/core/contract'
 
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
@@ -56,8 +56,8 @@ export function readArguments(argv: readonly string[]): Options {
   if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
   return {
     command, file, asIs,
-    layerMm: number(values.layer, '--layer', DEFAULT_PRINTER.layerMm, 0.005, 1),
-    pixelMm: number(values.pixel, '--pixel', DEFAULT_PRINTER.pixelMm, 0.005, 1),
+    layerMm: number(values.layer, '--layer', DEFAULT_LAYER_MM, 0.005, 1),
+    pixelMm: number(values.pixel, '--pixel', pixelMmOf(DEFAULT_PRINTER), 0.005, 1),
     pose: {
       tiltXDeg: number(values['tilt-x'], '--tilt-x', DEFAULT_POSE.tiltXDeg, -360, 360),
       tiltYDeg: number(values['tilt-y'], '--tilt-y', DEFAULT_POSE.tiltYDeg, -360, 360),

@@ -1,11 +1,12 @@
 import { accessSync, constants, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { createHash } from 'node:crypto'
 import { dirname } from 'node:path'
-import { DEFAULT_PRINTER, PLAN_FORMAT, PlanFileSchema, type PlanFile, type ScanReport } from '@oak-stilts/core/contract'
-import { joinMeshes, MeshError, prepareSolid, readStl, STL_LIMIT_BYTES, write3mf, writeStl, type PreparedMesh } from '@oak-stilts/core/mesh'
+import { AnyPlanFileSchema, DEFAULT_PRINTER, PLAN_FORMAT, type AnyPlanFile, type Change, type PlanBeam, type PlanFile, type PlanNode, type ScanReport } from '@oak-stilts/core/contract'
+import { encodeMesh, joinMeshes, MeshError, prepareSolid, readStl, STL_LIMIT_BYTES, write3mf, writeStl, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
-import { AS_IS, placementOf, placeMesh, type Placement, type Pose } from '@oak-stilts/core/pose'
+import { after, AS_IS, NO_SHIFT, placeMesh, plateOf, standOf, type Placement, type PlateShift, type StandPose } from '@oak-stilts/core/pose'
 import { ModelScan, type Cup, type ScanResult } from '@oak-stilts/core/scan'
-import { GAUGES, graphOfStilt, isPlanFor, readStilts, reseatStilts, shifted, solidOfStilt, solidOfStilts, Surface, type Stilt } from '@oak-stilts/core/stilts'
+import { changeOfStilts, fitOfPlan, GAUGES, PlanIndex, readPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
 import { readArguments, UsageError, type Options } from './arguments'
 
 /** Where a command says what it has to say. */
@@ -42,14 +43,14 @@ function load(path: string): PreparedMesh {
   return prepareSolid(readStl(bytes))
 }
 
-function readPlan(path: string): PlanFile {
+function loadPlan(path: string): AnyPlanFile {
   let text: unknown
   try {
     text = JSON.parse(readFileSync(path, 'utf8'))
   } catch (error) {
     throw new UsageError(`The plan ${path} cannot be read: ${(error as Error).message}`)
   }
-  const parsed = PlanFileSchema.safeParse(text)
+  const parsed = AnyPlanFileSchema.safeParse(text)
   if (!parsed.success) throw new UsageError(`${path} is not a plan of stilts: ${parsed.error.issues[0].path.join('.')} ${parsed.error.issues[0].message}`)
   return parsed.data
 }
@@ -87,48 +88,91 @@ function save(path: string, content: string | Uint8Array): void {
   }
 }
 
+/** The one part that a command works on. */
+const PART = 'part'
+
 interface Posed {
   readonly prepared: PreparedMesh
-  readonly placement: Placement
-  /** The pose that the placement comes from; null where the file was kept where it stands. */
-  readonly pose: Pose | null
-  readonly stilts: Stilt[]
+  readonly meshHash: string
+  /** Where the part stands by itself, and from there how it stands on the plate. */
+  readonly stand: Placement
+  readonly shift: PlateShift
+  /** The pose that the stand comes from; null where the file was kept where it stands. */
+  readonly pose: StandPose | null
+  readonly plan: Plan
+}
+
+/** The rows of a plan and their graph. */
+class Plan {
+  readonly nodes = new Map<string, PlanNode>()
+  readonly beams = new Map<string, PlanBeam>()
+  readonly index = new PlanIndex(this.nodes, this.beams)
+
+  apply({ put, drop }: Pick<Change, 'put' | 'drop'>): void {
+    for (const id of drop?.nodes ?? []) this.nodes.delete(id)
+    for (const id of drop?.beams ?? []) this.beams.delete(id)
+    for (const n of put?.nodes ?? []) this.nodes.set(n.id, n)
+    for (const b of put?.beams ?? []) this.beams.set(b.id, b)
+    this.index.touch([...(put?.nodes ?? []).map(n => n.id), ...(drop?.nodes ?? [])], [...(put?.beams ?? []).map(b => b.id), ...(drop?.beams ?? [])])
+  }
+
+  solids(): Mesh[] {
+    return [...this.index.structures().values()].map(s => solidOfStructure(this.index, s))
+  }
+}
+
+function plateFor({ shift }: Pick<Posed, 'shift'>): Plate {
+  return { ...DEFAULT_PRINTER, shift }
 }
 
 function standOnPlate(options: Options, output: Output): Posed {
   const prepared = load(options.file)
-  const plan = options.plan ? readPlan(options.plan) : null
+  const meshHash = createHash('sha256').update(encodeMesh(prepared.mesh)).digest('hex')
+  const file = options.plan ? loadPlan(options.plan) : null
   // a plan knows the pose it was made for; pose options on the command line win, and then its stilts are seated anew
-  const wanted: Pose | null = options.asIs ? null : plan && !options.poseGiven ? plan.pose : options.pose
-  const positions = prepared.mesh.positions
-  const placement = wanted ? placementOf(positions, wanted, options.pixelMm) : AS_IS
-  let stilts: Stilt[] = []
-  if (plan) {
-    if (!isPlanFor(plan, { ...prepared.report, pixelMm: options.pixelMm })) {
-      throw new UsageError(`${options.plan} was made for another model: ${plan.madeFor?.sizeMm.map(v => v.toFixed(2)).join(' × ')} mm, ${plan.madeFor?.triangles} triangles. This one has ${prepared.report.sizeMm.map(v => v.toFixed(2)).join(' × ')} mm, ${prepared.report.triangles} triangles.`)
+  const given = !file || options.poseGiven
+  const { turnDeg, ...asked } = options.pose
+  const filePose = file?.pose && { tiltXDeg: file.pose.tiltXDeg, tiltYDeg: file.pose.tiltYDeg, liftMm: file.pose.liftMm }
+  const pose: StandPose | null = options.asIs ? null : given ? asked : filePose ?? null
+  const { positions } = prepared.mesh
+  const stand = pose ? standOf(positions, pose, options.pixelMm) : AS_IS
+  const plan = new Plan()
+  let turn = options.asIs ? 0 : turnDeg
+  if (file) {
+    const target = { ...prepared.report, part: PART, positions, meshHash, pixelMm: options.pixelMm }
+    if (fitOfPlan(file, target) === 'other' && file.version !== 1) {
+      throw new UsageError(`${options.plan} was made for another model: ${file.madeFor?.sizeMm.map(v => v.toFixed(2)).join(' × ')} mm, ${file.madeFor?.triangles} triangles. This one has ${prepared.report.sizeMm.map(v => v.toFixed(2)).join(' × ')} mm, ${prepared.report.triangles} triangles.`)
     }
-    const read = readStilts(plan)
+    const read = readPlan(file, target)
     for (const note of read.notes) output.note(`The plan has ${note}`)
-    stilts = read.stilts
-    if (options.poseGiven && JSON.stringify(plan.pose) !== JSON.stringify(options.pose)) {
-      const seated = reseatStilts(new Surface(prepared.mesh, placement), stilts, GAUGES, DEFAULT_PRINTER)
-      for (const l of seated.lost) output.note(`Stilt ${l.id} found no way down: ${l.reason}`)
-      stilts = seated.stilts
-    } else if (wanted && plan.madeFor && plan.madeFor.pixelMm !== options.pixelMm) {
-      // the part is centred by whole pixels: on another pixel it stands a little beside
-      const before = placementOf(positions, wanted, plan.madeFor.pixelMm)
-      stilts = shifted(stilts, placement[3] - before[3], placement[7] - before[7])
-    }
+    plan.apply({ put: { nodes: read.nodes, beams: read.beams } })
+    if (!given) turn = read.turnDeg
+    if (given && JSON.stringify(filePose) !== JSON.stringify(asked)) seatAnew(plan, new Surface(prepared.mesh, stand), { ...DEFAULT_PRINTER, shift: { ...NO_SHIFT, turnDeg: turn } }, output)
   }
-  return { prepared, placement, pose: wanted, stilts }
+  return { prepared, meshHash, stand, shift: { ...NO_SHIFT, turnDeg: turn }, pose, plan }
+}
+
+function seatAnew(plan: Plan, surface: Surface, plate: Plate, output: Output): void {
+  const stilts = plan.index.stiltsOf(PART)
+  const shapes = reseatStilts(surface, stilts, GAUGES, plate)
+  shapes.forEach((s, i) => {
+    if (s.foot === 'lost') output.note(`Stilt ${stilts[i].number} found no way down: ${s.lostFor}`)
+  })
+  plan.apply(changeOfStilts(plan.index, PART, 'seat anew', { put: shapes.map((shape, i) => ({ stilt: stilts[i], shape })) }))
+}
+
+/** The scan of a part as it stands on the plate, turn and all. */
+function scanOnPlate({ prepared, stand, shift, plan }: Posed, options: Options): ModelScan {
+  const plate = plateOf(shift)
+  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, after(plate, stand), options.settings)
+  model.setStilts(plan.solids().map(s => placeMesh(s, plate)))
+  return model
 }
 
 function scan(options: Options, output: Output): void {
   const start = performance.now()
-  const { prepared, placement, stilts } = standOnPlate(options, output)
-  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, placement, options.settings)
-  model.setStilts(stilts.map(solidOfStilt))
-  const report = reportOf(prepared, model.runToEnd(), (performance.now() - start) / 1000)
+  const posed = standOnPlate(options, output)
+  const report = reportOf(posed.prepared, scanOnPlate(posed, options).runToEnd(), (performance.now() - start) / 1000)
   output.result(JSON.stringify(report))
 }
 
@@ -157,34 +201,37 @@ function reportOf(prepared: PreparedMesh, r: ScanResult, seconds: number): ScanR
 }
 
 function hold(options: Options, output: Output): void {
-  const { prepared, placement, pose, stilts } = standOnPlate(options, output)
-  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, placement, options.settings)
-  model.setStilts(stilts.map(solidOfStilt))
-  const steps = holdOpenIslands(model, new Surface(prepared.mesh, placement), stilts, { gauges: GAUGES, plate: DEFAULT_PRINTER, ledges: options.ledges })
+  const posed = standOnPlate(options, output)
+  const { prepared, meshHash, stand, shift, pose, plan } = posed
+  // a plan is made in the stand of the part, however that is turned
+  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, stand, options.settings)
+  const solids = plan.solids()
+  model.setStilts(solids)
+  const steps = holdOpenIslands(model, new Surface(prepared.mesh, stand), solids, { gauges: GAUGES, plate: plateFor(posed), ledges: options.ledges })
   let step = steps.next()
   while (!step.done) step = steps.next()
   const { added, notHeld, result } = step.value
-  const graphs = [...stilts, ...added].map(graphOfStilt)
-  const plan: PlanFile = {
-    format: PLAN_FORMAT, version: 2, pose,
-    madeFor: { pixelMm: options.pixelMm, layerMm: options.layerMm, triangles: prepared.report.triangles, sizeMm: [...prepared.report.sizeMm] },
-    nodes: graphs.flatMap(g => g.nodes), beams: graphs.flatMap(g => g.beams),
+  plan.apply(changeOfStilts(plan.index, PART, 'hold', { add: added }))
+  const file: PlanFile = {
+    format: PLAN_FORMAT, version: 3, pose, turnDeg: shift.turnDeg,
+    madeFor: { pixelMm: options.pixelMm, layerMm: options.layerMm, triangles: prepared.report.triangles, sizeMm: [...prepared.report.sizeMm], meshHash },
+    nodes: [...plan.nodes.values()], beams: [...plan.beams.values()],
   }
-  save(options.out as string, JSON.stringify(plan))
+  save(options.out as string, JSON.stringify(file))
   const count = (state: string): number => result.islands.filter(i => i.state === state).length
-  output.result(JSON.stringify({ out: options.out, stilts: graphs.length, added: added.length, openIslands: count('open'), partlyHeld: count('partly'), notHeld }))
+  output.result(JSON.stringify({ out: options.out, stilts: plan.index.stiltsOf(PART).length, added: added.length, openIslands: count('open'), partlyHeld: count('partly'), notHeld }))
 }
 
 function exportFiles(options: Options, output: Output): void {
-  const { prepared, placement, stilts } = standOnPlate(options, output)
+  const { prepared, stand, shift, plan } = standOnPlate(options, output)
   const out = options.out as string
-  const support = solidOfStilts(stilts)
-  const model = placeMesh(prepared.mesh, placement)
+  const support = placeMesh(joinMeshes(plan.solids()), plateOf(shift))
+  const model = placeMesh(prepared.mesh, after(plateOf(shift), stand))
   if (options.stiltsOnly && support.triangles.length === 0) throw new UsageError('The plan holds no stilts that reach the plate, so there is nothing to export.')
   const title = 'Oak Stilts, millimetres'
   const bytes = out.toLowerCase().endsWith('.3mf')
     ? write3mf([...(options.stiltsOnly ? [] : [{ name: 'Model', mesh: model }]), ...(support.triangles.length ? [{ name: 'Stilts', mesh: support }] : [])], title)
     : writeStl(options.stiltsOnly ? support : joinMeshes([model, support]), title)
   save(out, bytes)
-  output.result(JSON.stringify({ out, bytes: bytes.length, stilts: stilts.length }))
+  output.result(JSON.stringify({ out, bytes: bytes.length, stilts: plan.index.stiltsOf(PART).length }))
 }

@@ -43,8 +43,8 @@ describe('bringing a model in', () => {
     await bench.page.getByRole('button', { name: 'Stand it so' }).click()
     await bench.saved()
     const job = await server.job(await server.idOf('Standing box'))
-    expect(job.pose.liftMm).toBe(0)
-    expect(job.mesh).toMatchObject({ triangles: 12 + 48 * 46, unclosedEdges: 0, shells: 2 })
+    expect(job.parts[0].pose.liftMm).toBe(0)
+    expect(job.parts[0].source.summary).toMatchObject({ triangles: 12 + 48 * 46, unclosedEdges: 0, shells: 2 })
     expect(await bench.page.getByText('Unclosed edges').isVisible()).toBe(true)
   })
 

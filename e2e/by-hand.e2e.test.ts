@@ -121,7 +121,7 @@ describe('the bench by hand', () => {
     expect(stilts).toBe(1)
     await bench.page.getByRole('link', { name: 'Pose' }).click()
     await bench.still()
-    const pose = (await server.job(id)).pose
+    const pose = (await server.job(id)).parts[0].pose
     // a point of the ring about z, in front of the part
     const host = await bench.stage.boundingBox()
     if (!host) throw new Error('There is no stage.')
@@ -137,11 +137,22 @@ describe('the bench by hand', () => {
     await bench.scanned()
     await bench.saved()
     const after = await server.job(id)
-    expect(after.pose).not.toEqual(pose)
+    expect(after.parts[0].pose).not.toEqual(pose)
     expect(after.nodes.filter(n => n.kind === 'tip')).toHaveLength(1)
     await bench.page.keyboard.press('Control+z')
     await bench.saved()
-    expect((await server.job(id)).pose).toEqual(pose)
+    expect((await server.job(id)).parts[0].pose).toEqual(pose)
+    expect(bench.errors).toEqual([])
+  })
+
+  it('turns by number: the stilts are carried along, nothing is seated or scanned anew, and undo turns back', async () => {
+    const before = await server.job(id)
+    await bench.write(/^Turn about z/, '30')
+    await expect.poll(async () => (await server.job(id)).copies[0].turnDeg).toBe(30)
+    const after = await server.job(id)
+    expect([after.nodes, after.beams, after.parts]).toEqual([before.nodes, before.beams, before.parts])
+    await bench.page.keyboard.press('Control+z')
+    await expect.poll(async () => (await server.job(id)).copies).toEqual(before.copies)
     expect(bench.errors).toEqual([])
   })
 })

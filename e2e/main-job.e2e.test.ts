@@ -24,7 +24,7 @@ describe('the main job, once through', () => {
     await bench.page.getByRole('link', { name: 'Pose' }).click()
     await bench.write(/^Tilt about x/, '15')
     const id = await server.idOf('Lantern')
-    await expect.poll(async () => (await server.job(id)).pose.tiltXDeg, { timeout: 20000 }).toBe(15)
+    await expect.poll(async () => (await server.job(id)).parts[0].pose.tiltXDeg, { timeout: 20000 }).toBe(15)
     await bench.scanned()
     await bench.page.getByRole('link', { name: /^Hold/ }).click()
     expect(await bench.openCount()).not.toBe(before)
@@ -64,7 +64,7 @@ describe('the main job, once through', () => {
     await expect.poll(() => bench.field(/^Tip diameter/)).toBe('0.45')
     await bench.saved()
     const job = await server.job(await server.idOf('Lantern'))
-    expect(job.nodes.find(n => n.kind === 'tip')).toMatchObject({ diameterMm: 0.45, byHand: ['tipDiameterMm'] })
+    expect(job.nodes.find(n => n.kind === 'tip')).toMatchObject({ fitted: { tipDiameterMm: 0.45 }, own: { tipDiameterMm: 0.45 } })
   })
 
   it('holds all open islands', async () => {

@@ -59,7 +59,7 @@ describe('workers that die', () => {
       if (doing === 'pose') {
         await expect.poll(async () => {
           if ((await bench.field(/^Lift/)) !== lift) await bench.write(/^Lift/, lift)
-          return (await server.job(jobId)).pose.liftMm
+          return (await server.job(jobId)).parts[0].pose.liftMm
         }).toBe(Number(lift))
       }
       await bench.scanned()

@@ -5,8 +5,9 @@ import { join } from 'node:path'
 import Database from 'libsql'
 import { sql } from 'kysely'
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
-import type { Job, MeshSummary, Problem } from '@oak-stilts/core/contract'
+import type { Change, Edit, Job, PlanNode, Problem } from '@oak-stilts/core/contract'
 import { writeStl } from '../core/mesh'
+import { kneeRow, partRow } from '../core/testing/jobs'
 import { box, sphere } from '../core/testing/shapes'
 import { openDatabase } from './database/sqlite'
 import { migrate } from './database/migrations'
@@ -23,11 +24,14 @@ const start = async (host = '127.0.0.1'): Promise<Running> => (server = await st
 const url = (path: string): string => `${server?.url}/api${path}`
 const bring = async (bytes: Uint8Array = writeStl(box([0, 0, 0], [4, 4, 4]), 'b')): Promise<Job> => (await fetch(url('/jobs?name=Box'), { method: 'POST', body: bytes as BodyInit })).json() as Promise<Job>
 const send = (id: string, baseRevision: number, name: string, batch = `batch-${name}`): Promise<Response> =>
-  fetch(url(`/jobs/${id}/edits`), { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ batch, baseRevision, edits: [{ label: 'rename', name }] }) })
+  fetch(url(`/jobs/${id}/edits`), { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ batch, baseRevision, edits: [{ label: 'rename', step: `step ${name}`, way: 'do', set: { name } }] }) })
 const get = async (id: string): Promise<Job> => (await fetch(url(`/jobs/${id}`))).json() as Promise<Job>
 const databasePath = (): string => join(folder, 'oak-stilts.sqlite')
 
-const SUMMARY: MeshSummary = { triangles: 12, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: false }
+const NEW = { name: 'a job', part: partRow(), turnDeg: 0, picture: 'y' }
+const NO_MESHES = (): null => null
+const edit = (change: Change): Edit => ({ ...change, step: change.label, way: 'do' })
+const meshOf = (job: Job): string => job.parts[0].source.meshHash
 
 beforeEach(() => {
   folder = mkdtempSync(join(tmpdir(), 'oak-stilts-faults-'))
@@ -79,13 +83,13 @@ describe('another program holds the database', () => {
 describe('a full disk', () => {
   it('is said, acknowledges nothing, and leaves the database as it was', async () => {
     const db = openDatabase(databasePath())
-    await migrate(db)
+    await migrate(db, NO_MESHES)
     const store = new JobStore(db)
-    const id = await store.create({ name: 'full', meshHash: 'x', mesh: SUMMARY, picture: 'y' })
+    const id = await store.create({ ...NEW, name: 'full' })
     const { rows } = await sql<{ page_count: number }>`PRAGMA page_count`.execute(db)
     await sql.raw(`PRAGMA max_page_count = ${rows[0].page_count + 1}`).execute(db)
-    const putNodes = Array.from({ length: 2000 }, (_, i) => ({ id: `${i + 1}.knee`, stilt: i + 1, kind: 'knee' as const, at: [i, 2, 3] as [number, number, number] }))
-    const batch = { batch: 'the-large-one', baseRevision: 0, edits: [{ label: 'large', putNodes }] }
+    const { parts: [part] } = (await store.get(id)) as Job
+    const batch = { batch: 'the-large-one', baseRevision: 0, edits: [edit({ label: 'large', put: { nodes: Array.from({ length: 2000 }, (_, i) => kneeRow(i + 1, i, part.id)) } })] }
     await expect(store.edit(id, batch)).rejects.toThrow(/disk .* is full/)
     expect(await store.get(id)).toMatchObject({ revision: 0, nodes: [] })
     await sql.raw('PRAGMA max_page_count = 1000000').execute(db)
@@ -105,23 +109,25 @@ describe('a process that is killed between any two statements', () => {
       moments.push(join(at, 'oak-stilts.sqlite'))
     }
     const db = openDatabase(databasePath(), leave)
-    await migrate(db)
+    await migrate(db, NO_MESHES)
     const store = new JobStore(db)
-    const id = await store.create({ name: 'before', meshHash: 'x', mesh: SUMMARY, picture: 'y' })
-    const knees = (x: number) => [1, 2, 3].map(n => ({ id: `${n}.knee`, stilt: n, kind: 'knee' as const, at: [x, n, 5] as [number, number, number] }))
-    await store.edit(id, { batch: 'the-first', baseRevision: 0, edits: [{ label: 'place', putNodes: knees(1) }] })
-    const before = await store.get(id)
+    const id = await store.create({ ...NEW, name: 'before' })
+    const { parts: [part] } = (await store.get(id)) as Job
+    const knees = (x: number): PlanNode[] => [1, 2, 3].map(n => kneeRow(n, x, part.id))
+    await store.edit(id, { batch: 'the-first', baseRevision: 0, edits: [edit({ label: 'place', put: { nodes: knees(1) } })] })
+    const state = async (s: JobStore): Promise<unknown> => [await s.get(id), await s.history(id)]
+    const before = await state(store)
     moments.length = 0
-    const edits = [{ label: 'rename', name: 'after' }, { label: 'move', putNodes: knees(2) }, { label: 'delete', dropNodes: ['2.knee'] }]
+    const edits = [edit({ label: 'rename', set: { name: 'after' } }), edit({ label: 'move', put: { nodes: knees(2) } }), edit({ label: 'delete', drop: { nodes: [knees(2)[1].id] } })]
     await store.edit(id, { batch: 'the-second', baseRevision: 1, edits })
     const statements = moments.length
     leave()
-    const after = await store.get(id)
+    const after = await state(store)
     await db.destroy()
     expect(statements).toBeGreaterThan(4)
     for (const [i, path] of moments.slice(0, statements + 1).entries()) {
       const left = openDatabase(path)
-      expect(await new JobStore(left).get(id), `statement ${i + 1} of ${statements}`).toEqual(i < statements ? before : after)
+      expect(await state(new JobStore(left)), `statement ${i + 1} of ${statements}`).toEqual(i < statements ? before : after)
       await left.destroy()
     }
   })
@@ -141,12 +147,12 @@ describe('batches', () => {
 
   it('are whole or absent: what fails in the middle leaves nothing', async () => {
     await start()
-    const { id } = await bring()
+    const { id, parts: [part] } = await bring()
     const db = new Database(databasePath())
-    db.exec("CREATE TRIGGER no_more BEFORE INSERT ON plan_nodes WHEN NEW.id = '2.knee' BEGIN SELECT RAISE(ABORT, 'no more'); END")
+    db.exec(`CREATE TRIGGER no_more BEFORE INSERT ON rows WHEN NEW.id = '${kneeRow(2).id}' BEGIN SELECT RAISE(ABORT, 'no more'); END`)
     db.close()
-    const putNodes = [1, 2].map(n => ({ id: `${n}.knee`, stilt: n, kind: 'knee', at: [0, 0, 0] }))
-    const answer = await fetch(url(`/jobs/${id}/edits`), { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ batch: 'half-a-batch', baseRevision: 0, edits: [{ label: 'rename', name: 'half' }, { label: 'place', putNodes }] }) })
+    const half = [edit({ label: 'rename', set: { name: 'half' } }), edit({ label: 'place', put: { nodes: [1, 2].map(n => kneeRow(n, 0, part.id)) } })]
+    const answer = await fetch(url(`/jobs/${id}/edits`), { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ batch: 'half-a-batch', baseRevision: 0, edits: half }) })
     expect(answer.status).toBe(500)
     expect(logged.splice(0)).toHaveLength(1)
     expect(await get(id)).toMatchObject({ name: 'Box', revision: 0, nodes: [], batches: [] })
@@ -202,32 +208,32 @@ describe('a data folder', () => {
     await start()
     const blobs = join(folder, 'blobs')
     const first = await bring(), second = await bring(), ball = await bring(writeStl(sphere([0, 0, 0], 3, 16), 's'))
-    expect(first.meshHash).toBe(second.meshHash)
+    expect(meshOf(first)).toBe(meshOf(second))
     const png = readFileSync(join(blobs, readdirSync(blobs).find(n => n.endsWith('.png')) as string))
     await fetch(url(`/jobs/${ball.id}/picture`), { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: Buffer.concat([png, Buffer.from('more')]) })
     expect(readdirSync(blobs).filter(n => n.endsWith('.png'))).toHaveLength(2)
     await fetch(url(`/jobs/${first.id}`), { method: 'DELETE' })
-    expect(existsSync(join(blobs, `${second.meshHash}.mesh`))).toBe(true)
+    expect(existsSync(join(blobs, `${meshOf(second)}.mesh`))).toBe(true)
     await fetch(url(`/jobs/${second.id}`), { method: 'DELETE' })
-    expect(readdirSync(blobs).sort()).toEqual([`${ball.meshHash}.mesh`, readdirSync(blobs).find(n => n.endsWith('.png'))].sort())
+    expect(readdirSync(blobs).sort()).toEqual([`${meshOf(ball)}.mesh`, `${ball.parts[0].source.fileHash}.stl`, readdirSync(blobs).find(n => n.endsWith('.png'))].sort())
     await server?.close()
     writeFileSync(join(blobs, `${'0'.repeat(64)}.mesh`), 'left behind')
     writeFileSync(join(blobs, 'half.part'), 'left behind')
     await start()
-    expect(readdirSync(blobs)).toHaveLength(2)
+    expect(readdirSync(blobs)).toHaveLength(3)
   })
 
   it('whose mesh is damaged or missing says so, and the same file brought in again mends it', async () => {
     await start()
     const job = await bring()
-    const path = join(folder, 'blobs', `${job.meshHash}.mesh`), whole = readFileSync(path)
+    const path = join(folder, 'blobs', `${meshOf(job)}.mesh`), whole = readFileSync(path)
     for (const damage of [() => truncateSync(path, 40), () => rmSync(path)]) {
       damage()
-      const answer = await fetch(url(`/jobs/${job.id}/mesh`))
+      const answer = await fetch(url(`/meshes/${meshOf(job)}`))
       expect([answer.status, answer.headers.get('cache-control')]).toEqual([404, null])
       expect(((await answer.json()) as Problem).detail).toMatch(/Bring the same file in again/)
       await bring()
-      expect(Buffer.from(await (await fetch(url(`/jobs/${job.id}/mesh`))).arrayBuffer()).equals(whole)).toBe(true)
+      expect(Buffer.from(await (await fetch(url(`/meshes/${meshOf(job)}`))).arrayBuffer()).equals(whole)).toBe(true)
     }
   })
 })
@@ -290,15 +296,17 @@ describe('bringing models in', () => {
 describe('large plans', () => {
   it('are stored in order and come back the same', async () => {
     const db = openDatabase(databasePath())
-    await migrate(db)
+    await migrate(db, NO_MESHES)
     const store = new JobStore(db)
-    const id = await store.create({ name: 'large', meshHash: 'x', mesh: SUMMARY, picture: 'y' })
-    const putNodes = Array.from({ length: 12_000 }, (_, i) => ({ id: `${12_000 - i}.knee`, stilt: 12_000 - i, kind: 'knee' as const, at: [i / 7, 0.1 + i / 3, 1e-7 * i] as [number, number, number] }))
-    await store.edit(id, { batch: 'all-of-them', baseRevision: 0, edits: [{ label: 'place', putNodes }] })
-    expect((await store.get(id))?.nodes).toEqual(putNodes)
-    const moved = { ...putNodes[7], at: [1, 2, 3] as [number, number, number] }
-    await store.edit(id, { batch: 'one-of-them', baseRevision: 1, edits: [{ label: 'move', putNodes: [moved], dropNodes: putNodes.slice(10).map(n => n.id) }] })
-    expect((await store.get(id))?.nodes).toEqual(putNodes.slice(0, 10).map(n => (n.id === moved.id ? moved : n)))
+    const id = await store.create({ ...NEW, name: 'large' })
+    const { parts: [part] } = (await store.get(id)) as Job
+    const nodes = Array.from({ length: 12_000 }, (_, i): PlanNode => ({ ...kneeRow(i, 0, part.id), at: [i / 7, 0.1 + i / 3, 1e-7 * i] }))
+    await store.edit(id, { batch: 'all-of-them', baseRevision: 0, edits: [edit({ label: 'place', put: { nodes: nodes.toReversed() } })] })
+    expect((await store.get(id))?.nodes).toEqual(nodes)
+    const moved: PlanNode = { ...nodes[7], at: [1, 2, 3] }
+    await store.edit(id, { batch: 'one-of-them', baseRevision: 1, edits: [edit({ label: 'move', put: { nodes: [moved] }, drop: { nodes: nodes.slice(10).map(n => n.id) } })] })
+    expect((await store.get(id))?.nodes).toEqual(nodes.slice(0, 10).map(n => (n.id === moved.id ? moved : n)))
+    expect((await store.history(id))?.done[1].inverse.put?.nodes).toHaveLength(11_991)
     const copy = await store.copy(id, 'again')
     expect((await store.get(copy as string))?.nodes).toHaveLength(10)
     await db.destroy()

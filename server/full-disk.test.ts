@@ -5,6 +5,7 @@ import { afterEach, beforeEach, describe, expect, it } from 'vitest'
 import type { Job, Problem } from '@oak-stilts/core/contract'
 import { writeStl } from '../core/mesh'
 import { between, random } from '../core/testing/random'
+import { kneeRow } from '../core/testing/jobs'
 import { box, sphere } from '../core/testing/shapes'
 import { smallDisk, type SmallDisk } from './testing/small-disk'
 import { startProcess, type ServerProcess } from './testing/server-process'
@@ -29,9 +30,9 @@ describe.skipIf(!probe)('a disk that is full', { timeout: 120_000 }, () => {
   const get = async (id: string): Promise<Job> => (await ask(`/jobs/${id}`)).json() as Promise<Job>
   const nameOf = (n: number): string => `batch number ${n}`
   /** Puts some kilobytes of nodes. */
-  const put = (id: string, revision: number, number: number, nodes = 60): Promise<Response> => ask(`/jobs/${id}/edits`, {
+  const put = ({ id, parts: [part] }: Job, revision: number, number: number, nodes = 60): Promise<Response> => ask(`/jobs/${id}/edits`, {
     method: 'POST', headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify({ batch: nameOf(number), baseRevision: revision, edits: [{ label: 'place', putNodes: Array.from({ length: nodes }, (_, i) => ({ id: `${number}-${i}`, stilt: number, kind: 'knee', at: [number, i, 1] })) }] }),
+    body: JSON.stringify({ batch: nameOf(number), baseRevision: revision, edits: [{ label: 'place', step: nameOf(number), way: 'do', put: { nodes: Array.from({ length: nodes }, (_, i) => kneeRow(1000 * number + i, i, part.id)) } }] }),
   })
   const parts = (): string[] => readdirSync(disk.folder, { recursive: true }).map(String).filter(n => n.endsWith('.part') || n.startsWith('uploads/'))
 
@@ -42,7 +43,7 @@ describe.skipIf(!probe)('a disk that is full', { timeout: 120_000 }, () => {
     let refused = 0, kills = 0
     for (let n = 1; n <= 48; n++) {
       if (n % 7 === 3) disk.fill(Math.floor(between(r, 0, 60_000)))
-      const answer = await put(job.id, kept.length, n, 20 + Math.floor(between(r, 0, 120))).catch(() => null)
+      const answer = await put(job, kept.length, n, 20 + Math.floor(between(r, 0, 120))).catch(() => null)
       if (answer?.status === 200) kept.push(n)
       else {
         expect([answer?.status, ((await answer?.json()) as Problem).code]).toEqual([507, 'disk-full'])
@@ -65,7 +66,7 @@ describe.skipIf(!probe)('a disk that is full', { timeout: 120_000 }, () => {
     }
     expect(Math.min(refused, kept.length, kills)).toBeGreaterThan(5)
     const after = await get(job.id)
-    expect([...new Set(after.nodes.map(node => node.stilt))].sort((a, b) => a - b)).toEqual(kept)
+    expect([...new Set(after.nodes.map(node => Math.floor(Number.parseInt(node.id, 10) / 1000)))].sort((a, b) => a - b)).toEqual(kept)
     const db = new Database(join(disk.folder, 'oak-stilts.sqlite'))
     expect(db.prepare('PRAGMA integrity_check').all()).toEqual([{ integrity_check: 'ok' }])
     db.close()

@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'no
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { DEMO_JOBS, type DemoModel } from '@oak-stilts/demo'
-import { importFile, type Stores } from './api/jobs'
+import { importJob, type Stores } from './api/jobs'
 import { runImport } from './import/run-import'
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..')
@@ -20,7 +20,7 @@ export async function seedDemo(stores: Stores, say: (line: string) => void): Pro
     const paths = await Promise.all(DEMO_JOBS.map(job => demoStl(job.model)))
     for (const [i, job] of DEMO_JOBS.entries()) {
       if (await jobs.mark(`demo-${job.model}`)) continue
-      await importFile(stores, paths[i], job.name, job.pose)
+      await importJob(stores, { path: paths[i], name: job.name, fileName: `${job.model}.stl`, pose: job.pose, keep: true })
       await jobs.setMark(`demo-${job.model}`, job.name)
       say(`  ${job.name}`)
     }

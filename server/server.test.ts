@@ -1,11 +1,15 @@
-import { mkdtempSync, readdirSync, writeFileSync } from 'node:fs'
+import { createHash } from 'node:crypto'
+import { mkdtempSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import Ajv from 'ajv/dist/2020'
 import { sql } from 'kysely'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { DEFAULT_PRINTER, DEFAULT_SETTINGS, type Job, type Problem } from '@oak-stilts/core/contract'
-import { writeStl } from '../core/mesh'
+import { DEFAULT_SETTINGS, pixelMmOf, type Edit, type History, type Job, type Problem } from '@oak-stilts/core/contract'
+import { writeStl, type Vec3 } from '../core/mesh'
+import { placementOf, placePoint, plateOf, shiftOf, standOf, unplacePoint } from '../core/pose'
+import { PlanIndex } from '../core/stilts'
+import { copyRow, kneeRow } from '../core/testing/jobs'
 import { box, sphere } from '../core/testing/shapes'
 import { migrate, MIGRATIONS } from './database/migrations'
 import { openDatabase } from './database/sqlite'
@@ -22,6 +26,8 @@ beforeAll(async () => {
 afterAll(() => server.close())
 
 const bring = (name: string, bytes: Uint8Array): Promise<Response> => fetch(`${server.url}/api/jobs?name=${encodeURIComponent(name)}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: bytes as BodyInit })
+/** A change as a step of its own. */
+const step = (change: object, name: string = Math.random().toString(), way: Edit['way'] = 'do'): object => ({ ...change, step: name, way })
 const edit = (id: string, baseRevision: number, edits: object[], batch = `batch-${Math.random()}`): Promise<Response> =>
   fetch(`${server.url}/api/jobs/${id}/edits`, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify({ batch, baseRevision, edits }) })
 
@@ -31,8 +37,12 @@ describe('jobs over the API', () => {
     const answer = await bring('Ball.stl', writeStl(sphere([0, 0, 0], 5, 32), 'ball'))
     expect(answer.status).toBe(201)
     job = (await answer.json()) as Job
-    expect(job).toMatchObject({ name: 'Ball', revision: 0, poseSettled: true, pose: { liftMm: 5 }, mesh: { triangles: 32 * 30, unclosedEdges: 0 } })
-    expect((await fetch(`${server.url}/api/jobs/${job.id}/mesh`)).headers.get('etag')).toContain(job.meshHash)
+    expect(job).toMatchObject({ name: 'Ball', revision: 0, parts: [{ name: 'Ball', poseSettled: true, pose: { liftMm: 5 }, source: { fileName: 'Ball.stl', summary: { triangles: 32 * 30, unclosedEdges: 0 } } }], copies: [{ part: job.parts[0].id, xPixels: 0, yPixels: 0, turnDeg: 0 }] })
+    const { meshHash, fileHash } = job.parts[0].source
+    const mesh = await fetch(`${server.url}/api/meshes/${meshHash}`)
+    expect([mesh.headers.get('etag'), createHash('sha256').update(Buffer.from(await mesh.arrayBuffer())).digest('hex')]).toEqual([`"${meshHash}"`, meshHash])
+    // the file itself is kept as it came
+    expect(createHash('sha256').update(readFileSync(join(folder, 'blobs', `${fileHash}.stl`))).digest('hex')).toBe(fileHash)
     const picture = Buffer.from(await (await fetch(`${server.url}/api/jobs/${job.id}/picture`)).arrayBuffer())
     expect(picture.subarray(1, 4).toString()).toBe('PNG')
     expect(readdirSync(join(folder, 'uploads'))).toEqual([])
@@ -54,15 +64,64 @@ describe('jobs over the API', () => {
   })
 
   it('applies edits, refuses a stale one, and acknowledges a repeated one again', async () => {
-    const node = { id: '1.knee', stilt: 1, kind: 'knee', at: [1, 2, 3] }
-    const first = await edit(job.id, 0, [{ label: 'place', putNodes: [node] }, { label: 'rename', name: 'Ball, held' }], 'the-first-batch')
+    const node = kneeRow(1, 1, job.parts[0].id), edits = [step({ label: 'place', put: { nodes: [node] } }, 'a'), step({ label: 'rename', set: { name: 'Ball, held' } }, 'b')]
+    const first = await edit(job.id, 0, edits, 'the-first-batch')
     expect(await first.json()).toEqual({ revision: 1 })
-    const again = await edit(job.id, 0, [{ label: 'place', putNodes: [node] }, { label: 'rename', name: 'Ball, held' }], 'the-first-batch')
+    const again = await edit(job.id, 0, edits, 'the-first-batch')
     expect(await again.json()).toEqual({ revision: 1 })
-    const stale = await edit(job.id, 0, [{ label: 'drop', dropNodes: ['1.knee'] }])
+    const stale = await edit(job.id, 0, [step({ label: 'drop', drop: { nodes: [node.id] } })])
     expect(stale.status).toBe(409)
     const now = (await (await fetch(`${server.url}/api/jobs/${job.id}`)).json()) as Job
     expect(now).toMatchObject({ revision: 1, name: 'Ball, held', nodes: [node] })
+  })
+
+  it('keeps what every step changed and what takes it back, and which were undone', async () => {
+    const history = async (): Promise<History> => (await (await fetch(`${server.url}/api/jobs/${job.id}/history`)).json()) as History
+    const node = kneeRow(1, 1, job.parts[0].id)
+    expect(await history()).toEqual({
+      done: [
+        { step: 'a', change: { label: 'place', put: { nodes: [node] } }, inverse: { label: 'place', drop: { nodes: [node.id] } } },
+        { step: 'b', change: { label: 'rename', set: { name: 'Ball, held' } }, inverse: { label: 'rename', set: { name: 'Ball' } } },
+      ],
+      undone: [],
+    })
+    await edit(job.id, 1, [step({ label: 'move', put: { nodes: [{ ...node, at: [9, 9, 9] }] } }, 'c'), step({ label: 'move', put: { nodes: [node] } }, 'c', 'undo')])
+    const { done, undone } = await history()
+    expect([done.map(d => d.step), undone.map(d => [d.step, d.inverse.put?.nodes])]).toEqual([['a', 'b'], [['c', [node]]]])
+    await edit(job.id, 2, [step({ label: 'rename', set: { name: 'Ball, held' } }, 'd')])
+    expect((await history()).undone).toEqual([])
+  })
+
+  it('refuses rows that hang on others which are not there, as a whole', async () => {
+    const part = job.parts[0].id, [a, b] = [kneeRow(11, 1, part), kneeRow(12, 2, part)]
+    const beam = { id: 'beam', part, kind: 'shaft', from: a.id, to: b.id, fromDiameterMm: 1, toDiameterMm: 1 }
+    const tried = async (...changes: object[]): Promise<string> => {
+      const { revision } = (await (await fetch(`${server.url}/api/jobs/${job.id}`)).json()) as Job
+      const answer = await edit(job.id, revision, changes.map(c => step({ label: 'try', ...c })))
+      return answer.status === 200 ? 'taken' : ((await answer.json()) as Problem).detail
+    }
+    expect(await tried({ put: { nodes: [a], beams: [beam] } })).toMatch(/without an end in its part/)
+    expect(await tried({ put: { nodes: [{ ...a, part: 'another' }] } })).toMatch(/of a part that is not in this job/)
+    expect(await tried({ put: { copies: [copyRow('stray', 'another')] } })).toMatch(/of a part that is not in this job/)
+    expect(await tried({ put: { nodes: [a, b], beams: [beam] } })).toBe('taken')
+    expect(await tried({ drop: { nodes: [b.id] } })).toMatch(/that beams still end at/)
+    expect(await tried({ drop: { parts: [part] } })).toMatch(/leaves rows of it/)
+    expect(await tried({ drop: { nodes: [b.id] } }, { drop: { beams: ['beam'], nodes: [a.id] } })).toBe('taken')
+  })
+
+  it('brings a second part in, which an edit puts, drops and puts again', async () => {
+    const answer = await fetch(`${server.url}/api/jobs/${job.id}/parts?name=Box`, { method: 'POST', body: writeStl(box([0, 0, 0], [4, 4, 4]), 'box') as BodyInit })
+    expect(answer.status).toBe(201)
+    const part = { ...((await answer.json()) as Job['parts'][0]), id: 'second' }
+    expect(part).toMatchObject({ name: 'Box', poseSettled: false, pose: { liftMm: 0 } })
+    const { revision } = (await (await fetch(`${server.url}/api/jobs/${job.id}`)).json()) as Job
+    expect((await edit(job.id, revision, [step({ label: 'add', put: { parts: [part], copies: [copyRow('c2', 'second')] } })])).status).toBe(200)
+    expect((await edit(job.id, revision + 1, [step({ label: 'delete', drop: { parts: ['second'], copies: ['c2'] } })])).status).toBe(200)
+    // undo may want it back: its mesh stays for as long as the job
+    await server.close()
+    server = await start()
+    expect((await fetch(`${server.url}/api/meshes/${part.source.meshHash}`)).status).toBe(200)
+    expect((await fetch(`${server.url}/api/jobs/none/parts?name=Box`, { method: 'POST', body: writeStl(box([0, 0, 0], [4, 4, 4]), 'box') as BodyInit })).status).toBe(404)
   })
 
   it('keeps all of it over a restart', async () => {
@@ -94,43 +153,77 @@ describe('jobs over the API', () => {
 
 describe('the database', () => {
   it('comes from every older version to the newest with all that it held, and refuses a newer one', async () => {
-    const pose = { tiltXDeg: 1, tiltYDeg: 2, turnDeg: 3, liftMm: 4 }
-    const knee = { id: '1.knee', stilt: 1, kind: 'knee', at: [1, 2, 3] }, beam = { id: '1.cone', stilt: 1, from: '1.tip', to: '1.knee', fromDiameterMm: 1, toDiameterMm: 2 }
+    const mesh = box([0, 0, 0], [30, 20, 10])
+    const pose = { tiltXDeg: 10, tiltYDeg: 20, turnDeg: 33, liftMm: 4 }, printer = { name: 'Harbour 50', widthMm: 153.36, depthMm: 77.76, heightMm: 165, pixelMm: 0.05, layerMm: 0.03 }
+    const then = placementOf(mesh.positions, pose, 0.05), stand = standOf(mesh.positions, pose, 0.05)
+    const at = (p: Vec3): [number, number, number] => [...placePoint(then, p)]
+    // one stilt to the plate with sizes set by hand, one that lost its foot, a knee that belongs to nothing
+    const nodes = [
+      { id: '1.tip', stilt: 1, kind: 'tip', at: at([3, 4, 0]), contact: { point: [3, 4, 0], normal: [0, 0, -1] }, gauge: 'light', role: 'detail', diameterMm: 0.4, penetrationMm: 0.2, byHand: ['tipDiameterMm'] },
+      { id: '1.knee', stilt: 1, kind: 'knee', at: at([3, 4, -2]) }, { id: '1.foot', stilt: 1, kind: 'foot', at: at([3, 4, -5]), on: 'plate', diameterMm: 3, heightMm: 0.8 },
+      { id: '2.tip', stilt: 2, kind: 'tip', at: at([5, 5, 0]), contact: { point: [5, 5, 0], normal: [0, 0, -1] }, gauge: 'fine', role: 'carrier', diameterMm: 0.2, penetrationMm: 0.1, byHand: [] },
+      { id: '2.knee', stilt: 2, kind: 'knee', at: at([5, 5, -2]) }, { id: '2.foot', stilt: 2, kind: 'foot', at: at([5, 5, -3]), on: 'none', diameterMm: 3, heightMm: 0.8 },
+      { id: '9.knee', stilt: 9, kind: 'knee', at: at([1, 1, -1]) },
+    ] as const
+    const beams = [1, 2].flatMap(n => [
+      { id: `${n}.cone`, stilt: n, from: `${n}.tip`, to: `${n}.knee`, fromDiameterMm: 0.4, toDiameterMm: 0.9 }, { id: `${n}.shaft1`, stilt: n, from: `${n}.knee`, to: `${n}.foot`, fromDiameterMm: 0.9, toDiameterMm: 1.1 },
+    ])
     const waiver = { id: 'w1', kind: 'cup', at: [1, 2, 3], reason: 'it is vented by hand' }
     const settings = { ...DEFAULT_SETTINGS, flapMm: 1.5 }
-    const mesh = { triangles: 12, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: false }
-    for (let version = 0; version <= MIGRATIONS.length; version++) {
+    const hash = 'd'.repeat(64), summary = { triangles: 12, unclosedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: false }
+    const meshes = (asked: string): Float32Array | null => (asked === hash ? mesh.positions : null)
+    for (let version = 0; version < 4; version++) {
       const db = openDatabase(join(mkdtempSync(join(tmpdir(), 'oak-stilts-db-')), 'old.sqlite'))
-      for (let v = 0; v < version; v++) await db.transaction().execute(MIGRATIONS[v])
+      for (let v = 0; v < version; v++) await db.transaction().execute(trx => MIGRATIONS[v](trx, meshes))
       await sql.raw(`PRAGMA user_version = ${version}`).execute(db)
       // filled as the program of that version did
       if (version > 0) {
-        await sql`INSERT INTO jobs (id, name, revision, mesh_hash, mesh_summary, printer, pose, pose_settled, picture_version, created_at, updated_at)
-          VALUES ('j', 'old', 7, 'hash', ${JSON.stringify(mesh)}, ${JSON.stringify(DEFAULT_PRINTER)}, ${JSON.stringify(pose)}, 1, 'picture', '2026-01-01', '2026-01-02')`.execute(db)
+        for (const [id, m, p] of [['j', hash, pose], ['straight', hash, { ...pose, turnDeg: 0 }], ['gone', 'e'.repeat(64), pose]] as const) {
+          await sql`INSERT INTO jobs (id, name, revision, mesh_hash, mesh_summary, printer, pose, pose_settled, picture_version, created_at, updated_at)
+            VALUES (${id}, 'old', 7, ${m}, ${JSON.stringify(summary)}, ${JSON.stringify(printer)}, ${JSON.stringify(p)}, 1, 'picture', '2026-01-01', '2026-01-02')`.execute(db)
+          for (const n of nodes) await sql`INSERT INTO plan_nodes VALUES (${id}, ${n.id}, ${JSON.stringify(n)})`.execute(db)
+          for (const b of beams) await sql`INSERT INTO plan_beams VALUES (${id}, ${b.id}, ${JSON.stringify(b)})`.execute(db)
+        }
         if (version < 3) await sql`UPDATE jobs SET last_batch = 'the-last-batch'`.execute(db)
         else await sql`INSERT INTO batches VALUES ('j', 'the-last-batch', NULL, 7)`.execute(db)
-        await sql`INSERT INTO plan_nodes VALUES ('j', '1.knee', ${JSON.stringify(knee)})`.execute(db)
-        await sql`INSERT INTO plan_beams VALUES ('j', '1.cone', ${JSON.stringify(beam)})`.execute(db)
         await sql`INSERT INTO marks VALUES ('demo-seeded', 'then')`.execute(db)
       }
       if (version > 1) {
         await sql`UPDATE jobs SET settings = ${JSON.stringify(settings)}`.execute(db)
         await sql`INSERT INTO waivers VALUES ('j', 'w1', ${JSON.stringify(waiver)})`.execute(db)
       }
-      await migrate(db)
+      await migrate(db, meshes)
       const store = new JobStore(db)
       if (version === 0) expect(await store.list()).toEqual([])
       else {
-        expect(await store.get('j')).toEqual({
-          id: 'j', name: 'old', revision: 7, meshHash: 'hash', mesh, printer: DEFAULT_PRINTER, pose, poseSettled: true, nodes: [knee], beams: [beam],
-          settings: version > 1 ? settings : DEFAULT_SETTINGS, waivers: version > 1 ? [waiver] : [], batches: ['the-last-batch'],
+        const job = (await store.get('j')) as Job
+        expect(job).toMatchObject({
+          id: 'j', name: 'old', revision: 7, layerMm: 0.03, batches: ['the-last-batch'], settings: version > 1 ? settings : DEFAULT_SETTINGS, printer: { name: 'Harbour 50', heightMm: 165, pixelsX: 3067, pixelsY: 1555 },
+          parts: [{ name: 'old', poseSettled: true, pose: { tiltXDeg: 10, tiltYDeg: 20, liftMm: 4 }, source: { meshHash: hash, fileHash: null, summary } }], copies: [{ turnDeg: 33 }],
+          waivers: version > 1 ? [{ ...waiver, part: job.parts[0].id }] : [],
         })
-        expect([await store.pictureOf('j'), await store.mark('demo-seeded')]).toEqual(['picture', 'then'])
+        expect(pixelMmOf(job.printer)).toBe(0.05)
+        // every node is where it was on the part, and on the plate to half a pixel
+        expect(job.nodes.map(n => n.id)).toEqual(nodes.map(n => n.id).sort())
+        const plate = plateOf(shiftOf(job.copies[0], 0.05))
+        for (const n of job.nodes) {
+          const was = nodes.find(o => o.id === n.id)?.at as Vec3, onPart = unplacePoint(stand, n.at), onPlate = placePoint(plate, n.at)
+          unplacePoint(then, was).forEach((v, i) => expect(onPart[i]).toBeCloseTo(v, 6))
+          onPlate.forEach((v, i) => expect(Math.abs(v - was[i])).toBeLessThan(0.0251))
+        }
+        const [held, lost] = new PlanIndex(new Map(job.nodes.map(n => [n.id, n])), new Map(job.beams.map(b => [b.id, b]))).stiltsOf(job.parts[0].id)
+        expect(held).toMatchObject({ number: 1, gauge: 'light', role: 'detail', foot: 'plate', own: { tipDiameterMm: 0.4 }, anchor: { point: [3, 4, 0], normal: [0, 0, -1] }, sizes: { tipDiameterMm: 0.4, penetrationMm: 0.2, coneLengthMm: expect.closeTo(2, 6), kneeDiameterMm: 0.9, shaftFootDiameterMm: 1.1, footDiameterMm: 3, footHeightMm: 0.8 } })
+        expect(lost).toMatchObject({ number: 2, gauge: 'fine', role: 'carrier', foot: 'lost' })
+        // one that was not turned is not touched at all; one whose mesh is missing keeps its rows
+        expect((await store.get('straight'))?.nodes.map(n => n.at)).toEqual([...nodes].sort((a, b) => (a.id < b.id ? -1 : 1)).map(n => n.at))
+        expect((await store.get('gone'))?.nodes).toHaveLength(7)
+        expect((await store.list()).map(l => [l.id, l.stilts, l.copies, l.parts.length])).toEqual([['gone', 2, 1, 1], ['j', 2, 1, 1], ['straight', 2, 1, 1]])
+        expect([await store.pictureOf('j'), await store.mark('demo-seeded'), [...(await store.usedBlobs())].includes(`${hash}.mesh`)]).toEqual(['picture', 'then', true])
         // a batch whose answer got lost before the program was renewed
-        expect(await store.edit('j', { batch: 'the-last-batch', baseRevision: 6, edits: [{ label: 'again', name: 'again' }] })).toBe(7)
+        expect(await store.edit('j', { batch: 'the-last-batch', baseRevision: 6, edits: [{ label: 'again', step: 's', way: 'do', set: { name: 'again' } }] })).toBe(7)
       }
       await sql.raw('PRAGMA user_version = 99').execute(db)
-      await expect(migrate(db)).rejects.toThrow(/newer version/)
+      await expect(migrate(db, meshes)).rejects.toThrow(/newer version/)
       await db.destroy()
     }
   })

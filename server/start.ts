@@ -1,9 +1,10 @@
-import { mkdirSync, rmSync } from 'node:fs'
+import { mkdirSync, readFileSync, rmSync } from 'node:fs'
 import type { Server } from 'node:http'
 import { hostname, networkInterfaces } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { sql, type Kysely } from 'kysely'
+import { decodeMesh } from '@oak-stilts/core/mesh'
 import { createApp } from './app'
 import { DataFolderError, lockFolder, readyFolder } from './data-folder'
 import { migrate } from './database/migrations'
@@ -53,8 +54,9 @@ async function serve(options: StartOptions, release: () => void): Promise<Runnin
   const path = join(dataFolder, 'oak-stilts.sqlite')
   const db = openDatabase(path)
   try {
-    await migrate(db)
-    const stores = { jobs: new JobStore(db), blobs: new BlobStore(join(dataFolder, 'blobs')), uploads }
+    const blobs = new BlobStore(join(dataFolder, 'blobs'))
+    await migrate(db, hash => readPositions(blobs, hash))
+    const stores = { jobs: new JobStore(db), blobs, uploads }
     stores.blobs.collect(await stores.jobs.usedBlobs())
     const copy = (): void => void keepCopy(db, path).catch(options.log)
     copy()
@@ -84,6 +86,16 @@ async function serve(options: StartOptions, release: () => void): Promise<Runnin
   } catch (error) {
     await db.destroy()
     throw error
+  }
+}
+
+/** The positions of a stored mesh; null where it is missing or damaged. */
+function readPositions(blobs: BlobStore, hash: string): Float32Array | null {
+  try {
+    const bytes = readFileSync(blobs.pathOf(hash, 'mesh'))
+    return decodeMesh(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.length) as ArrayBuffer).positions
+  } catch {
+    return null
   }
 }
 

@@ -1,105 +1,74 @@
 import { z } from 'zod'
-
-const finite = z.number().finite()
-const positive = finite.positive()
-/** Nothing that is printed is farther from the plate's middle than this, mm. */
-const FARTHEST_MM = 5000
-const coordinate = finite.min(-FARTHEST_MM).max(FARTHEST_MM)
-/** x, y, z in mm, or a direction. */
-export const Vec3Schema = z.tuple([coordinate, coordinate, coordinate])
-
-export const PoseSchema = z.object({
-  tiltXDeg: finite.min(-360).max(360),
-  tiltYDeg: finite.min(-360).max(360),
-  turnDeg: finite.min(-360).max(360),
-  liftMm: finite.min(0).max(200),
-})
-
-/** A named set of support sizes, mm and degrees. */
-export const GaugeSchema = z.object({
-  id: z.string().min(1).max(40),
-  name: z.string().min(1).max(60),
-  tipDiameterMm: positive.max(10),
-  penetrationMm: finite.min(0).max(5),
-  coneLengthMm: positive.max(30),
-  coneShortestMm: positive.max(30),
-  kneeDiameterMm: positive.max(20),
-  shaftFootDiameterMm: positive.max(20),
-  footDiameterMm: positive.max(40),
-  footHeightMm: positive.max(10),
-  /** Tip of a foot that stands on the model. */
-  modelFootDiameterMm: positive.max(10),
-  modelFootPenetrationMm: finite.min(0).max(5),
-  preferredLeanDeg: finite.min(0).max(80),
-  gapMm: finite.min(0).max(5),
-})
-export type Gauge = z.infer<typeof GaugeSchema>
+import { finite, IdSchema, positive, Vec3Schema } from './primitives'
 
 export const RoleSchema = z.enum(['carrier', 'structural', 'detail'])
 export type Role = z.infer<typeof RoleSchema>
 
-const nodeBase = { id: z.string().min(1).max(60), stilt: z.number().int().positive(), at: Vec3Schema }
+/** A point of the surface with its outward normal, in the coordinates of the source: it survives every change of pose. */
+export const AnchorSchema = z.object({ point: Vec3Schema, normal: Vec3Schema })
+export type Anchor = z.infer<typeof AnchorSchema>
 
-/** Where a stilt meets the part; `contact` is in the source's own coordinates, so that it survives a change of pose. */
-export const TipNodeSchema = z.object({
-  ...nodeBase,
-  kind: z.literal('tip'),
-  contact: z.object({ point: Vec3Schema, normal: Vec3Schema }),
-  gauge: z.string(),
-  role: RoleSchema,
-  diameterMm: positive.max(10),
+/** Sizes of the upper end of a stilt, mm. */
+export const TipSizesSchema = z.object({
+  tipDiameterMm: positive.max(10),
   penetrationMm: finite.min(0).max(5),
-  /** Sizes that were changed by hand and that a change of gauge leaves alone. */
-  byHand: z.array(z.string().max(40)).max(20),
+  coneLengthMm: positive.max(500),
+  kneeDiameterMm: positive.max(40),
 })
-export const KneeNodeSchema = z.object({ ...nodeBase, kind: z.literal('knee') })
-export const JointNodeSchema = z.object({ ...nodeBase, kind: z.literal('joint') })
-/** A foot on the plate or, as a tip of its own, on the model; `none` where a stilt lost its way down and waits to be routed again. */
-export const FootNodeSchema = z.object({
-  ...nodeBase,
-  kind: z.literal('foot'),
-  on: z.enum(['plate', 'model', 'none']),
-  diameterMm: positive.max(40),
-  heightMm: positive.max(30),
-  /** How deep a foot on the model goes in. */
-  penetrationMm: finite.min(0).max(5).optional(),
+/** Sizes of its lower end, mm: height of a foot on the plate or length of the cone of one on the model; how deep that goes in. */
+export const FootSizesSchema = z.object({
+  shaftFootDiameterMm: positive.max(40),
+  footDiameterMm: positive.max(40),
+  footHeightMm: positive.max(30),
+  footPenetrationMm: finite.min(0).max(5),
 })
+
+const base = {
+  id: IdSchema,
+  part: IdSchema,
+  /** In the stand of the part, mm: tilted and lifted, not turned or moved on the plate. */
+  at: Vec3Schema,
+  /** Put here by hand: seating anew leaves it here where it can. */
+  pinned: z.boolean(),
+}
+
+/** Where a stilt meets the part. */
+export const TipNodeSchema = z.object({
+  ...base,
+  kind: z.literal('tip'),
+  /** What people call the stilt; once in its part. */
+  number: z.number().int().positive(),
+  anchor: AnchorSchema,
+  gauge: z.string().min(1).max(40),
+  role: RoleSchema,
+  /** Sizes that were set by hand, and that neither a change of gauge nor routing forgets. */
+  own: TipSizesSchema.partial(),
+  /** What routing made of gauge and own sizes where it stands. */
+  fitted: TipSizesSchema,
+})
+export const KneeNodeSchema = z.object({ ...base, kind: z.literal('knee') })
+/** Where any number of beams meet. */
+export const JointNodeSchema = z.object({ ...base, kind: z.literal('joint') })
+/** On the plate; on the model, as a tip of its own; or without a place where no way down was found. */
+export const FootOnSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.literal('plate') }),
+  z.object({ kind: z.literal('model'), anchor: AnchorSchema }),
+  z.object({ kind: z.literal('lost'), reason: z.string().max(300) }),
+])
+export const FootNodeSchema = z.object({ ...base, kind: z.literal('foot'), on: FootOnSchema, own: FootSizesSchema.partial(), fitted: FootSizesSchema })
 export const PlanNodeSchema = z.discriminatedUnion('kind', [TipNodeSchema, KneeNodeSchema, JointNodeSchema, FootNodeSchema])
 export type TipNode = z.infer<typeof TipNodeSchema>
 export type FootNode = z.infer<typeof FootNodeSchema>
 export type PlanNode = z.infer<typeof PlanNodeSchema>
 
-/** A tapered beam between two nodes. */
+/** A tapered beam between two nodes, from what hangs on it to what carries it. Braces stiffen and carry nothing; only they may close circles. */
 export const PlanBeamSchema = z.object({
-  id: z.string().min(1).max(60),
-  stilt: z.number().int().positive(),
-  from: z.string(),
-  to: z.string(),
+  id: IdSchema,
+  part: IdSchema,
+  kind: z.enum(['cone', 'shaft', 'brace']),
+  from: IdSchema,
+  to: IdSchema,
   fromDiameterMm: positive.max(40),
   toDiameterMm: positive.max(40),
 })
 export type PlanBeam = z.infer<typeof PlanBeamSchema>
-
-export const PLAN_FORMAT = 'oak-stilts-plan'
-
-/** What a plan was made for. */
-const PlanOriginSchema = z.object({
-  /** Pixel and layer of the scan; the pixel decides where the part is centred. */
-  pixelMm: positive,
-  layerMm: positive,
-  /** The part: by these it is known again. */
-  triangles: z.number().int().nonnegative(),
-  sizeMm: Vec3Schema,
-})
-
-/** A plan as a file: build coordinates in mm, origin at the centre of the plate, z up. Version 1 did not say what it was made for. */
-export const PlanFileSchema = z.object({
-  format: z.literal(PLAN_FORMAT),
-  version: z.union([z.literal(1), z.literal(2)]),
-  madeFor: PlanOriginSchema.optional(),
-  pose: PoseSchema.nullable(),
-  nodes: z.array(PlanNodeSchema).max(200000),
-  beams: z.array(PlanBeamSchema).max(200000),
-})
-export type PlanFile = z.infer<typeof PlanFileSchema>
-export type PlanOrigin = z.infer<typeof PlanOriginSchema>

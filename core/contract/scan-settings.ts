@@ -32,13 +32,3 @@ export const DEFAULT_SETTINGS: ScanSettings = {
   flakeAreaMm2: 0.03, flakeVolumeMm3: 0.01, detailVolumeMm3: 8, ledgeAreaMm2: 0.1,
   cupAreaMm2: 1, cupLayers: 4, ventMm: 0.7,
 }
-
-/** A finding that somebody decided to leave as it is. It is known again by its kind and its place on the part. */
-export const WaiverSchema = z.object({
-  id: z.string().min(1).max(60),
-  kind: z.enum(['island', 'ledge', 'cup', 'pool', 'sealed', 'floating']),
-  /** In the coordinates of the source, so that it survives a change of pose. */
-  at: z.tuple([z.number().finite(), z.number().finite(), z.number().finite()]),
-  reason: z.string().trim().min(1).max(300),
-})
-export type Waiver = z.infer<typeof WaiverSchema>

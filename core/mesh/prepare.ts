@@ -32,6 +32,9 @@ export interface MeshReport {
   readonly sizeMm: Vec3
 }
 
+/** Counts up whenever the same file would be prepared to another mesh: what names triangles of a mesh is good for its own preparation only. */
+export const PREPARE_VERSION = 1
+
 /** A mesh that is ready to scan: welded, closed, facing outward. */
 export interface PreparedMesh {
   readonly mesh: Mesh

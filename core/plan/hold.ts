@@ -1,7 +1,7 @@
 import type { Gauge, Role } from '../contract'
-import type { Vec3 } from '../mesh'
+import type { Mesh, Vec3 } from '../mesh'
 import { regionOf, type FindingState, type Island, type IslandClass, type Ledge, type ModelScan, type ScanResult } from '../scan'
-import { gaugeOf, routeStilt, solidOfStilt, stiltOfRoute, type Plate, type Stilt, type Surface } from '../stilts'
+import { gaugeOf, routeStilt, shapeOfRoute, solidOfStilt, type Plate, type StiltShape, type Surface } from '../stilts'
 import { hangingSpots, spread, type Spots } from './spots'
 
 /** What no stilt, or not enough of them, could be placed under. */
@@ -15,7 +15,7 @@ export interface NotHeld {
 
 export interface HoldResult {
   /** The stilts that were added; the plan's own are not among them. */
-  readonly added: Stilt[]
+  readonly added: StiltShape[]
   readonly notHeld: NotHeld[]
   /** The scan with all stilts, old and new. */
   readonly result: ScanResult
@@ -62,11 +62,11 @@ export type HoldStep = string | null
 /**
  * Places stilts under every island that is still open, scans again with them, and tries other points of what is open yet.
  * A generator: yields between short steps, so that it can be ended at any time.
- * @param scan a scan that was given the plan's stilts; it is run first where it has not been
+ * @param scan a scan that was given the plan's supports; it is run first where it has not been
+ * @param own the solids of these supports
  */
-export function* holdOpenIslands(scan: ModelScan, surface: Surface, own: readonly Stilt[], options: HoldOptions): Generator<HoldStep, HoldResult, void> {
-  let nextId = own.reduce((n, s) => Math.max(n, s.id), 0) + 1
-  const added: Stilt[] = []
+export function* holdOpenIslands(scan: ModelScan, surface: Surface, own: readonly Mesh[], options: HoldOptions): Generator<HoldStep, HoldResult, void> {
+  const added: StiltShape[] = [], solids = [...own]
   const tried: { target: Target; reason: string }[] = []
   let result = yield* scanned(scan, 'all')
   for (let round = 0; round < MOST_ROUNDS; round++) {
@@ -75,14 +75,14 @@ export function* holdOpenIslands(scan: ModelScan, surface: Surface, own: readonl
     let placed = 0
     for (const [done, target] of open.entries()) {
       yield `Placing stilts: ${done} of ${open.length} findings`
-      const tips = yield* holdTarget(scan, surface, target, options, round, nextId)
+      const tips = yield* holdTarget(scan, surface, target, options, round)
       tried.push({ target, reason: tips.stilts.length === 0 ? tips.reason : 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.' })
       added.push(...tips.stilts)
-      nextId += tips.stilts.length
+      solids.push(...tips.stilts.map(solidOfStilt))
       placed += tips.stilts.length
     }
     if (placed === 0) break
-    scan.setStilts([...own, ...added].map(solidOfStilt))
+    scan.setStilts(solids)
     // vents are not asked for in between
     result = yield* scanned(scan, 'reach')
   }
@@ -152,18 +152,18 @@ function isOpen(state: FindingState): boolean {
   return state === 'open' || state === 'partly'
 }
 
-function* holdTarget(scan: ModelScan, surface: Surface, { whole, hanging, gauges, role }: Target, options: HoldOptions, round: number, firstId: number): Generator<HoldStep, { stilts: Stilt[]; reason: string }, void> {
+function* holdTarget(scan: ModelScan, surface: Surface, { whole, hanging, gauges, role }: Target, options: HoldOptions, round: number): Generator<HoldStep, { stilts: StiltShape[]; reason: string }, void> {
   const modelTree = scan.modelTree
   if (!modelTree) return { stilts: [], reason: 'The model has not been scanned.' }
   const reach = scan.settings.tipHoldMm / scan.raster.pixelMm
   const spots = whole ? yield* spread(regionOf(scan, whole.layer, whole.component - modelTree.graph.solidStarts[whole.layer]), whole.layer, Math.floor(reach), round) : yield* hangingSpots(scan, hanging, reach, round)
-  return yield* standAt(scan, surface, spots, gauges.map(n => gaugeOf(n, options.gauges)), role, options, firstId)
+  return yield* standAt(scan, surface, spots, gauges.map(n => gaugeOf(n, options.gauges)), role, options)
 }
 
 /** Stands stilts at the first of some spots where they find a way down. */
-function* standAt(scan: ModelScan, surface: Surface, spots: Spots, gauges: readonly Gauge[], role: Role, options: HoldOptions, firstId: number): Generator<HoldStep, { stilts: Stilt[]; reason: string }, void> {
+function* standAt(scan: ModelScan, surface: Surface, spots: Spots, gauges: readonly Gauge[], role: Role, options: HoldOptions): Generator<HoldStep, { stilts: StiltShape[]; reason: string }, void> {
   const { pixelMm, layerMm } = scan.raster
-  const stilts: Stilt[] = []
+  const stilts: StiltShape[] = []
   let reason = 'No point of it lies on the surface.'
   for (const spot of spots.points) {
     if (stilts.length >= spots.wanted) break
@@ -173,7 +173,7 @@ function* standAt(scan: ModelScan, surface: Surface, spots: Spots, gauges: reado
     for (const gauge of gauges) {
       const route = routeStilt(surface, seat.point, seat.normal, gauge, options.plate)
       if (route.ok) {
-        stilts.push(stiltOfRoute(surface, firstId + stilts.length, gauge, role, route, seat.normal))
+        stilts.push(shapeOfRoute(surface, gauge, role, route, seat.normal))
         break
       }
       reason = route.reason

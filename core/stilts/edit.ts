@@ -1,19 +1,20 @@
 import type { Gauge } from '../contract'
 import type { Vec3 } from '../mesh'
 import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
-import { gapOfPath, LEAST_SHAFT_MM, onPlate, routeStilt, stiltOfRoute, type NoRoute, type Plate, type Route } from './route'
-import { shaftOf, sizesOf, type SizeName, type Stilt, type StiltSizes } from './stilt'
+import { gapOfPath, LEAST_SHAFT_MM, onPlate, ontoPlate, reachOverEdge, routeStilt, shapeOfRoute, type NoRoute, type Plate, type Route } from './route'
+import { shaftOf, wantedSizes, type StiltShape, type StiltSizes } from './stilt'
 import type { Surface } from './surface'
 
-export type Edited = { readonly ok: true; readonly stilt: Stilt; readonly gapMm: number } | NoRoute
+/** A stilt as it would be after an edit, or why it cannot be. */
+export type Edited = { readonly ok: true; readonly shape: StiltShape; readonly gapMm: number } | NoRoute
 
 /**
  * Gives a stilt new sizes. Its way down stays where it is as long as its gap allows; else, and for another cone length, it is routed
  * anew. Refused where it would come nearer to the model than it may, or go in deeper than the part's thickness allows.
  */
-export function resizeStilt(surface: Surface, stilt: Stilt, changes: Partial<StiltSizes>, gauge: Gauge, plate: Plate): Edited {
+export function resizeStilt(surface: Surface, stilt: StiltShape, changes: Partial<StiltSizes>, gauge: Gauge, plate: Plate): Edited {
   const sizes = { ...stilt.sizes, ...changes }
-  const byHand = [...new Set([...stilt.byHand, ...(Object.keys(changes) as SizeName[])])]
+  const own = { ...stilt.own, ...changes }
   const normal = stiltNormal(surface, stilt)
   if (changes.penetrationMm !== undefined) {
     const [tip, knee] = stilt.path
@@ -24,47 +25,41 @@ export function resizeStilt(surface: Surface, stilt: Stilt, changes: Partial<Sti
   }
   const wrong = stilt.foot === 'plate' ? misfit(stilt, sizes, plate) : null
   if (wrong) return { ok: false, problem: 'off-plate', reason: wrong }
-  if (changes.coneLengthMm === undefined && stilt.foot !== 'none') {
+  if (changes.coneLengthMm === undefined && stilt.foot !== 'lost') {
     const gapMm = gapOfPath(surface, stilt.path, sizes, stilt.foot)
     // what was tight already, such as a bead in a crevice, may stay as tight
-    if (gapMm >= Math.min(GAP_FLOOR_MM, gapOfPath(surface, stilt.path, stilt.sizes, stilt.foot)) - 1e-6) return { ok: true, stilt: { ...stilt, sizes, byHand }, gapMm }
+    if (gapMm >= Math.min(GAP_FLOOR_MM, gapOfPath(surface, stilt.path, stilt.sizes, stilt.foot)) - 1e-6) return { ok: true, shape: { ...stilt, sizes, own }, gapMm }
   }
   const route = routeStilt(surface, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, plate, sizes)
-  return fromRoute(surface, stilt, route, normal, gauge, byHand)
+  return fromRoute(surface, { ...stilt, own }, route, normal, gauge)
 }
 
 /** Why a foot of these sizes cannot be under a stilt where it stands; null where it can. */
-function misfit({ path }: Stilt, sizes: StiltSizes, plate: Plate): string | null {
+function misfit({ path }: StiltShape, sizes: StiltSizes, plate: Plate): string | null {
   const last = path.length - 1, room = path[last - 1][2] - path[last][2] - LEAST_SHAFT_MM
   if (sizes.footHeightMm > room) return `The shaft above this foot begins ${(room + LEAST_SHAFT_MM).toFixed(2)} mm above the plate, so the foot can be ${Math.max(0, room).toFixed(2)} mm high at most.`
   if (onPlate(path[last], sizes, plate)) return null
-  const most = 2 * Math.min(plate.widthMm / 2 - Math.abs(path[last][0]), plate.depthMm / 2 - Math.abs(path[last][1]))
+  const most = 2 * reachOverEdge(path[last], plate)
   return `A foot of ${sizes.footDiameterMm.toFixed(2)} mm would reach over the edge of the plate; here it can be ${Math.max(0, most).toFixed(2)} mm wide at most. Move the foot inward first.`
 }
 
 /** Gives a stilt another gauge; sizes that were changed by hand stay as they are. */
-export function regaugeStilt(surface: Surface, stilt: Stilt, gauge: Gauge, plate: Plate): Edited {
-  const sizes: Record<SizeName, number> = { ...sizesOf(gauge) }
-  for (const name of stilt.byHand) sizes[name] = stilt.sizes[name]
+export function regaugeStilt(surface: Surface, stilt: StiltShape, gauge: Gauge, plate: Plate): Edited {
   const normal = stiltNormal(surface, stilt)
-  return fromRoute(surface, { ...stilt, gauge: gauge.id }, routeStilt(surface, stilt.path[0], normal, gauge, plate, sizes), normal, gauge, stilt.byHand)
+  return fromRoute(surface, stilt, routeStilt(surface, stilt.path[0], normal, gauge, plate, wantedSizes(gauge, stilt.own)), normal, gauge)
 }
 
 /** Moves a tip to another point of the surface and routes the stilt anew. */
-export function moveTip(surface: Surface, stilt: Stilt, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate): Edited {
-  const sizes: Record<SizeName, number> = { ...sizesOf(gauge) }
-  for (const name of stilt.byHand) sizes[name] = stilt.sizes[name]
-  return fromRoute(surface, stilt, routeStilt(surface, point, normal, gauge, plate, sizes), normal, gauge, stilt.byHand)
+export function moveTip(surface: Surface, stilt: StiltShape, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate): Edited {
+  return fromRoute(surface, stilt, routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own)), normal, gauge)
 }
 
 /**
  * Moves a foot on the plate. What is above the last joint stays as it is and the shaft leans from there; where that does not reach,
  * it leans from a joint higher up, at last from the knee, as far as lean limit and gap allow.
  */
-export function moveFoot(surface: Surface, stilt: Stilt, x: number, y: number, plate: Plate, gapFloorMm: number): Edited {
-  const rim = stilt.sizes.footDiameterMm / 2
-  const fx = Math.max(rim - plate.widthMm / 2, Math.min(plate.widthMm / 2 - rim, x))
-  const fy = Math.max(rim - plate.depthMm / 2, Math.min(plate.depthMm / 2 - rim, y))
+export function moveFoot(surface: Surface, stilt: StiltShape, x: number, y: number, plate: Plate, gapFloorMm: number): Edited {
+  const [fx, fy] = ontoPlate([x, y, 0], stilt.sizes.footDiameterMm / 2, plate)
   let refused: NoRoute | null = null
   const last = stilt.foot === 'plate' ? stilt.path.length - 2 : 1
   for (let from = last; from >= 1; from--) {
@@ -76,19 +71,19 @@ export function moveFoot(surface: Surface, stilt: Stilt, x: number, y: number, p
       continue
     }
     const gapMm = gapOfPath(surface, path, stilt.sizes)
-    if (gapMm >= gapFloorMm) return { ok: true, stilt: { ...stilt, path, foot: 'plate' }, gapMm }
+    if (gapMm >= gapFloorMm) return { ok: true, shape: { ...stilt, path, foot: 'plate', footPinned: true, footAnchor: undefined, lostFor: undefined }, gapMm }
     refused = { ok: false, problem: 'blocked', reason: `The shaft would come ${gapMm < 0 ? 'through' : `within ${gapMm.toFixed(2)} mm of`} the model. Choose another place for the foot.` }
   }
   return refused ?? { ok: false, problem: 'blocked', reason: 'This stilt has no knee to lean from. Delete it and place it anew.' }
 }
 
-function fromRoute(surface: Surface, stilt: Stilt, route: Route | NoRoute, normal: Vec3, gauge: Gauge, byHand: readonly SizeName[]): Edited {
+function fromRoute(surface: Surface, stilt: StiltShape, route: Route | NoRoute, normal: Vec3, gauge: Gauge): Edited {
   if (!route.ok) return route
-  return { ok: true, gapMm: route.gapMm, stilt: stiltOfRoute(surface, stilt.id, gauge, stilt.role, route, normal, byHand) }
+  return { ok: true, gapMm: route.gapMm, shape: shapeOfRoute(surface, gauge, stilt.role, route, normal, stilt.own) }
 }
 
-function stiltNormal(surface: Surface, stilt: Stilt): Vec3 {
-  const m = surface.placement, n = stilt.contact.normal
+function stiltNormal(surface: Surface, stilt: StiltShape): Vec3 {
+  const m = surface.placement, n = stilt.anchor.normal
   return [m[0] * n[0] + m[1] * n[1] + m[2] * n[2], m[4] * n[0] + m[5] * n[1] + m[6] * n[2], m[8] * n[0] + m[9] * n[1] + m[10] * n[2]]
 }
 

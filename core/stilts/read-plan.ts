@@ -1,18 +1,29 @@
-import type { Gauge, PlanFile } from '../contract'
-import type { Vec3 } from '../mesh'
+import { newId, type AnyPlanFile, type Gauge, type PlanBeam, type PlanNode, type TipNode } from '../contract'
+import { distance, type Vec3 } from '../mesh'
+import { inverseOf, placementOf, placePoint, standOf, type StandPose } from '../pose'
 import { GAUGES, gaugeFor } from './gauges'
-import { stiltsOfGraph, type Stilt } from './stilt'
+import { rowsOfOlder } from './older-plan'
+import { PlanIndex } from './plan-index'
+import type { Stilt } from './stilt'
 
 /** The part and the raster that a plan is read for. */
 export interface PlanTarget {
+  readonly part: string
+  readonly positions: Float32Array
   readonly triangles: number
   readonly sizeMm: Vec3
+  readonly meshHash: string
   readonly pixelMm: number
 }
 
 /** What was read of a plan, and in sentences what was left out or mended. */
 export interface ReadPlan {
-  readonly stilts: Stilt[]
+  readonly nodes: PlanNode[]
+  readonly beams: PlanBeam[]
+  /** Null where the plan was made for a part as it stands in its file. */
+  readonly pose: StandPose | null
+  readonly turnDeg: number
+  readonly stilts: number
   readonly notes: string[]
 }
 
@@ -23,24 +34,34 @@ const ON_PLATE_MM = 0.05
 /** Points nearer than this are one, mm. */
 const SAME_POINT_MM = 1e-3
 
-/** Whether a plan was made for this part; one that does not say is taken at its word. */
-export function isPlanFor({ madeFor }: PlanFile, target: PlanTarget): boolean {
-  return !madeFor || (madeFor.triangles === target.triangles && madeFor.sizeMm.every((v, i) => Math.abs(v - target.sizeMm[i]) <= SAME_SIZE_MM))
+/** Whether a plan was made for this part: the very same mesh; one of the same size; one that does not say; another one. */
+export function fitOfPlan(plan: AnyPlanFile, target: Pick<PlanTarget, 'triangles' | 'sizeMm' | 'meshHash'>): 'same' | 'alike' | 'unknown' | 'other' {
+  if (plan.version === 1 || !plan.madeFor) return 'unknown'
+  if (plan.version === 3 && plan.madeFor.meshHash === target.meshHash) return 'same'
+  return plan.madeFor.triangles === target.triangles && plan.madeFor.sizeMm.every((v, i) => Math.abs(v - target.sizeMm[i]) <= SAME_SIZE_MM) ? 'alike' : 'other'
 }
 
-/** The stilts of a plan, without those that cannot be: incomplete, written twice, in one point, with a foot in the plate or above the tip. */
-export function readStilts(plan: PlanFile, gauges: readonly Gauge[] = GAUGES): ReadPlan {
-  const { stilts: all, broken } = stiltsOfGraph(plan)
+/**
+ * The rows of a plan for a part, under new ids, without stilts that cannot be: incomplete, written twice, in one point, with a foot in
+ * the plate or above the tip.
+ */
+export function readPlan(plan: AnyPlanFile, target: PlanTarget, gauges: readonly Gauge[] = GAUGES): ReadPlan {
+  const pose = plan.pose && { tiltXDeg: plan.pose.tiltXDeg, tiltYDeg: plan.pose.tiltYDeg, liftMm: plan.pose.liftMm }
+  const turnDeg = plan.version === 3 ? plan.turnDeg : (plan.pose?.turnDeg ?? 0)
+  const rows = rowsAtHome(plan, target, pose)
+  const nodes = new Map(rows.nodes.map(n => [n.id, { ...n, part: target.part }])), beams = new Map(rows.beams.map(b => [b.id, { ...b, part: target.part }]))
+  const index = new PlanIndex(nodes, beams)
   const notes: string[] = []
   const say = (count: number, what: string): void => {
     if (count > 0) notes.push(`${count === 1 ? '1 stilt' : `${count} stilts`} ${what}`)
   }
-  say(broken, 'incomplete and left out.')
+  const stilts = index.stiltsOf(target.part)
+  say(index.tipsOf(target.part).size - stilts.length, 'incomplete and left out.')
   const known = new Set<string>(), numbers = new Set<number>()
   let twice = 0, folded = 0, sunk = 0, renamed = 0
-  let next = all.reduce((n, s) => Math.max(n, s.id), 0) + 1
-  const stilts: Stilt[] = []
-  for (const s of all) {
+  let next = index.nextNumber(target.part)
+  const kept: Stilt[] = []
+  for (const s of stilts) {
     const key = JSON.stringify([s.path, s.sizes])
     if (known.has(key)) {
       twice++
@@ -48,8 +69,8 @@ export function readStilts(plan: PlanFile, gauges: readonly Gauge[] = GAUGES): R
     }
     known.add(key)
     const foot = s.path[s.path.length - 1], tip = s.path[0]
-    const length = s.path.slice(1).reduce((sum, p, i) => sum + Math.hypot(p[0] - s.path[i][0], p[1] - s.path[i][1], p[2] - s.path[i][2]), 0)
-    if (length < SAME_POINT_MM || Math.hypot(s.path[1][0] - tip[0], s.path[1][1] - tip[1], s.path[1][2] - tip[2]) < SAME_POINT_MM || foot[2] >= tip[2]) {
+    const length = s.path.slice(1).reduce((sum, p, i) => sum + distance(p, s.path[i]), 0)
+    if (length < SAME_POINT_MM || distance(s.path[1], tip) < SAME_POINT_MM || foot[2] >= tip[2]) {
       folded++
       continue
     }
@@ -57,20 +78,42 @@ export function readStilts(plan: PlanFile, gauges: readonly Gauge[] = GAUGES): R
       sunk++
       continue
     }
+    kept.push(s)
     const gauge = gaugeFor(s, gauges)
     if (gauge.id !== s.gauge) renamed++
     // of two stilts of one number the second gets a new one
-    stilts.push({ ...s, gauge: gauge.id, id: numbers.has(s.id) ? next++ : s.id })
-    numbers.add(s.id)
+    const number = numbers.has(s.number) ? next++ : s.number
+    numbers.add(number)
+    if (gauge.id !== s.gauge || number !== s.number) nodes.set(s.id, { ...(nodes.get(s.id) as TipNode), gauge: gauge.id, number })
   }
   say(twice, 'written twice and taken once.')
   say(folded, 'without a length or with the foot above the tip, and left out.')
   say(sunk, 'with a foot that is not on the plate, and left out.')
   say(renamed, 'of a gauge that is not known here; the nearest one was taken.')
-  return { stilts, notes }
+  return { ...renewed(nodes, beams, kept), pose, turnDeg, stilts: kept.length, notes }
 }
 
-/** Stilts moved along the plate. */
-export function shifted(stilts: readonly Stilt[], dx: number, dy: number): Stilt[] {
-  return dx === 0 && dy === 0 ? [...stilts] : stilts.map(s => ({ ...s, path: s.path.map(([x, y, z]): Vec3 => [x + dx, y + dy, z]) }))
+/** The rows of a plan in the stand of the part as it is centred here: by whole pixels, so that on another pixel it stands a little beside. */
+function rowsAtHome(plan: AnyPlanFile, { part, positions, pixelMm }: PlanTarget, pose: StandPose | null): { readonly nodes: readonly PlanNode[]; readonly beams: readonly PlanBeam[] } {
+  const madePixel = (plan.version === 1 ? undefined : plan.madeFor?.pixelMm) ?? pixelMm
+  const here = pose && standOf(positions, pose, pixelMm)
+  if (plan.version === 3) {
+    if (!here || madePixel === pixelMm) return plan
+    const there = standOf(positions, pose, madePixel), dx = here[3] - there[3], dy = here[7] - there[7]
+    return { nodes: plan.nodes.map(n => ({ ...n, at: [n.at[0] + dx, n.at[1] + dy, n.at[2]] })), beams: plan.beams }
+  }
+  const there = plan.pose && inverseOf(placementOf(positions, plan.pose, madePixel))
+  const same = !here || !there || (plan.pose?.turnDeg === 0 && madePixel === pixelMm)
+  return rowsOfOlder(plan.nodes, plan.beams, { part, pose: plan.pose, toStand: at => (same ? at : placePoint(here, placePoint(there, at))) })
+}
+
+/** The rows of some stilts and the braces between them, under new ids. */
+function renewed(nodes: ReadonlyMap<string, PlanNode>, beams: ReadonlyMap<string, PlanBeam>, stilts: readonly Stilt[]): { nodes: PlanNode[]; beams: PlanBeam[] } {
+  const ids = new Map<string, string>(), taken = new Set(stilts.flatMap(s => s.beams))
+  for (const s of stilts) for (const id of s.nodes) if (!ids.has(id)) ids.set(id, newId())
+  const fresh = (id: string): string => ids.get(id) as string
+  return {
+    nodes: [...ids.keys()].map(id => ({ ...(nodes.get(id) as PlanNode), id: fresh(id) })),
+    beams: [...beams.values()].filter(b => taken.has(b.id) || (b.kind === 'brace' && ids.has(b.from) && ids.has(b.to))).map(b => ({ ...b, id: newId(), from: fresh(b.from), to: fresh(b.to) })),
+  }
 }

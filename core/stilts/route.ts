@@ -1,9 +1,9 @@
-import type { Gauge, Role } from '../contract'
+import type { Anchor, Gauge, Role } from '../contract'
 import type { Vec3 } from '../mesh'
-import { unplaceDirection, unplacePoint } from '../pose'
+import { inverseOf, placePoint, plateOf, unplaceDirection, unplacePoint, type PlateShift } from '../pose'
 import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
-import { shaftOf, sizesOf, type SizeName, type Stilt, type StiltSizes } from './stilt'
-import { GAP_CEILING_MM, type Surface } from './surface'
+import { shaftOf, sizesOf, type StiltShape, type StiltSizes } from './stilt'
+import { GAP_CEILING_MM, type Surface, type SurfacePoint } from './surface'
 
 /** Why no stilt can stand at a point. */
 export type RouteProblem = 'faces-up' | 'too-low' | 'blocked' | 'off-plate' | 'too-deep'
@@ -20,6 +20,8 @@ export interface Route {
   readonly lengthMm: number
   /** The gap is under what the gauge asks for, though not so small that both must fuse. */
   readonly tight: boolean
+  /** Normal of the face that a foot on the model stands on. */
+  readonly landing?: Vec3
 }
 
 export interface NoRoute {
@@ -29,10 +31,11 @@ export interface NoRoute {
   readonly reason: string
 }
 
-/** The printable plate, centred on the origin, mm. */
+/** The printable plate, mm, and how the stand of the part lies on it; centred on the plate where that is left out. */
 export interface Plate {
   readonly widthMm: number
   readonly depthMm: number
+  readonly shift?: PlateShift
 }
 
 /** The tip's own end that is left out when gaps are measured, mm. */
@@ -105,11 +108,12 @@ export function gapOfPath(surface: Surface, path: readonly Vec3[], sizes: StiltS
   return Math.min(gapOfCone(surface, path[0], path[1], sizes), gapOfShaft(surface, path, sizes, -Infinity))
 }
 
-/** A route as a stilt with a number; the contact is kept in the source's coordinates. */
-export function stiltOfRoute(surface: Surface, id: number, gauge: Gauge, role: Role, route: Route, normal: Vec3, byHand: readonly SizeName[] = []): Stilt {
+/** A route as a stilt; what it touches is kept in the source's coordinates. */
+export function shapeOfRoute(surface: Surface, gauge: Gauge, role: Role, route: Route, normal: Vec3, own: Partial<StiltSizes> = {}): StiltShape {
+  const anchored = (point: Vec3, outward: Vec3): Anchor => ({ point: unplacePoint(surface.placement, point), normal: unplaceDirection(surface.placement, outward) })
   return {
-    id, gauge: gauge.id, role, sizes: route.sizes, byHand, path: route.path, foot: route.foot,
-    contact: { point: unplacePoint(surface.placement, route.path[0]), normal: unplaceDirection(surface.placement, normal) },
+    gauge: gauge.id, role, sizes: route.sizes, own, path: route.path, foot: route.foot, footPinned: false, anchor: anchored(route.path[0], normal),
+    ...(route.landing && { footAnchor: anchored(route.path[route.path.length - 1], route.landing) }),
   }
 }
 
@@ -201,9 +205,24 @@ function* waysDown(surface: Surface, knee: Vec3, coneDirection: Vec3, sizes: Sti
   }
 }
 
+/** Whether all of a foot stands on the plate. */
 export function onPlate(foot: Vec3, sizes: StiltSizes, plate: Plate): boolean {
-  const rim = sizes.footDiameterMm / 2
-  return Math.abs(foot[0]) + rim <= plate.widthMm / 2 && Math.abs(foot[1]) + rim <= plate.depthMm / 2
+  return sizes.footDiameterMm / 2 <= reachOverEdge(foot, plate)
+}
+
+/** How far a point of the stand is from the edge of the plate, mm; negative outside. */
+export function reachOverEdge(foot: Vec3, plate: Plate): number {
+  const [x, y] = plate.shift ? placePoint(plateOf(plate.shift), foot) : foot
+  return Math.min(plate.widthMm / 2 - Math.abs(x), plate.depthMm / 2 - Math.abs(y))
+}
+
+/** The place nearest to a point of the stand where a foot with this rim is all on the plate. */
+export function ontoPlate(foot: Vec3, rimMm: number, plate: Plate): Vec3 {
+  const there = plate.shift && plateOf(plate.shift)
+  const [x, y, z] = there ? placePoint(there, foot) : foot
+  const within = (v: number, half: number): number => Math.max(rimMm - half, Math.min(half - rimMm, v))
+  const inside: Vec3 = [within(x, plate.widthMm / 2), within(y, plate.depthMm / 2), z]
+  return there ? placePoint(inverseOf(there), inside) : inside
 }
 
 /** Longest stick to the model, mm: beyond it one from the plate is worth another tilt. */
@@ -228,7 +247,7 @@ function routeStick(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, w
       if (!landing) continue
       const meets = -(landing.normal[0] * d[0] + landing.normal[1] * d[1] + landing.normal[2] * d[2])
       if (meets < Math.cos((LANDING_LIMIT_DEG * Math.PI) / 180)) continue
-      const route = stickBetween(surface, point, landing.point, d, gauge, wanted)
+      const route = stickBetween(surface, point, landing, d, gauge, wanted)
       if (route && (!best || route.lengthMm < best.lengthMm)) best = route
     }
     if (best) return best
@@ -253,7 +272,8 @@ function gapOfStick(surface: Surface, tip: Vec3, foot: Vec3, sizes: StiltSizes):
   return gap
 }
 
-function stickBetween(surface: Surface, tip: Vec3, foot: Vec3, d: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
+function stickBetween(surface: Surface, tip: Vec3, landing: SurfacePoint, d: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
+  const foot = landing.point
   const length = Math.hypot(foot[0] - tip[0], foot[1] - tip[1], foot[2] - tip[2])
   const cone = Math.min(wanted.coneLengthMm, length * 0.4)
   // a short stick stays slender: it widens by at most a quarter of its length
@@ -267,5 +287,5 @@ function stickBetween(surface: Surface, tip: Vec3, foot: Vec3, d: Vec3, gauge: G
   // in a crevice both ends fuse with their faces anyway; a longer stick must not run along the model
   if (length > CREVICE_MM && gapMm < (length < 2 * TIP_LEFT_OUT_MM + 1 ? 0.02 : GAP_FLOOR_MM)) return null
   const path = [tip, at(cone), at(length - cone), foot]
-  return { ok: true, foot: 'model', path, sizes, gapMm, ...shaftNumbers(path), tight: gapMm < gauge.gapMm }
+  return { ok: true, foot: 'model', landing: landing.normal, path, sizes, gapMm, ...shaftNumbers(path), tight: gapMm < gauge.gapMm }
 }

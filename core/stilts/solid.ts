@@ -1,12 +1,17 @@
-import { joinMeshes, type Mesh, type Vec3 } from '../mesh'
-import type { Stilt } from './stilt'
-import { shaftShare } from './stilt'
+import type { PlanBeam, PlanNode } from '../contract'
+import { add, cross, dot, joinMeshes, scale, sub, unit, type Mesh, type Vec3 } from '../mesh'
+import type { PlanIndex, Structure } from './plan-index'
+import { shaftShare, type StiltShape, type StiltSizes } from './stilt'
 
 /** Sides of every ring. Inscribed, so a stilt is never thicker than its sizes say. */
 const SIDES = 16
 
 /** A foot on the model narrows to this share inside it, so that it does not break out again beside an edge. */
 const FOOT_END_SHARE = 0.4
+/** Levels of a ball, both poles counted. */
+const BALL_RINGS = 8
+
+const EMPTY: Mesh = { positions: new Float32Array(0), triangles: new Uint32Array(0) }
 
 interface Ring {
   readonly center: Vec3
@@ -15,57 +20,120 @@ interface Ring {
   readonly radius: number
 }
 
-/** One stilt as one closed, outward-facing solid: a tube swept from the end of its tip, inside the part, to the plate. */
-export function solidOfStilt(stilt: Stilt): Mesh {
-  if (stilt.foot === 'none') return { positions: new Float32Array(0), triangles: new Uint32Array(0) }
-  return sweep(ringsOf(stilt))
+/** One stilt as one closed, outward-facing solid: a tube swept from the end of its tip, inside the part, to the plate. Empty where it lost its foot. */
+export function solidOfStilt(stilt: StiltShape): Mesh {
+  if (stilt.foot === 'lost') return EMPTY
+  const { path, sizes } = stilt, last = path.length - 1
+  const diameters = path.map((_, i) => {
+    const t = stilt.foot === 'model' && i === last - 1 ? 1 : shaftShare(path, i)
+    return sizes.kneeDiameterMm + (sizes.shaftFootDiameterMm - sizes.kneeDiameterMm) * t
+  })
+  return sweep(ringsOf({ path, diameters, tip: sizes, foot: { ...sizes, on: stilt.foot } }))
 }
 
-/** All stilts that reach the ground, as one mesh of closed solids. */
-export function solidOfStilts(stilts: readonly Stilt[]): Mesh {
+/** Stilts that reach the ground, as one mesh of closed solids. */
+export function solidOfStilts(stilts: readonly StiltShape[]): Mesh {
   return joinMeshes(stilts.map(solidOfStilt))
 }
 
-/** The axis of a stilt: its path, with the last bend on top of the foot, so that a foot always stands upright. */
-export function axisOf(stilt: Stilt): Vec3[] {
-  if (stilt.foot === 'model') return [...stilt.path]
-  const foot = stilt.path[stilt.path.length - 1]
-  return [...stilt.path.slice(0, -1), [foot[0], foot[1], stilt.sizes.footHeightMm]]
+/**
+ * A structure as closed, outward-facing solids that overlap where they meet: a tube for every tip down to what another tube has
+ * already, a ball where several meet, a tube for every brace. What leads to no foot is left out.
+ */
+export function solidOfStructure(index: PlanIndex, structure: Structure): Mesh {
+  const solids: Mesh[] = [], covered = new Set<string>(), widest = new Map<string, number>()
+  const meet = (node: string, diameter: number): void => void widest.set(node, Math.max(widest.get(node) ?? 0, diameter))
+  for (const id of [...structure.nodes].sort()) {
+    const stilt = index.nodes.get(id)?.kind === 'tip' ? index.stilt(id) : null
+    if (!stilt || stilt.foot === 'lost') continue
+    const stop = stilt.nodes.findIndex(n => covered.has(n)), length = stop < 0 ? stilt.nodes.length : stop + 1
+    const beams = stilt.beams.map(b => index.beams.get(b) as PlanBeam)
+    const diameters = stilt.path.map((_, i) => (i < beams.length ? beams[i].fromDiameterMm : 0))
+    if (stop >= 0) {
+      diameters[stop] = beams[stop - 1].toDiameterMm
+      meet(stilt.nodes[stop], diameters[stop])
+      const below = beams[stop]
+      if (below) meet(stilt.nodes[stop], below.fromDiameterMm)
+    }
+    solids.push(sweep(ringsOf({ path: stilt.path.slice(0, length), diameters, tip: stilt.sizes, foot: stop < 0 ? { ...stilt.sizes, on: stilt.foot } : null })))
+    for (const n of stilt.nodes) covered.add(n)
+  }
+  for (const id of structure.beams) {
+    const beam = index.beams.get(id)
+    if (beam?.kind !== 'brace' || !covered.has(beam.from) || !covered.has(beam.to)) continue
+    const from = (index.nodes.get(beam.from) as PlanNode).at, to = (index.nodes.get(beam.to) as PlanNode).at, along = unit(sub(to, from))
+    solids.push(sweep([{ center: from, along, radius: beam.fromDiameterMm / 2 }, { center: to, along, radius: beam.toDiameterMm / 2 }]))
+  }
+  for (const [id, diameter] of widest) {
+    const node = index.nodes.get(id) as PlanNode
+    if (node.kind !== 'foot') solids.push(ball(node.at, diameter / 2))
+  }
+  return joinMeshes(solids)
 }
 
-function ringsOf(stilt: Stilt): Ring[] {
-  const { sizes, path } = stilt
-  const axis = axisOf(stilt)
+/** The axis of a stilt: its path, with the last bend on top of the foot, so that a foot always stands upright. */
+export function axisOf(stilt: Pick<StiltShape, 'path' | 'foot' | 'sizes'>): Vec3[] {
+  return axisTo(stilt.path, { ...stilt.sizes, on: stilt.foot === 'model' ? 'model' : 'plate' })
+}
+
+function axisTo(path: readonly Vec3[], foot: Tube['foot']): Vec3[] {
+  if (foot?.on !== 'plate') return [...path]
+  const end = path[path.length - 1]
+  return [...path.slice(0, -1), [end[0], end[1], foot.footHeightMm]]
+}
+
+/** What a tube is swept along: its nodes, the diameter at each of those between tip and foot, and its ends. */
+interface Tube {
+  readonly path: readonly Vec3[]
+  readonly diameters: readonly number[]
+  readonly tip: Pick<StiltSizes, 'tipDiameterMm' | 'penetrationMm'>
+  /** Null where it ends at a joint. */
+  readonly foot: (Pick<StiltSizes, 'shaftFootDiameterMm' | 'footDiameterMm' | 'footHeightMm' | 'footPenetrationMm'> & { readonly on: 'plate' | 'model' }) | null
+}
+
+function ringsOf({ path, diameters, tip: { tipDiameterMm, penetrationMm }, foot: at }: Tube): Ring[] {
+  const axis = axisTo(path, at)
   const last = axis.length - 1
   const directions = axis.slice(0, -1).map((p, i) => unit(sub(axis[i + 1], p)))
   const down: Vec3 = [0, 0, -1]
   const rings: Ring[] = []
   const tip = axis[0], first = directions[0]
-  const tipRadius = sizes.tipDiameterMm / 2
-  if (sizes.penetrationMm > 0) {
-    rings.push({ center: [tip[0] - first[0] * sizes.penetrationMm, tip[1] - first[1] * sizes.penetrationMm, tip[2] - first[2] * sizes.penetrationMm], along: first, radius: tipRadius })
+  const tipRadius = tipDiameterMm / 2
+  if (penetrationMm > 0) {
+    rings.push({ center: [tip[0] - first[0] * penetrationMm, tip[1] - first[1] * penetrationMm, tip[2] - first[2] * penetrationMm], along: first, radius: tipRadius })
   }
   rings.push({ center: tip, along: first, radius: tipRadius })
-  for (let i = 1; i < last; i++) {
-    const t = stilt.foot === 'model' && i === last - 1 ? 1 : shaftShare(path, i)
-    const diameter = sizes.kneeDiameterMm + (sizes.shaftFootDiameterMm - sizes.kneeDiameterMm) * t
-    rings.push({ center: axis[i], along: unit(add(directions[i - 1], directions[i])), radius: diameter / 2 })
-  }
+  for (let i = 1; i < last; i++) rings.push({ center: axis[i], along: unit(add(directions[i - 1], directions[i])), radius: diameters[i] / 2 })
   const foot = axis[last]
-  if (stilt.foot === 'model') {
-    const d = directions[last - 1], deep = sizes.footPenetrationMm
-    rings.push({ center: foot, along: d, radius: sizes.footDiameterMm / 2 })
-    if (deep > 0) rings.push({ center: [foot[0] + d[0] * deep, foot[1] + d[1] * deep, foot[2] + d[2] * deep], along: d, radius: sizes.footDiameterMm / 2 * FOOT_END_SHARE })
+  if (!at) {
+    rings.push({ center: foot, along: directions[last - 1], radius: diameters[last] / 2 })
     return rings
   }
-  rings.push({ center: foot, along: down, radius: sizes.shaftFootDiameterMm / 2 })
-  const rim = Math.max(sizes.footDiameterMm, sizes.shaftFootDiameterMm) / 2
-  rings.push({ center: [foot[0], foot[1], sizes.footHeightMm * 0.4], along: down, radius: rim })
+  if (at.on === 'model') {
+    const d = directions[last - 1], deep = at.footPenetrationMm
+    rings.push({ center: foot, along: d, radius: at.footDiameterMm / 2 })
+    if (deep > 0) rings.push({ center: [foot[0] + d[0] * deep, foot[1] + d[1] * deep, foot[2] + d[2] * deep], along: d, radius: at.footDiameterMm / 2 * FOOT_END_SHARE })
+    return rings
+  }
+  rings.push({ center: foot, along: down, radius: at.shaftFootDiameterMm / 2 })
+  const rim = Math.max(at.footDiameterMm, at.shaftFootDiameterMm) / 2
+  rings.push({ center: [foot[0], foot[1], at.footHeightMm * 0.4], along: down, radius: rim })
   rings.push({ center: [foot[0], foot[1], 0], along: down, radius: rim })
   return rings
 }
 
-function sweep(rings: readonly Ring[]): Mesh {
+/** A ball, inscribed as the tubes are. */
+function ball(center: Vec3, radius: number): Mesh {
+  const rings: Ring[] = []
+  for (let i = 1; i < BALL_RINGS; i++) {
+    const a = (Math.PI * i) / BALL_RINGS
+    rings.push({ center: [center[0], center[1], center[2] + Math.cos(a) * radius], along: [0, 0, -1], radius: Math.sin(a) * radius })
+  }
+  return sweep(rings, [[center[0], center[1], center[2] + radius], [center[0], center[1], center[2] - radius]])
+}
+
+/** @param ends the middles of both caps; in the planes of the first and the last ring where left out */
+function sweep(rings: readonly Ring[], ends?: readonly [Vec3, Vec3]): Mesh {
   const n = rings.length
   const positions = new Float32Array((n * SIDES + 2) * 3)
   const triangles = new Uint32Array((2 * SIDES * (n - 1) + 2 * SIDES) * 3)
@@ -80,8 +148,8 @@ function sweep(rings: readonly Ring[]): Mesh {
     }
   })
   const top = n * SIDES, bottom = top + 1
-  positions.set(rings[0].center, 3 * top)
-  positions.set(rings[n - 1].center, 3 * bottom)
+  positions.set(ends ? ends[0] : rings[0].center, 3 * top)
+  positions.set(ends ? ends[1] : rings[n - 1].center, 3 * bottom)
   let t = 0
   const put = (a: number, b: number, c: number): void => {
     triangles[t++] = a
@@ -103,23 +171,4 @@ function sweep(rings: readonly Ring[]): Mesh {
 
 function perpendicular(v: Vec3): Vec3 {
   return unit(cross(v, Math.abs(v[0]) < 0.8 ? [1, 0, 0] : [0, 1, 0]))
-}
-function add(a: Vec3, b: Vec3): Vec3 {
-  return [a[0] + b[0], a[1] + b[1], a[2] + b[2]]
-}
-function sub(a: Vec3, b: Vec3): Vec3 {
-  return [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
-}
-function scale(v: Vec3, s: number): Vec3 {
-  return [v[0] * s, v[1] * s, v[2] * s]
-}
-function dot(a: Vec3, b: Vec3): number {
-  return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-}
-function cross(a: Vec3, b: Vec3): Vec3 {
-  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
-}
-function unit(v: Vec3): Vec3 {
-  const l = Math.hypot(v[0], v[1], v[2]) || 1
-  return [v[0] / l, v[1] / l, v[2] / l]
 }

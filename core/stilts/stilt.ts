@@ -1,4 +1,4 @@
-import type { Gauge, PlanBeam, PlanNode, Role } from '../contract'
+import { newId, type Anchor, type Gauge, type PlanBeam, type PlanNode, type Role } from '../contract'
 import type { Vec3 } from '../mesh'
 
 /** The sizes of one stilt, mm. */
@@ -16,25 +16,46 @@ export interface StiltSizes {
 }
 export type SizeName = keyof StiltSizes
 
-export const SIZE_NAMES: readonly SizeName[] = ['tipDiameterMm', 'penetrationMm', 'coneLengthMm', 'kneeDiameterMm', 'shaftFootDiameterMm', 'footDiameterMm', 'footHeightMm', 'footPenetrationMm']
+export const TIP_SIZES = ['tipDiameterMm', 'penetrationMm', 'coneLengthMm', 'kneeDiameterMm'] as const satisfies readonly SizeName[]
+export const FOOT_SIZES = ['shaftFootDiameterMm', 'footDiameterMm', 'footHeightMm', 'footPenetrationMm'] as const satisfies readonly SizeName[]
 
-/** One support as the person handles it, from its tip to its foot: a path through the graph of a plan. */
-export interface Stilt {
-  readonly id: number
+/** How one support is made, from its tip to its foot, whatever rows of a plan hold it. */
+export interface StiltShape {
   readonly gauge: string
   readonly role: Role
+  /** As it stands: what routing made of gauge and own sizes. */
   readonly sizes: StiltSizes
-  readonly byHand: readonly SizeName[]
+  /** Sizes that were set by hand. */
+  readonly own: Partial<StiltSizes>
   /** Where it touches, in the source's coordinates. */
-  readonly contact: { readonly point: Vec3; readonly normal: Vec3 }
-  /** Tip, knee, joints if any, foot; build coordinates. Above a foot on the model the last joint is where its cone begins. */
+  readonly anchor: Anchor
+  /** Tip, knee, joints if any, foot; in the stand of the part. Above a foot on the model the last joint is where its cone begins. */
   readonly path: readonly Vec3[]
-  /** On the plate, on the model (a stick), or `none` where no way down was found after a change of pose. */
-  readonly foot: 'plate' | 'model' | 'none'
+  /** On the plate, on the model (a stick), or lost: no way down was found after a change of pose. */
+  readonly foot: 'plate' | 'model' | 'lost'
+  /** Where a foot on the model stands, in the source's coordinates. */
+  readonly footAnchor?: Anchor
+  /** Why a foot is lost. */
+  readonly lostFor?: string
+  /** Its foot was put there by hand. */
+  readonly footPinned: boolean
+}
+
+/** One support as the person handles it: a way down through the graph of a plan. Ways of several tips may share their lower part. */
+export interface Stilt extends StiltShape {
+  /** That of its tip. */
+  readonly id: string
+  readonly part: string
+  /** What people call it. */
+  readonly number: number
+  /** The rows along the way, tip first; so many of them, from the tip on, are its alone. */
+  readonly nodes: readonly string[]
+  readonly beams: readonly string[]
+  readonly alone: number
 }
 
 /** Nodes and beams of some stilts. */
-export interface PlanGraph {
+export interface PlanRows {
   readonly nodes: readonly PlanNode[]
   readonly beams: readonly PlanBeam[]
 }
@@ -44,34 +65,62 @@ export function sizesOf(gauge: Gauge): StiltSizes {
   return { tipDiameterMm, penetrationMm, coneLengthMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm, footHeightMm, footPenetrationMm: 0 }
 }
 
-/** The nodes and beams of one stilt. Its inner nodes are named by their place on the path. */
-export function graphOfStilt(stilt: Stilt): PlanGraph {
-  const { id, sizes, path } = stilt
+/** The sizes that are wanted of a stilt: its gauge's, and those that were set by hand. */
+export function wantedSizes(gauge: Gauge, own: Partial<StiltSizes>): StiltSizes {
+  return { ...sizesOf(gauge), ...own }
+}
+
+/** Some of the sizes, as far as they are there. */
+function only<N extends SizeName>(sizes: Partial<StiltSizes>, names: readonly N[]): { [K in N]?: number } {
+  return Object.fromEntries(names.flatMap(n => (sizes[n] === undefined ? [] : [[n, sizes[n]]]))) as { [K in N]?: number }
+}
+
+/** Which rows a stilt is written to. */
+export interface RowNames {
+  readonly part: string
+  readonly number: number
+  /** Ids to use for its nodes from the tip on and for its foot, and for its beams; new ones are made where there are too few. */
+  readonly nodes?: readonly string[]
+  readonly foot?: string
+  readonly beams?: readonly string[]
+}
+
+/** The nodes and beams of one stilt by itself. */
+export function rowsOfStilt(stilt: StiltShape, names: RowNames): { nodes: PlanNode[]; beams: PlanBeam[] } {
+  const { sizes, own, path } = stilt, { part } = names
   const last = path.length - 1
-  const at = (i: number): [number, number, number] => [path[i][0], path[i][1], path[i][2]]
-  const name = (i: number): string => `${id}.${i === 0 ? 'tip' : i === last ? 'foot' : i === 1 ? 'knee' : `joint${i - 1}`}`
-  const nodes: PlanNode[] = path.map((_, i): PlanNode => {
-    const base = { id: name(i), stilt: id, at: at(i) }
+  const ids = path.map((_, i) => (i === last ? (names.foot ?? newId()) : (names.nodes?.[i] ?? newId())))
+  const nodes = path.map((p, i): PlanNode => {
+    const base = { id: ids[i], part, at: [p[0], p[1], p[2]] as [number, number, number], pinned: i === last && stilt.footPinned }
     if (i === 0) {
-      return {
-        ...base, kind: 'tip', gauge: stilt.gauge, role: stilt.role, diameterMm: sizes.tipDiameterMm, penetrationMm: sizes.penetrationMm, byHand: [...stilt.byHand],
-        contact: { point: [...stilt.contact.point], normal: [...stilt.contact.normal] },
-      }
+      return { ...base, kind: 'tip', number: names.number, gauge: stilt.gauge, role: stilt.role, anchor: copyOf(stilt.anchor), own: only(own, TIP_SIZES), fitted: tipSizes(sizes) }
     }
-    if (i === last) return { ...base, kind: 'foot', on: stilt.foot, diameterMm: sizes.footDiameterMm, heightMm: sizes.footHeightMm, ...(stilt.foot === 'model' && { penetrationMm: sizes.footPenetrationMm }) }
-    return { ...base, kind: i === 1 ? 'knee' : 'joint' }
+    if (i < last) return { ...base, kind: i === 1 ? 'knee' : 'joint' }
+    const on = stilt.foot === 'model' ? { kind: 'model' as const, anchor: copyOf(stilt.footAnchor ?? stilt.anchor) } : stilt.foot === 'plate' ? { kind: 'plate' as const } : { kind: 'lost' as const, reason: (stilt.lostFor ?? '').slice(0, 300) }
+    return { ...base, kind: 'foot', on, own: only(own, FOOT_SIZES), fitted: footSizes(sizes) }
   })
   const beams: PlanBeam[] = []
   for (let i = 0; i < last; i++) {
     const stickFoot = stilt.foot === 'model' && i + 1 === last
     const t = stickFoot ? 1 : shaftShare(path, i), u = shaftShare(path, i + 1)
     beams.push({
-      id: `${id}.${i === 0 ? 'cone' : `shaft${i}`}`, stilt: id, from: name(i), to: name(i + 1),
+      id: names.beams?.[i] ?? newId(), part, kind: i === 0 ? 'cone' : 'shaft', from: ids[i], to: ids[i + 1],
       fromDiameterMm: i === 0 ? sizes.tipDiameterMm : mix(sizes, t),
       toDiameterMm: i === 0 ? sizes.kneeDiameterMm : stickFoot ? sizes.footDiameterMm : mix(sizes, u),
     })
   }
   return { nodes, beams }
+}
+
+function tipSizes({ tipDiameterMm, penetrationMm, coneLengthMm, kneeDiameterMm }: StiltSizes): Extract<PlanNode, { kind: 'tip' }>['fitted'] {
+  return { tipDiameterMm, penetrationMm, coneLengthMm, kneeDiameterMm }
+}
+function footSizes({ shaftFootDiameterMm, footDiameterMm, footHeightMm, footPenetrationMm }: StiltSizes): Extract<PlanNode, { kind: 'foot' }>['fitted'] {
+  return { shaftFootDiameterMm, footDiameterMm, footHeightMm, footPenetrationMm }
+}
+
+function copyOf({ point, normal }: Anchor): Anchor {
+  return { point: [...point], normal: [...normal] }
 }
 
 function mix(sizes: StiltSizes, t: number): number {
@@ -87,44 +136,6 @@ export function shaftShare(path: readonly Vec3[], i: number): number {
     total += l
   }
   return total > 0 ? before / total : 0
-}
-
-/** The stilts of a graph, by number. Pieces that do not make a whole stilt are left out and counted. */
-export function stiltsOfGraph(graph: PlanGraph): { stilts: Stilt[]; broken: number } {
-  const nodes = new Map<string, PlanNode>(graph.nodes.map(n => [n.id, n]))
-  const next = new Map<string, PlanBeam>(graph.beams.map(b => [b.from, b]))
-  const stilts: Stilt[] = []
-  let broken = 0
-  for (const tip of graph.nodes) {
-    if (tip.kind !== 'tip') continue
-    const path: Vec3[] = [tip.at]
-    const beams: PlanBeam[] = []
-    let node: PlanNode = tip
-    while (node.kind !== 'foot' && path.length < 64) {
-      const beam = next.get(node.id)
-      const to = beam && nodes.get(beam.to)
-      if (!beam || !to) break
-      beams.push(beam)
-      path.push(to.at)
-      node = to
-    }
-    if (node.kind !== 'foot' || path.length < 3) {
-      broken++
-      continue
-    }
-    const cone = Math.hypot(path[1][0] - path[0][0], path[1][1] - path[0][1], path[1][2] - path[0][2])
-    stilts.push({
-      id: tip.stilt, gauge: tip.gauge, role: tip.role, contact: tip.contact, path, foot: node.on,
-      byHand: tip.byHand.filter((n): n is SizeName => (SIZE_NAMES as readonly string[]).includes(n)),
-      sizes: {
-        tipDiameterMm: tip.diameterMm, penetrationMm: tip.penetrationMm, coneLengthMm: cone,
-        kneeDiameterMm: beams[0].toDiameterMm, shaftFootDiameterMm: node.on === 'model' ? beams[beams.length - 1].fromDiameterMm : beams[beams.length - 1].toDiameterMm,
-        footDiameterMm: node.diameterMm, footHeightMm: node.heightMm, footPenetrationMm: node.penetrationMm ?? 0,
-      },
-    })
-  }
-  stilts.sort((a, b) => a.id - b.id)
-  return { stilts, broken }
 }
 
 /** Length of the shaft from knee to foot, mm, and its largest lean from vertical, degrees. */

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { joinMeshes, prepareMesh, volumeOf, type Vec3 } from '../mesh'
 import { placementOf } from '../pose'
 import { box, moved, sphere } from '../testing/shapes'
-import { gapOfPath, gaugeFor, gaugeOf, GAUGES, graphOfStilt, moveFoot, regaugeStilt, reseatStilts, resizeStilt, routeStilt, sizesOf, solidOfStilt, stiltOfRoute, stiltsOfGraph, Surface, type Route, type Stilt } from './index'
+import { gapOfPath, gaugeFor, gaugeOf, GAUGES, moveFoot, PlanIndex, regaugeStilt, reseatStilts, resizeStilt, rowsOfStilt, routeStilt, shapeOfRoute, sizesOf, solidOfStilt, solidOfStructure, Surface, type Route, type StiltShape } from './index'
 
 const plate = { widthMm: 150, depthMm: 80 }
 const medium = gaugeOf('medium')
@@ -15,8 +15,8 @@ function routed(s: Surface, point: Vec3, normal: Vec3, gauge = medium): Route {
   if (!r.ok) throw new Error(r.reason)
   return r
 }
-function placed(s: Surface, point: Vec3, normal: Vec3, gauge = medium): Stilt {
-  return stiltOfRoute(s, 1, gauge, 'structural', routed(s, point, normal, gauge), normal)
+function placed(s: Surface, point: Vec3, normal: Vec3, gauge = medium): StiltShape {
+  return shapeOfRoute(s, gauge, 'structural', routed(s, point, normal, gauge), normal)
 }
 
 describe('built-in gauges', () => {
@@ -155,19 +155,22 @@ describe('solids', () => {
   })
 })
 
-describe('the graph', () => {
-  it('comes back as the stilts that made it', () => {
+describe('rows of a plan', () => {
+  it('come back as the stilts that made them, and make the same solid', () => {
     const floor = new Surface(joinMeshes([ball, box([-60, -38, 4], [60, 38, 5])]))
-    for (const s of [placed(surface, [0, 0, 14], [0, 0, -1]), { ...placed(floor, [0, 0, 14], [0, 0, -1]), id: 7 }]) {
-      const back = stiltsOfGraph(graphOfStilt(s))
-      expect(back.broken).toBe(0)
-      expect(back.stilts[0]).toMatchObject({ id: s.id, gauge: s.gauge, role: s.role, foot: s.foot, path: s.path })
-      for (const [name, v] of Object.entries(s.sizes)) expect(back.stilts[0].sizes[name as keyof typeof s.sizes]).toBeCloseTo(v, 9)
+    const shelf = new Surface(joinMeshes([ball, box([-3, -3, 4], [3, 3, 5])]))
+    for (const s of [placed(surface, [0, 0, 14], [0, 0, -1]), placed(floor, [0, 0, 14], [0, 0, -1]), placed(shelf, [0, 0, 14], [0, 0, -1])]) {
+      const { nodes, beams } = rowsOfStilt(s, { part: 'part', number: 7 })
+      const index = new PlanIndex(new Map(nodes.map(n => [n.id, n])), new Map(beams.map(b => [b.id, b])))
+      const [back] = index.stiltsOf('part'), [structure] = index.structures().values()
+      expect(back).toMatchObject({ ...s, number: 7, part: 'part', alone: s.path.length })
+      expect(solidOfStructure(index, structure)).toEqual(solidOfStilt(s))
     }
   })
-  it('leaves out what is incomplete and counts it', () => {
-    const g = graphOfStilt(placed(surface, [0, 0, 14], [0, 0, -1]))
-    expect(stiltsOfGraph({ nodes: g.nodes, beams: g.beams.slice(1) })).toMatchObject({ stilts: [], broken: 1 })
+  it('are no stilt where a beam is missing', () => {
+    const { nodes, beams } = rowsOfStilt(placed(surface, [0, 0, 14], [0, 0, -1]), { part: 'part', number: 1 })
+    const index = new PlanIndex(new Map(nodes.map(n => [n.id, n])), new Map(beams.slice(1).map(b => [b.id, b])))
+    expect([index.stiltsOf('part'), index.tipsOf('part').size]).toEqual([[], 1])
   })
 })
 
@@ -175,12 +178,12 @@ describe('editing', () => {
   const s = placed(surface, [0, 0, 14], [0, 0, -1])
   it('changes sizes and remembers which were set by hand', () => {
     const r = resizeStilt(surface, s, { tipDiameterMm: 0.7 }, medium, plate)
-    expect(r.ok && [r.stilt.sizes.tipDiameterMm, r.stilt.byHand, r.stilt.path]).toEqual([0.7, ['tipDiameterMm'], s.path])
+    expect(r.ok && [r.shape.sizes.tipDiameterMm, r.shape.own, r.shape.path]).toEqual([0.7, { tipDiameterMm: 0.7 }, s.path])
     const longer = resizeStilt(surface, s, { coneLengthMm: 5 }, medium, plate)
-    expect(longer.ok && longer.stilt.path[1]).toEqual([0, 0, 9])
+    expect(longer.ok && longer.shape.path[1]).toEqual([0, 0, 9])
     if (!r.ok) throw new Error(r.reason)
-    const heavy = regaugeStilt(surface, r.stilt, gaugeOf('heavy'), plate)
-    expect(heavy.ok && [heavy.stilt.gauge, heavy.stilt.sizes.tipDiameterMm, heavy.stilt.sizes.kneeDiameterMm]).toEqual(['heavy', 0.7, 1.8])
+    const heavy = regaugeStilt(surface, r.shape, gaugeOf('heavy'), plate)
+    expect(heavy.ok && [heavy.shape.gauge, heavy.shape.sizes.tipDiameterMm, heavy.shape.sizes.kneeDiameterMm]).toEqual(['heavy', 0.7, 1.8])
   })
   it('obeys the gap when sizes change: goes another way, or refuses', () => {
     const wall = new Surface(joinMeshes([ball, box([1.4, -30, 1], [2.4, 30, 9])]))
@@ -189,7 +192,7 @@ describe('editing', () => {
     const thick = resizeStilt(wall, near, { shaftFootDiameterMm: 3, kneeDiameterMm: 2.4 }, medium, plate)
     // straight down it would touch; it goes another way that is clear
     if (!thick.ok) throw new Error(thick.reason)
-    expect(thick.stilt.path).not.toEqual(near.path)
+    expect(thick.shape.path).not.toEqual(near.path)
     expect(thick.gapMm).toBeGreaterThanOrEqual(0.25)
     const sheet = new Surface(box([-5, -5, 10], [5, 5, 10.5]))
     const deep = resizeStilt(sheet, placed(sheet, [0, 0, 10], [0, 0, -1]), { penetrationMm: 0.3 }, medium, plate)
@@ -197,17 +200,17 @@ describe('editing', () => {
   })
   it('leans to a moved foot within the limit and refuses beyond, with the reason', () => {
     const r = moveFoot(surface, s, 4, 0, plate, 0.25)
-    expect(r.ok && r.stilt.path[2]).toEqual([4, 0, 0])
+    expect(r.ok && r.shape.path[2]).toEqual([4, 0, 0])
     const far = moveFoot(surface, s, 14, 0, plate, 0.25)
     expect(!far.ok && far.reason).toMatch(/lean 5\d°/)
   })
   it('keeps the joints of a stilt whose foot is moved a little, and leans from higher up where that does not reach', () => {
-    const bent: Stilt = { ...s, path: [[0, 0, 14], [0, 0, 11], [2, 0, 7], [2, 0, 0]] }
+    const bent: StiltShape = { ...s, path: [[0, 0, 14], [0, 0, 11], [2, 0, 7], [2, 0, 0]] }
     const post = new Surface(joinMeshes([ball, box([-0.6, -3, 1.5], [0.4, 3, 6.2])]))
     const little = moveFoot(post, bent, 2.6, 0, plate, 0.25)
-    expect(little.ok ? little.stilt.path : little.reason).toEqual([[0, 0, 14], [0, 0, 11], [2, 0, 7], [2.6, 0, 0]])
+    expect(little.ok ? little.shape.path : little.reason).toEqual([[0, 0, 14], [0, 0, 11], [2, 0, 7], [2.6, 0, 0]])
     const open = moveFoot(surface, bent, -6, 0, plate, 0.25)
-    expect(open.ok && open.stilt.path).toEqual([[0, 0, 14], [0, 0, 11], [-6, 0, 0]])
+    expect(open.ok && open.shape.path).toEqual([[0, 0, 14], [0, 0, 11], [-6, 0, 0]])
   })
   it('refuses a foot over the edge of the plate, and one that is higher than its knee', () => {
     const wide = new Surface(box([60, -5, 14], [74, 5, 20]))
@@ -221,8 +224,8 @@ describe('editing', () => {
     expect(!folded.ok && folded.reason).toMatch(/begins 4\.50 mm above the plate, so the foot can be 4\.30 mm high at most/)
   })
   it('seats stilts of a gauge that nobody knows by the nearest one', () => {
-    const seated = reseatStilts(surface, [{ ...s, gauge: 'from elsewhere' }], GAUGES, plate)
-    expect([seated.lost, seated.stilts[0].path]).toEqual([[], s.path])
+    const [seated] = reseatStilts(surface, [{ ...s, gauge: 'from elsewhere' }], GAUGES, plate)
+    expect([seated.foot, seated.path]).toEqual(['plate', s.path])
     expect(gaugeFor({ gauge: 'from elsewhere', sizes: { tipDiameterMm: 0.72 } }).id).toBe('heavy')
   })
   it('seats stilts anew on a new pose and lists what cannot be', () => {
@@ -231,14 +234,39 @@ describe('editing', () => {
     const posed = new Surface(mesh, before)
     const stilt = placed(posed, [0, 0, 14], [0, 0, -1])
     posed.setPlacement(placementOf(mesh.positions, { tiltXDeg: 30, tiltYDeg: 0, turnDeg: 0, liftMm: 14 }, 0.05))
-    const seated = reseatStilts(posed, [stilt], GAUGES, plate)
-    expect(seated.lost).toEqual([])
-    expect(posed.distance(seated.stilts[0].path[0])).toBeLessThan(1e-3)
-    expect(seated.stilts[0].contact).toEqual(stilt.contact)
+    const [seated] = reseatStilts(posed, [stilt], GAUGES, plate)
+    expect(seated.foot).toBe('plate')
+    expect(posed.distance(seated.path[0])).toBeLessThan(1e-3)
+    expect(seated.anchor).toEqual(stilt.anchor)
     posed.setPlacement(placementOf(mesh.positions, { tiltXDeg: 180, tiltYDeg: 0, turnDeg: 0, liftMm: 14 }, 0.05))
-    const over = reseatStilts(posed, [stilt], GAUGES, plate)
-    expect(over.lost.map(l => l.id)).toEqual([1])
-    expect(over.stilts[0].foot).toBe('none')
-    expect(solidOfStilt(over.stilts[0]).triangles.length).toBe(0)
+    const [over] = reseatStilts(posed, [stilt], GAUGES, plate)
+    expect([over.foot, over.lostFor]).toEqual(['lost', expect.stringMatching(/looks up/)])
+    expect(solidOfStilt(over).triangles.length).toBe(0)
+    // and once it can, it stands again
+    posed.setPlacement(before)
+    expect(reseatStilts(posed, [over], GAUGES, plate)[0]).toMatchObject({ foot: 'plate', path: stilt.path.map(p => p.map(v => expect.closeTo(v, 4))) })
+  })
+  it('leaves a foot that was moved by hand where it is, as long as the stilt can lean to it', () => {
+    const before = placementOf(ball.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 14 }, 0.05)
+    const posed = new Surface(ball, before)
+    const moved = moveFoot(posed, placed(posed, [0, 0, 14], [0, 0, -1]), 3, 1, plate, 0.25)
+    if (!moved.ok) throw new Error(moved.reason)
+    posed.setPlacement(placementOf(ball.positions, { tiltXDeg: 8, tiltYDeg: 0, turnDeg: 0, liftMm: 12 }, 0.05))
+    const [seated] = reseatStilts(posed, [moved.shape], GAUGES, plate)
+    expect([seated.footPinned, seated.path[seated.path.length - 1]]).toEqual([true, [3, 1, 0]])
+    // too far to lean to: it stands where it can
+    posed.setPlacement(placementOf(ball.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 5 }, 0.05))
+    expect(reseatStilts(posed, [{ ...moved.shape, path: [...moved.shape.path.slice(0, -1), [40, 1, 0]] }], GAUGES, plate)[0]).toMatchObject({ foot: 'plate', footPinned: false })
+  })
+  it('keeps feet on the plate however the part is turned and moved on it', () => {
+    const turned = { widthMm: 150, depthMm: 20, shift: { xMm: 60, yMm: 0, turnDeg: 90 } }
+    const s = placed(surface, [0, 0, 14], [0, 0, -1])
+    const reach = (x: number, y: number): boolean => {
+      const r = moveFoot(surface, s, x, y, turned, 0.25)
+      return r.ok && r.shape.path[2][0] === x && r.shape.path[2][1] === y
+    }
+    // along the stand's x lies the plate's short side
+    expect([reach(6, 0), reach(9, 0), reach(0, 9), reach(0, -9)]).toEqual([true, false, true, true])
+    expect(routeStilt(surface, [0, 0, 14], [0, 0, -1], medium, { ...turned, shift: { ...turned.shift, xMm: 200 } })).toMatchObject({ ok: false, problem: 'off-plate' })
   })
 })

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { EditAnswerSchema, EditBatchSchema, JobSchema, JobSummarySchema, ProblemSchema } from '@oak-stilts/core/contract'
+import { BroughtInSchema, EditAnswerSchema, EditBatchSchema, HistorySchema, JobSchema, JobSummarySchema, ProblemSchema } from '@oak-stilts/core/contract'
 
 const json = (schema: unknown): object => ({ content: { 'application/json': { schema } } })
 const ref = (name: string): object => ({ $ref: `#/components/schemas/${name}` })
@@ -8,11 +8,11 @@ const problems = { default: { description: 'A problem document (RFC 9457)', cont
 
 /** The contract as an OpenAPI 3.1 document, made from the Zod definitions. */
 export function openApiDocument(): object {
-  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Problem: ProblemSchema })
+  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, BroughtIn: BroughtInSchema, History: HistorySchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Problem: ProblemSchema })
     .map(([name, schema]) => [name, z.toJSONSchema(schema, { io: 'output' })]))
   return {
     openapi: '3.1.0',
-    info: { title: 'Oak Stilts', version: '1', description: 'Jobs of resin-printed parts and their stilts. Lengths in mm, angles in degrees; build coordinates with the origin at the centre of the plate, z up.' },
+    info: { title: 'Oak Stilts', version: '1', description: 'Jobs of resin-printed parts and their stilts. Lengths in mm, angles in degrees; z up. Anchors are in the coordinates of the source of a part, nodes in its stand (tilted, lifted, its middle over the origin), copies say where that stands on the plate.' },
     paths: {
       '/api/jobs': {
         get: { summary: 'All jobs', responses: { 200: { description: 'Jobs, oldest first', ...json({ type: 'array', items: ref('JobSummary') }) }, ...problems } },
@@ -32,7 +32,15 @@ export function openApiDocument(): object {
       '/api/jobs/{id}/copy': {
         post: { summary: 'Copy a job under a new name', parameters: [id], requestBody: json({ type: 'object', properties: { name: { type: 'string' } }, required: ['name'] }), responses: { 201: { description: 'The copy', ...json(ref('Job')) }, ...problems } },
       },
-      '/api/jobs/{id}/mesh': { get: { summary: 'The prepared mesh: four 32-bit numbers (mark, version, vertices, triangles), positions, triangles; little-endian', parameters: [id], responses: { 200: { description: 'Bytes' }, ...problems } } },
+      '/api/jobs/{id}/history': { get: { summary: 'The steps that can be undone and done again', parameters: [id], responses: { 200: { description: 'Steps, oldest first', ...json(ref('History')) }, ...problems } } },
+      '/api/jobs/{id}/parts': {
+        post: {
+          summary: 'Bring in an STL for a job that is there; it becomes a part of it once an edit puts it', parameters: [id, { name: 'name', in: 'query', required: true, schema: { type: 'string' } }],
+          requestBody: { content: { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } } },
+          responses: { 201: { description: 'What to put', ...json(ref('BroughtIn')) }, ...problems },
+        },
+      },
+      '/api/meshes/{hash}': { get: { summary: 'A prepared mesh: four 32-bit numbers (mark, version, vertices, triangles), positions, triangles; little-endian', parameters: [{ name: 'hash', in: 'path', required: true, schema: { type: 'string' } }], responses: { 200: { description: 'Bytes' }, ...problems } } },
       '/api/jobs/{id}/picture': {
         get: { summary: 'A picture of the job', parameters: [id], responses: { 200: { description: 'PNG' }, ...problems } },
         put: { summary: 'Store a new picture', parameters: [id], requestBody: { content: { 'image/png': { schema: { type: 'string', format: 'binary' } } } }, responses: { 204: { description: 'Stored' }, ...problems } },

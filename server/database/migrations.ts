@@ -1,7 +1,10 @@
 import { sql, type Kysely, type Transaction } from 'kysely'
+import { toParts } from './one-part'
 import type { Tables } from './tables'
 
-type Step = (db: Transaction<Tables>) => Promise<void>
+/** Gives the positions of a stored mesh; null where it is missing. */
+export type MeshReader = (hash: string) => Float32Array | null
+type Step = (db: Transaction<Tables>, meshes: MeshReader) => Promise<void>
 
 /** Forward only; a step that has shipped is never changed. */
 export const MIGRATIONS: readonly Step[] = [
@@ -27,16 +30,17 @@ export const MIGRATIONS: readonly Step[] = [
     await sql`INSERT INTO batches (job_id, batch, hash, revision) SELECT id, last_batch, NULL, revision FROM jobs WHERE last_batch IS NOT NULL`.execute(db)
     await sql`ALTER TABLE jobs DROP COLUMN last_batch`.execute(db)
   },
+  toParts,
 ]
 
 /** Brings a database to the newest version, each step in a transaction of its own. @throws where it comes from a newer program */
-export async function migrate(db: Kysely<Tables>): Promise<void> {
+export async function migrate(db: Kysely<Tables>, meshes: MeshReader): Promise<void> {
   const { rows } = await sql<{ user_version: number }>`PRAGMA user_version`.execute(db)
   const version = rows[0].user_version
   if (version > MIGRATIONS.length) throw new Error('This data folder was written by a newer version of Oak Stilts. Start that version, or choose another DATA_DIR.')
   for (let v = version; v < MIGRATIONS.length; v++) {
     await db.transaction().execute(async trx => {
-      await MIGRATIONS[v](trx)
+      await MIGRATIONS[v](trx, meshes)
       await sql.raw(`PRAGMA user_version = ${v + 1}`).execute(trx)
     })
   }

@@ -4,21 +4,22 @@ export interface Tables {
     id: string
     name: string
     revision: number
-    mesh_hash: string
-    mesh_summary: string
     printer: string
-    pose: string
-    pose_settled: number
-    picture_version: string | null
+    resin: string
+    layer_mm: number
     /** Null for the defaults. */
     settings: string | null
+    picture_version: string | null
     created_at: string
     updated_at: string
   }
-  plan_nodes: { job_id: string; id: string; data: string }
-  plan_beams: { job_id: string; id: string; data: string }
+  /** Rows of jobs of every kind that the contract has a table for; `kind` is the name of that table. */
+  rows: { job_id: string; kind: string; id: string; data: string }
+  /** Everything that parts of a job ever came from, so that undo finds it. */
+  sources: { job_id: string; mesh_hash: string; file_hash: string | null }
+  /** Edits in the order in which they were applied. What an edit changed, and what takes it back, stands with the one that did the step. */
+  edits: { job_id: string; number: number; step: string; way: string; change: string | null; inverse: string | null; bytes: number }
   /** Batches that were applied last; what they held as a hash, null where it was not noted. */
   batches: { job_id: string; batch: string; hash: string | null; revision: number }
-  waivers: { job_id: string; id: string; data: string }
   marks: { name: string; value: string }
 }

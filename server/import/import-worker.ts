@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { readFileSync, statSync } from 'node:fs'
-import type { MeshSummary } from '@oak-stilts/core/contract'
-import { drawPicture, encodeMesh, MeshError, prepareSolid, readStl, writeStl } from '@oak-stilts/core/mesh'
+import type { MeshSummary, Source } from '@oak-stilts/core/contract'
+import { drawPicture, encodeMesh, MeshError, PREPARE_VERSION, prepareSolid, readStl, writeStl } from '@oak-stilts/core/mesh'
 import { looksStanding, placementOf, placeMesh, type Pose } from '@oak-stilts/core/pose'
 import type { DemoModel } from '@oak-stilts/demo'
 import { writeSynced } from '../store/write-synced'
@@ -12,16 +12,21 @@ export type ImportTask =
   | { readonly kind: 'sculpt'; readonly model: DemoModel; readonly path: string }
 
 export type ImportAnswer =
-  | { readonly ok: true; readonly mesh: { readonly hash: string; readonly summary: MeshSummary } | null }
+  | { readonly ok: true; readonly source: Omit<Source, 'fileName'> | null }
   | { readonly ok: false; readonly code: string; readonly sentence: string }
 
 const PICTURE = { width: 480, height: 320, azimuthDeg: 32, elevationDeg: -6 }
 /** Memory that preparing takes for every byte of a file, measured on binary STL; less on text. */
 const BYTES_PER_BYTE = 9
 
+function hashOf(bytes: Uint8Array): string {
+  return createHash('sha256').update(bytes).digest('hex')
+}
+
 async function read(task: Extract<ImportTask, { kind: 'read' }>, memoryMb: number): Promise<ImportAnswer> {
   if (statSync(task.path).size * BYTES_PER_BYTE > memoryMb * 1024 * 1024) throw new RangeError('over the limit')
-  const prepared = prepareSolid(readStl(readFileSync(task.path)))
+  const file = readFileSync(task.path)
+  const prepared = prepareSolid(readStl(file))
   const placed = placeMesh(prepared.mesh, placementOf(prepared.mesh.positions, task.pose, task.pixelMm))
   const drawn = drawPicture([{ mesh: placed, lit: [225, 219, 205], shade: [105, 98, 85] }], PICTURE.width, PICTURE.height, PICTURE.azimuthDeg, PICTURE.elevationDeg)
   const { PNG } = await import('pngjs')
@@ -31,13 +36,14 @@ async function read(task: Extract<ImportTask, { kind: 'read' }>, memoryMb: numbe
   const bytes = encodeMesh(prepared.mesh)
   writeSynced(task.meshPath, bytes)
   writeSynced(task.picturePath, PNG.sync.write(png))
-  return { ok: true, mesh: { hash: createHash('sha256').update(bytes).digest('hex'), summary: { ...report, sizeMm: [...sizeMm], looksStanding: looksStanding(prepared.mesh) } } }
+  const summary: MeshSummary = { ...report, sizeMm: [...sizeMm], looksStanding: looksStanding(prepared.mesh) }
+  return { ok: true, source: { fileHash: hashOf(file), format: 'stl', meshHash: hashOf(bytes), prepareVersion: PREPARE_VERSION, summary } }
 }
 
 async function sculptTo(task: Extract<ImportTask, { kind: 'sculpt' }>): Promise<ImportAnswer> {
   const { sculpt } = await import('@oak-stilts/demo')
   writeSynced(task.path, writeStl(await sculpt(task.model), `Oak Stilts demo: ${task.model}`))
-  return { ok: true, mesh: null }
+  return { ok: true, source: null }
 }
 
 async function run(task: ImportTask & { readonly memoryMb: number }): Promise<ImportAnswer> {

@@ -1,8 +1,11 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { sql, type Kysely, type Transaction } from 'kysely'
-import { DEFAULT_PRINTER, DEFAULT_SETTINGS, JobSchema, JobSummarySchema, type Edit, type EditBatch, type Job, type JobSummary, type MeshSummary } from '@oak-stilts/core/contract'
-import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
+import {
+  DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, follow, JobSchema, JobSummarySchema, newId, TABLE_NAMES,
+  type AnyRow, type BroughtIn, type Change, type Edit, type EditBatch, type FieldName, type History, type Job, type JobSummary, type Part, type Step, type TableName,
+} from '@oak-stilts/core/contract'
 import type { Tables } from '../database/tables'
+import { checkRows } from './check-rows'
 
 /** A save that was made against an older revision than the stored one. */
 export class StaleRevision extends Error {
@@ -24,12 +27,18 @@ export class BatchReused extends Error {
 const REMEMBERED_BATCHES = 64
 /** Rows that go to the database in one statement. */
 const ROWS_AT_ONCE = 5000
+/** How far back undo goes: so many edits, so many bytes of them. */
+const KEPT_EDITS = 500, KEPT_BYTES = 64 * 1024 * 1024
+/** What of that is sent to a page. */
+const SENT_BYTES = 16 * 1024 * 1024
+
+const COLUMNS: Record<FieldName, keyof Tables['jobs']> = { name: 'name', printer: 'printer', resin: 'resin', layerMm: 'layer_mm', settings: 'settings' }
 
 export interface NewJob {
   readonly name: string
-  readonly meshHash: string
-  readonly mesh: MeshSummary
-  readonly pose?: Pose
+  readonly part: BroughtIn
+  /** Turn about z of its one copy, degrees. */
+  readonly turnDeg: number
   /** Hash of its picture. */
   readonly picture: string
 }
@@ -44,51 +53,60 @@ export class JobStore {
 
   async list(): Promise<JobSummary[]> {
     const rows = await this.#db.selectFrom('jobs').selectAll().orderBy('created_at').orderBy('id').execute()
-    const counts = await this.#db.selectFrom('plan_nodes').select(['job_id', eb => eb.fn.countAll<number>().as('n')]).where('id', 'like', '%.tip').groupBy('job_id').execute()
-    const stilts = new Map(counts.map(c => [c.job_id, Number(c.n)]))
+    const tips = await sql<{ job_id: string; n: number }>`SELECT job_id, count(*) AS n FROM rows WHERE kind = 'nodes' AND json_extract(data, '$.kind') = 'tip' GROUP BY job_id`.execute(this.#db)
+    const copies = await sql<{ job_id: string; n: number }>`SELECT job_id, count(*) AS n FROM rows WHERE kind = 'copies' GROUP BY job_id`.execute(this.#db)
+    const parts = await this.#db.selectFrom('rows').select(['job_id', 'data']).where('kind', '=', 'parts').orderBy('id').execute()
+    const number = (counts: readonly { job_id: string; n: number }[], id: string): number => Number(counts.find(c => c.job_id === id)?.n ?? 0)
     return rows.map(r => JobSummarySchema.parse({
-      id: r.id, name: r.name, revision: r.revision, updatedAt: r.updated_at, mesh: JSON.parse(r.mesh_summary), stilts: stilts.get(r.id) ?? 0, pictureVersion: r.picture_version,
+      id: r.id, name: r.name, revision: r.revision, updatedAt: r.updated_at, stilts: number(tips.rows, r.id), copies: number(copies.rows, r.id), pictureVersion: r.picture_version,
+      parts: parts.filter(p => p.job_id === r.id).map(p => JSON.parse(p.data) as Part).map(p => ({ name: p.name, summary: p.source.summary })),
     }))
   }
 
   async get(id: string): Promise<Job | null> {
     const row = await this.#db.selectFrom('jobs').selectAll().where('id', '=', id).executeTakeFirst()
     if (!row) return null
-    const nodes = await this.#db.selectFrom('plan_nodes').select('data').where('job_id', '=', id).orderBy('rowid' as 'id').execute()
-    const beams = await this.#db.selectFrom('plan_beams').select('data').where('job_id', '=', id).orderBy('rowid' as 'id').execute()
-    const waivers = await this.#db.selectFrom('waivers').select('data').where('job_id', '=', id).orderBy('rowid' as 'id').execute()
+    const lists = Object.fromEntries(TABLE_NAMES.map(name => [name, [] as unknown[]]))
+    for (const r of await this.#db.selectFrom('rows').select(['kind', 'data']).where('job_id', '=', id).orderBy('kind').orderBy('id').execute()) lists[r.kind]?.push(JSON.parse(r.data))
     const batches = await this.#db.selectFrom('batches').select('batch').where('job_id', '=', id).orderBy('revision').execute()
-    return JobSchema.parse({
-      id: row.id, name: row.name, revision: row.revision, meshHash: row.mesh_hash, mesh: JSON.parse(row.mesh_summary), printer: JSON.parse(row.printer),
-      pose: JSON.parse(row.pose), poseSettled: row.pose_settled === 1, nodes: nodes.map(n => JSON.parse(n.data)), beams: beams.map(b => JSON.parse(b.data)),
-      settings: { ...DEFAULT_SETTINGS, ...(row.settings === null ? {} : JSON.parse(row.settings)) }, waivers: waivers.map(w => JSON.parse(w.data)),
-      batches: batches.map(b => b.batch),
-    })
+    return JobSchema.parse({ id: row.id, revision: row.revision, ...fieldsOf(row), ...lists, batches: batches.map(b => b.batch) })
   }
 
-  async create(job: NewJob): Promise<string> {
-    const now = new Date().toISOString()
-    const id = randomUUID()
-    // what was made to stand is asked about; everything else is lifted at once
-    const pose = job.pose ?? (job.mesh.looksStanding ? { ...DEFAULT_POSE, liftMm: 0 } : DEFAULT_POSE)
-    await this.#db.insertInto('jobs').values({
-      id, name: job.name, revision: 0, mesh_hash: job.meshHash, mesh_summary: JSON.stringify(job.mesh), printer: JSON.stringify(DEFAULT_PRINTER), pose: JSON.stringify(pose),
-      pose_settled: job.pose || !job.mesh.looksStanding ? 1 : 0, picture_version: job.picture, settings: null, created_at: now, updated_at: now,
-    }).execute()
+  async has(id: string): Promise<boolean> {
+    return (await this.#db.selectFrom('jobs').select('id').where('id', '=', id).executeTakeFirst()) !== undefined
+  }
+
+  async create({ name, part, turnDeg, picture }: NewJob): Promise<string> {
+    const now = new Date().toISOString(), id = randomUUID(), partId = newId()
+    await this.#db.transaction().execute(async trx => {
+      await trx.insertInto('jobs').values({
+        id, name, revision: 0, printer: JSON.stringify(DEFAULT_PRINTER), resin: JSON.stringify(DEFAULT_RESIN), layer_mm: DEFAULT_LAYER_MM, settings: null, picture_version: picture, created_at: now, updated_at: now,
+      }).execute()
+      await putRows(trx, id, 'parts', [{ ...part, id: partId }])
+      await putRows(trx, id, 'copies', [{ id: newId(), part: partId, xPixels: 0, yPixels: 0, turnDeg }])
+      await addSource(trx, id, part)
+    })
     return id
   }
 
-  /** A copy of a job under a new name, with all its stilts. */
+  /** Notes that a part of a job may come from this source; gives whether there is such a job. */
+  async addSource(id: string, part: BroughtIn): Promise<boolean> {
+    return this.#db.transaction().execute(async trx => {
+      if (!(await trx.selectFrom('jobs').select('id').where('id', '=', id).executeTakeFirst())) return false
+      await addSource(trx, id, part)
+      return true
+    })
+  }
+
+  /** A copy of a job under a new name, with all its rows; its history begins anew. */
   async copy(id: string, name: string): Promise<string | null> {
     return this.#db.transaction().execute(async trx => {
       const row = await trx.selectFrom('jobs').selectAll().where('id', '=', id).executeTakeFirst()
       if (!row) return null
       const fresh = randomUUID(), now = new Date().toISOString()
       await trx.insertInto('jobs').values({ ...row, id: fresh, name, revision: 0, created_at: now, updated_at: now }).execute()
-      for (const table of ['plan_nodes', 'plan_beams', 'waivers'] as const) {
-        await trx.insertInto(table).columns(['job_id', 'id', 'data'])
-          .expression(eb => eb.selectFrom(table).select([sql.lit(fresh).as('job_id'), 'id', 'data']).where('job_id', '=', id).orderBy('rowid' as 'id')).execute()
-      }
+      await sql`INSERT INTO rows (job_id, kind, id, data) SELECT ${fresh}, kind, id, data FROM rows WHERE job_id = ${id}`.execute(trx)
+      await sql`INSERT INTO sources (job_id, mesh_hash, file_hash) SELECT ${fresh}, mesh_hash, file_hash FROM sources WHERE job_id = ${id}`.execute(trx)
       return fresh
     })
   }
@@ -100,7 +118,8 @@ export class JobStore {
 
   /**
    * Applies a batch of edits and gives the new revision. A batch that was applied already, whose answer got lost, is acknowledged again.
-   * @throws StaleRevision where the batch was made against another revision, BatchReused where its name stands for other edits; null where there is no such job
+   * @throws StaleRevision where the batch was made against another revision, BatchReused where its name stands for other edits,
+   * RowsRefused where rows would hang on others that are not there; null where there is no such job
    */
   async edit(id: string, batch: EditBatch): Promise<number | null> {
     const hash = createHash('sha256').update(JSON.stringify(batch.edits)).digest('hex')
@@ -113,13 +132,38 @@ export class JobStore {
         return known.revision
       }
       if (row.revision !== batch.baseRevision) throw new StaleRevision(row.revision)
-      for (const edit of batch.edits) await applyToRows(trx, id, edit)
+      for (const edit of batch.edits) await apply(trx, id, edit)
+      await checkRows(trx, id, batch.edits)
+      await prune(trx, id)
       const revision = row.revision + 1
       await trx.updateTable('jobs').set({ revision, updated_at: new Date().toISOString() }).where('id', '=', id).execute()
       await trx.insertInto('batches').values({ job_id: id, batch: batch.batch, hash, revision }).execute()
       await trx.deleteFrom('batches').where('job_id', '=', id).where('revision', '<=', revision - REMEMBERED_BATCHES).execute()
       return revision
     })
+  }
+
+  /** What of a job can be undone and done again, the newest of it; null where there is no such job. */
+  async history(id: string): Promise<History | null> {
+    if (!(await this.has(id))) return null
+    const log = await this.#db.selectFrom('edits').select(['step', 'way', 'bytes']).where('job_id', '=', id).orderBy('number').execute()
+    const done: string[] = [], undone: string[] = [], bytes = new Map<string, number>()
+    for (const { step, way, bytes: size } of log) {
+      follow(done, undone, { step, way: way as Edit['way'] })
+      bytes.set(step, (bytes.get(step) ?? 0) + size)
+    }
+    let room = SENT_BYTES
+    const newest = (steps: readonly string[]): string[] => {
+      const from = steps.findLastIndex(s => (room -= bytes.get(s) ?? 0) < 0)
+      return steps.slice(from + 1)
+    }
+    const again = newest(undone), back = newest(done)
+    const rows = await this.#db.selectFrom('edits').select(['step', 'change', 'inverse']).where('job_id', '=', id).where('way', '=', 'do')
+      .where('step', 'in', sql<string>`(SELECT value FROM json_each(${JSON.stringify([...back, ...again])}))`).execute()
+    const stepOf = new Map(rows.map(r => [r.step, { step: r.step, change: JSON.parse(r.change as string) as Change, inverse: JSON.parse(r.inverse as string) as Change }]))
+    // what has lost its beginning ends the way back
+    const whole = (steps: readonly string[]): Step[] => steps.slice(steps.findLastIndex(s => !stepOf.has(s)) + 1).map(s => stepOf.get(s) as Step)
+    return { done: whole(back), undone: whole(again) }
   }
 
   /** Runs after whatever else was asked for this way, so that nothing is collected between being stored and being referred to. */
@@ -130,10 +174,11 @@ export class JobStore {
   }
   #before: Promise<unknown> = Promise.resolve()
 
-  /** Whatever is stored by hash for the jobs there are: meshes and pictures. */
+  /** Whatever is stored by hash for the jobs there are: meshes, the files they came from, pictures. */
   async usedBlobs(): Promise<Set<string>> {
-    const rows = await this.#db.selectFrom('jobs').select(['mesh_hash', 'picture_version']).execute()
-    return new Set(rows.flatMap(r => [`${r.mesh_hash}.mesh`, ...(r.picture_version ? [`${r.picture_version}.png`] : [])]))
+    const pictures = await this.#db.selectFrom('jobs').select('picture_version').execute()
+    const sources = await this.#db.selectFrom('sources').select(['mesh_hash', 'file_hash']).execute()
+    return new Set([...pictures.flatMap(r => (r.picture_version ? [`${r.picture_version}.png`] : [])), ...sources.flatMap(s => [`${s.mesh_hash}.mesh`, ...(s.file_hash ? [`${s.file_hash}.stl`] : [])])])
   }
 
   async setPicture(id: string, version: string): Promise<void> {
@@ -153,23 +198,65 @@ export class JobStore {
   }
 }
 
-async function applyToRows(trx: Transaction<Tables>, job: string, edit: Edit): Promise<void> {
-  const columns = {
-    ...(edit.name !== undefined && { name: edit.name }),
-    ...(edit.pose !== undefined && { pose: JSON.stringify(edit.pose) }),
-    ...(edit.settings !== undefined && { settings: JSON.stringify(edit.settings) }),
-    ...(edit.poseSettled !== undefined && { pose_settled: edit.poseSettled ? 1 : 0 }),
+function fieldsOf(row: Tables['jobs']): Record<FieldName, unknown> {
+  return { name: row.name, printer: JSON.parse(row.printer), resin: JSON.parse(row.resin), layerMm: row.layer_mm, settings: { ...DEFAULT_SETTINGS, ...(row.settings === null ? {} : (JSON.parse(row.settings) as object)) } }
+}
+
+async function addSource(trx: Transaction<Tables>, job: string, { source }: BroughtIn): Promise<void> {
+  await trx.insertInto('sources').values({ job_id: job, mesh_hash: source.meshHash, file_hash: source.fileHash }).onConflict(c => c.columns(['job_id', 'mesh_hash']).doUpdateSet({ file_hash: sql`coalesce(file_hash, excluded.file_hash)` })).execute()
+}
+
+/** Applies an edit to the rows of a job, and notes it in the history with what takes it back. */
+async function apply(trx: Transaction<Tables>, job: string, edit: Edit): Promise<void> {
+  const { step, way, label, set, put, drop } = edit
+  const inverse: { label: string; set?: Record<string, unknown>; put?: Record<string, unknown[]>; drop?: Record<string, string[]> } = { label }
+  const names = (Object.keys(set ?? {}) as FieldName[]).filter(n => set?.[n] !== undefined)
+  if (names.length > 0) {
+    const row = await trx.selectFrom('jobs').selectAll().where('id', '=', job).executeTakeFirstOrThrow()
+    const before = fieldsOf(row)
+    inverse.set = Object.fromEntries(names.map(n => [n, before[n]]))
+    await trx.updateTable('jobs').set(Object.fromEntries(names.map(n => [COLUMNS[n], n === 'name' || n === 'layerMm' ? set?.[n] : JSON.stringify(set?.[n])]))).where('id', '=', job).execute()
   }
-  if (Object.keys(columns).length > 0) await trx.updateTable('jobs').set(columns).where('id', '=', job).execute()
-  for (const [table, put, drop] of [['plan_nodes', edit.putNodes, edit.dropNodes], ['plan_beams', edit.putBeams, edit.dropBeams], ['waivers', edit.putWaivers, edit.dropWaivers]] as const) {
-    for (const ids of chunks(drop ?? [])) {
-      await sql`DELETE FROM ${sql.table(table)} WHERE job_id = ${job} AND id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))`.execute(trx)
+  for (const kind of TABLE_NAMES) {
+    const rows: readonly AnyRow[] = put?.[kind] ?? [], gone = drop?.[kind] ?? []
+    if (rows.length === 0 && gone.length === 0) continue
+    const ids = [...new Set([...gone, ...rows.map(r => r.id)])]
+    if (way === 'do') {
+      const before: unknown[] = [], known = new Set<string>()
+      for (const some of chunks(ids)) {
+        for (const r of await selectRows(trx, job, kind, some)) {
+          before.push(JSON.parse(r.data))
+          known.add(r.id)
+        }
+      }
+      if (before.length > 0) inverse.put = { ...inverse.put, [kind]: before }
+      if (known.size < ids.length) inverse.drop = { ...inverse.drop, [kind]: ids.filter(id => !known.has(id)) }
     }
-    for (const items of chunks<{ readonly id: string }>(put ?? [])) {
-      await sql`INSERT INTO ${sql.table(table)} (job_id, id, data) SELECT ${job}, json_extract(value, '$.id'), value FROM json_each(${JSON.stringify(items)}) WHERE true
-        ON CONFLICT (job_id, id) DO UPDATE SET data = excluded.data`.execute(trx)
-    }
+    for (const some of chunks(gone)) await sql`DELETE FROM rows WHERE job_id = ${job} AND kind = ${kind} AND id IN (SELECT value FROM json_each(${JSON.stringify(some)}))`.execute(trx)
+    await putRows(trx, job, kind, rows)
   }
+  const change = way === 'do' ? JSON.stringify({ label, set, put, drop }) : null, back = way === 'do' ? JSON.stringify(inverse) : null
+  await sql`INSERT INTO edits (job_id, number, step, way, change, inverse, bytes)
+    SELECT ${job}, coalesce(max(number), 0) + 1, ${step}, ${way}, ${change}, ${back}, ${(change?.length ?? 0) + (back?.length ?? 0)} FROM edits WHERE job_id = ${job}`.execute(trx)
+}
+
+async function putRows(trx: Transaction<Tables>, job: string, kind: TableName, rows: readonly AnyRow[]): Promise<void> {
+  for (const some of chunks(rows)) {
+    await sql`INSERT INTO rows (job_id, kind, id, data) SELECT ${job}, ${kind}, json_extract(value, '$.id'), value FROM json_each(${JSON.stringify(some)}) WHERE true
+      ON CONFLICT (job_id, kind, id) DO UPDATE SET data = excluded.data`.execute(trx)
+  }
+}
+
+async function selectRows(trx: Transaction<Tables>, job: string, kind: TableName, ids: readonly string[]): Promise<{ id: string; data: string }[]> {
+  return (await sql<{ id: string; data: string }>`SELECT id, data FROM rows WHERE job_id = ${job} AND kind = ${kind} AND id IN (SELECT value FROM json_each(${JSON.stringify(ids)}))`.execute(trx)).rows
+}
+
+/** Forgets the oldest edits of a job where there are too many, or too large ones. */
+async function prune(trx: Transaction<Tables>, job: string): Promise<void> {
+  const rows = await trx.selectFrom('edits').select(['number', 'bytes']).where('job_id', '=', job).orderBy('number', 'desc').execute()
+  let bytes = 0
+  const last = rows.findIndex((r, i) => i >= KEPT_EDITS || (i > 0 && (bytes += r.bytes) > KEPT_BYTES))
+  if (last >= 0) await trx.deleteFrom('edits').where('job_id', '=', job).where('number', '<=', rows[last].number).execute()
 }
 
 function* chunks<T>(items: readonly T[]): Generator<readonly T[]> {

@@ -1,11 +1,12 @@
 import { ref } from 'vue'
 import { describe, expect, it, vi } from 'vitest'
-import { EditBatchSchema, MOST_EDITS_IN_BATCH, type EditBatch } from '@oak-stilts/core/contract'
+import { EditBatchSchema, MOST_EDITS_IN_BATCH, type Edit, type EditBatch } from '@oak-stilts/core/contract'
+import { kneeRow, partRow } from '../../../core/testing/jobs'
 import { createOutbox } from './autosave'
 import { ApiError } from './client'
 import type { Keeper } from './unsent'
 
-const lift = (liftMm: number) => ({ label: 'lift', pose: { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm } })
+const lift = (liftMm: number): Edit => ({ label: 'lift', step: `step-${liftMm}`, way: 'do', put: { parts: [partRow('part', { pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm } })] } })
 
 /** A server that answers as the real one: it knows the last batches by name and content. */
 function server() {
@@ -26,7 +27,7 @@ function server() {
     state.revision++
     state.batches.set(batch.batch, { revision: state.revision, content })
     state.sizes.push(batch.edits.length)
-    state.lifts.push(...batch.edits.map(e => e.pose?.liftMm ?? -1))
+    state.lifts.push(...batch.edits.map(e => e.put?.parts?.[0].pose.liftMm ?? -1))
     if (state.fail === 'after') throw new ApiError('offline', 'the answer got lost')
     return state.revision
   }
@@ -78,7 +79,7 @@ describe('the outbox', () => {
   it('keeps what is large apart from what follows', async () => {
     const { state, send } = server()
     const box = createOutbox({ revision: 0, send, keeper: keeper().k, ...quick })
-    const many = (n: number) => ({ label: 'place', putNodes: Array.from({ length: n }, (_, i) => ({ id: `${i + 1}.knee`, stilt: i + 1, kind: 'knee' as const, at: [i / 10, 0, 5] as [number, number, number] })) })
+    const many = (n: number): Edit => ({ label: 'place', step: `many-${n}`, way: 'do', put: { nodes: Array.from({ length: n }, (_, i) => kneeRow(i + 1, i / 10)) } })
     for (let i = 0; i < 4; i++) box.push(many(12_000))
     await box.flush()
     expect(state.sizes).toEqual([1, 1, 1, 1])

@@ -1,4 +1,4 @@
-import { EditAnswerSchema, JobSchema, JobSummarySchema, ProblemSchema, type EditBatch, type Job, type JobSummary } from '@oak-stilts/core/contract'
+import { BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, ProblemSchema, type BroughtIn, type EditBatch, type History, type Job, type JobSummary } from '@oak-stilts/core/contract'
 import { z } from 'zod'
 
 /** An error of the server in words for the person; `code` is `offline` where it could not be reached. */
@@ -35,8 +35,12 @@ export const api = {
   async job(id: string): Promise<Job> {
     return JobSchema.parse(await (await call(`/jobs/${id}`)).json())
   },
-  async mesh(id: string): Promise<ArrayBuffer> {
-    return (await call(`/jobs/${id}/mesh`)).arrayBuffer()
+  async history(id: string): Promise<History> {
+    return HistorySchema.parse(await (await call(`/jobs/${id}/history`)).json())
+  },
+  /** A prepared mesh, by its hash. */
+  async mesh(hash: string): Promise<ArrayBuffer> {
+    return (await call(`/meshes/${hash}`)).arrayBuffer()
   },
   async remove(id: string): Promise<void> {
     await call(`/jobs/${id}`, { method: 'DELETE' })
@@ -54,27 +58,36 @@ export const api = {
   async picture(id: string, png: Blob): Promise<void> {
     await call(`/jobs/${id}/picture`, { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: png })
   },
-  /** Brings a file in; `progress` tells the share that was sent. */
-  upload(file: File, progress: (share: number) => void): Promise<Job> {
-    return new Promise((resolve, reject) => {
-      const request = new XMLHttpRequest()
-      request.open('POST', `/api/jobs?name=${encodeURIComponent(file.name.replace(/\.stl$/i, '').slice(0, 120) || 'Model')}`)
-      request.setRequestHeader('Content-Type', 'application/octet-stream')
-      request.upload.onprogress = event => progress(event.total ? event.loaded / event.total : 0)
-      request.onerror = () => reject(new ApiError('offline', 'The file could not be sent. Is the server running?'))
-      request.onload = () => {
-        try {
-          const body: unknown = JSON.parse(request.responseText)
-          if (request.status === 201) resolve(JobSchema.parse(body))
-          else {
-            const problem = ProblemSchema.parse(body)
-            reject(new ApiError(problem.code, problem.detail))
-          }
-        } catch {
-          reject(new ApiError('failed', 'The server gave an answer that cannot be read.'))
-        }
-      }
-      request.send(file)
-    })
+  /** Brings a file in as a new job; `progress` tells the share that was sent. */
+  async upload(file: File, progress: (share: number) => void): Promise<Job> {
+    return JobSchema.parse(await send('/jobs', file, progress))
   },
+  /** Brings a file in for a job that is there; an edit that puts it makes it a part of the job. */
+  async addPart(id: string, file: File, progress: (share: number) => void): Promise<BroughtIn> {
+    return BroughtInSchema.parse(await send(`/jobs/${id}/parts`, file, progress))
+  },
+}
+
+/** Sends a model; gives what the server answered. @throws ApiError */
+function send(path: string, file: File, progress: (share: number) => void): Promise<unknown> {
+  return new Promise((resolve, reject) => {
+    const request = new XMLHttpRequest()
+    request.open('POST', `/api${path}?name=${encodeURIComponent(file.name.replace(/\.stl$/i, '').slice(0, 120) || 'Model')}`)
+    request.setRequestHeader('Content-Type', 'application/octet-stream')
+    request.upload.onprogress = event => progress(event.total ? event.loaded / event.total : 0)
+    request.onerror = () => reject(new ApiError('offline', 'The file could not be sent. Is the server running?'))
+    request.onload = () => {
+      try {
+        const body: unknown = JSON.parse(request.responseText)
+        if (request.status === 201) resolve(body)
+        else {
+          const problem = ProblemSchema.parse(body)
+          reject(new ApiError(problem.code, problem.detail))
+        }
+      } catch {
+        reject(new ApiError('failed', 'The server gave an answer that cannot be read.'))
+      }
+    }
+    request.send(file)
+  })
 }

@@ -17,8 +17,8 @@ vi.stubGlobal('navigator', {
 /** As if all pages were closed without a word. */
 const crash = (): void => held.clear()
 
-const rename = (name: string): Edit => ({ label: 'rename', name })
-const names = (list: readonly { readonly edit: Edit }[]): (string | undefined)[] => list.map(e => e.edit.name)
+const rename = (name: string): Edit => ({ label: 'rename', step: `step-${name}`, way: 'do', set: { name } })
+const names = (list: readonly { readonly edit: Edit }[]): (string | undefined)[] => list.map(e => e.edit.set?.name)
 let job: string
 beforeEach(() => {
   crash()
@@ -72,7 +72,7 @@ describe('what is unsent', () => {
     const put = IDBObjectStore.prototype.put
     let full = false
     vi.spyOn(IDBObjectStore.prototype, 'put').mockImplementation(function (this: IDBObjectStore, value: { edit?: Edit }) {
-      if (full && (value.edit?.name ?? '').startsWith('large')) throw new DOMException('no room', 'QuotaExceededError')
+      if (full && (value.edit?.set?.name ?? '').startsWith('large')) throw new DOMException('no room', 'QuotaExceededError')
       return put.call(this, value)
     })
     const keeper = createKeeper(job, 0)

@@ -1,8 +1,9 @@
 import { createPinia, setActivePinia } from 'pinia'
-import { DEFAULT_PRINTER, DEFAULT_SETTINGS, type Job } from '@oak-stilts/core/contract'
+import { DEFAULT_PRINTER } from '@oak-stilts/core/contract'
 import type { Mesh } from '@oak-stilts/core/mesh'
-import { placementOf } from '@oak-stilts/core/pose'
+import { placementOf, standOf } from '@oak-stilts/core/pose'
 import { ModelScan, type ScanResult } from '@oak-stilts/core/scan'
+import { jobRow, partRow, SUMMARY } from '../../../core/testing/jobs'
 import { api } from '../api/client'
 import type { Workers } from '../workers/clients'
 import { createContext, type BenchContext } from './context'
@@ -10,18 +11,18 @@ import { createContext, type BenchContext } from './context'
 /** For tests: a bench without a page. The job is there, nothing is sent, and workers answer what the test lets them. */
 export async function fakeBench(mesh: Mesh, workers: { scan?: object; place?: object } = {}): Promise<BenchContext> {
   setActivePinia(createPinia())
-  const job: Job = {
-    id: 'job', name: 'A job', revision: 1, meshHash: '', printer: { ...DEFAULT_PRINTER, pixelMm: 0.1, layerMm: 0.1 },
-    mesh: { triangles: mesh.triangles.length / 3, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: true },
-    pose: { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 0 }, poseSettled: true, nodes: [], beams: [], settings: DEFAULT_SETTINGS, waivers: [], batches: [],
-  }
+  const job = jobRow('job', {
+    name: 'A job', revision: 1, layerMm: 0.1, printer: { ...DEFAULT_PRINTER, widthMm: 153.3, depthMm: 77.7, pixelsX: 1533, pixelsY: 777 },
+    parts: [partRow('part', { pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm: 0 }, source: { ...partRow().source, summary: { ...SUMMARY, triangles: mesh.triangles.length / 3 } } })],
+  })
   api.job = () => Promise.resolve(job)
+  api.history = () => Promise.resolve({ done: [], undone: [] })
   api.edit = () => new Promise(() => undefined)
   const context = createContext()
   await context.store.open('job')
   context.workers.value = { scan: {}, place: {}, died: new Promise<void>(() => undefined), end: () => undefined, ...workers } as unknown as Workers
   context.model.value = { mesh, normals: new Float32Array(mesh.positions.length), buffer: new ArrayBuffer(0) }
-  context.placement.value = placementOf(mesh.positions, job.pose, 0.1)
+  context.placement.value = standOf(mesh.positions, job.parts[0].pose, 0.1)
   context.state.placement = context.placement.value
   return context
 }

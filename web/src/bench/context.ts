@@ -1,12 +1,14 @@
-import { shallowRef, type ShallowRef } from 'vue'
-import type { Job } from '@oak-stilts/core/contract'
+import { computed, shallowRef, type ShallowRef } from 'vue'
+import type { AnyPlanFile, Part, Tilt, Touched, Change } from '@oak-stilts/core/contract'
 import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
 import type { NotHeld } from '@oak-stilts/core/plan'
-import type { Placement, Pose } from '@oak-stilts/core/pose'
+import { NO_SHIFT, shiftOf, type Placement, type PlateShift } from '@oak-stilts/core/pose'
 import type { LayerPicture, Raster } from '@oak-stilts/core/scan'
+import { api } from '../api/client'
 import { useBenchStore } from '../stores/bench'
 import type { Finding } from '../stores/findings'
-import { useJobStore } from '../stores/job'
+import { useJobStore, type OpenJob } from '../stores/job'
+import type { Plate } from '@oak-stilts/core/stilts'
 import type { Workers } from '../workers/clients'
 
 export interface LoadedModel {
@@ -32,6 +34,8 @@ export function createContext() {
   const outline: ShallowRef<Float32Array | null> = shallowRef(null)
   /** Set by the stage: brings a point into view. */
   const flyTo: ShallowRef<((at: Vec3, from: Vec3, distanceMm: number) => void) | null> = shallowRef(null)
+  /** A plan that was made for another part, and waits for an answer whether it is wanted all the same. */
+  const otherPlan: ShallowRef<{ readonly name: string; readonly plan: AnyPlanFile } | null> = shallowRef(null)
   /** What could not be held when it was last tried, and why. */
   const notHeld: ShallowRef<readonly NotHeld[]> = shallowRef([])
 
@@ -42,10 +46,27 @@ export function createContext() {
     return notHeld.value.find(n => n.kind === kind && Math.hypot(n.at[0] - at[0], n.at[1] - at[1], n.at[2] - at[2]) < 0.01)?.reason
   }
 
-  /** The bench's own job and workers, while they are there. @throws Error where no job is open */
-  function current(): { job: Job; workers: Workers; placement: Placement } {
-    if (!store.job || !workers.value || !placement.value) throw new Error('No job is open.')
-    return { job: store.job, workers: workers.value, placement: placement.value }
+  /** How the part stands on the plate. */
+  const shift = computed<PlateShift>(() => (store.copy && store.raster ? shiftOf(store.copy, store.raster.pixelMm) : NO_SHIFT))
+  /** The plate as the part sees it. */
+  const plate = computed<Plate>(() => ({ widthMm: store.job?.printer.widthMm ?? 0, depthMm: store.job?.printer.depthMm ?? 0, shift: shift.value }))
+  /** Counts up with every change that makes another scan of the part. */
+  const scanVersion = shallowRef(0)
+
+  /** The bench's own job, part and workers, while they are there. @throws Error where no job is open */
+  function current(): { job: OpenJob; part: Part; raster: Raster; workers: Workers; placement: Placement } {
+    if (!store.job || !store.part || !store.raster || !workers.value || !placement.value) throw new Error('No job is open.')
+    return { job: store.job, part: store.part, raster: store.raster, workers: workers.value, placement: placement.value }
+  }
+
+  const meshes = new Map<string, ArrayBuffer>()
+  /** A prepared mesh as it is stored; kept for as long as the bench is open. @throws ApiError */
+  async function meshOf(hash: string): Promise<ArrayBuffer> {
+    const known = meshes.get(hash)
+    if (known) return known
+    const buffer = await api.mesh(hash)
+    meshes.set(hash, buffer)
+    return buffer
   }
 
   let forgetting: ReturnType<typeof setTimeout> | undefined
@@ -56,18 +77,17 @@ export function createContext() {
     forgetting = setTimeout(() => (state.message = ''), MESSAGE_MS + MESSAGE_MS_A_LETTER * sentence.length)
   }
 
-  return { store, state, workers, model, placement, picture, outline, flyTo, notHeld, whyNotHeld, current, say }
+  return { store, state, workers, model, placement, shift, plate, scanVersion, picture, outline, flyTo, otherPlan, notHeld, whyNotHeld, current, meshOf, say }
 }
 
-/** Whether a scan of one state of the job is one of the other as well. What starts a scan anew asks the same. */
-export function sameForScan(a: Job, b: Job): boolean {
-  return samePose(a.pose, b.pose) && a.nodes === b.nodes && a.beams === b.beams && JSON.stringify(a.settings) === JSON.stringify(b.settings)
+/** Whether a change makes another scan of a part: its pose, its stilts, the raster, the limits. Where it stands on the plate does not. */
+export function touchesScan({ put, drop, set }: Change, { rows }: Touched, part: Part, before: Part, raster: boolean): boolean {
+  if (set?.settings || raster || !samePose(part.pose, before.pose)) return true
+  if (!rows.has('nodes') && !rows.has('beams')) return false
+  // rows that are dropped do not say whose they were
+  return (drop?.nodes?.length ?? 0) + (drop?.beams?.length ?? 0) > 0 || [...(put?.nodes ?? []), ...(put?.beams ?? [])].some(row => row.part === part.id)
 }
 
-export function samePose(a: Pose, b: Pose): boolean {
-  return a.tiltXDeg === b.tiltXDeg && a.tiltYDeg === b.tiltYDeg && a.turnDeg === b.turnDeg && a.liftMm === b.liftMm
-}
-
-export function rasterOf(job: Job): Raster {
-  return { pixelMm: job.printer.pixelMm, layerMm: job.printer.layerMm }
+export function samePose(a: Tilt, b: Tilt): boolean {
+  return a.tiltXDeg === b.tiltXDeg && a.tiltYDeg === b.tiltYDeg && a.liftMm === b.liftMm
 }

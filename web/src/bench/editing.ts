@@ -1,9 +1,8 @@
-import type { ScanSettings, Waiver } from '@oak-stilts/core/contract'
+import { newId, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
-import { placementOf, unplacePoint, type Pose } from '@oak-stilts/core/pose'
-import type { Stilt, StiltSizes } from '@oak-stilts/core/stilts'
+import { standOf, unplacePoint, type Pose } from '@oak-stilts/core/pose'
+import type { Edited, Stilt, StiltShape, StiltSizes } from '@oak-stilts/core/stilts'
 import { knownAt, type Finding } from '../stores/findings'
-import { stiltsEdit } from '../stores/job'
 import { samePose, type BenchContext } from './context'
 
 /** Everything a person changes on the job: pose, stilts, limits, waivers. Each change is one step of undo. */
@@ -11,7 +10,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
   // changes of the pose follow each other: each goes on from what the one before left
   let poses: Promise<void> = Promise.resolve()
   let asked = 0
-  /** Changes the pose and seats all stilts anew, as one step that undo takes back whole. */
+  /** Changes how the part stands: its tilt and lift, seating all stilts anew, or its turn, which carries them along. One step of undo. */
   function setPose(change: Partial<Pose>, label: string): Promise<void> {
     asked++
     state.posing = { ...state.posing, ...change }
@@ -23,60 +22,70 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     })
     return poses
   }
-  async function setPoseNow(change: Partial<Pose>, label: string): Promise<void> {
-    const { job, workers: w } = current()
-    const pose = { ...job.pose, ...change }
-    const next: Pose = { tiltXDeg: wrap(pose.tiltXDeg), tiltYDeg: wrap(pose.tiltYDeg), turnDeg: wrap(pose.turnDeg), liftMm: Math.max(0, Math.min(200, pose.liftMm)) }
-    if (samePose(next, job.pose) || !model.value) return
-    const placement = placementOf(model.value.mesh.positions, next, job.printer.pixelMm)
-    const seated = new Map<number, { from: Stilt; to: Stilt; lost: boolean }>()
+  async function setPoseNow({ turnDeg, ...tilt }: Partial<Pose>, label: string): Promise<void> {
+    const { job, part, raster, workers: w } = current(), { copy } = store
+    const pose = { ...part.pose, ...tilt }
+    const next: Tilt = { tiltXDeg: wrap(pose.tiltXDeg), tiltYDeg: wrap(pose.tiltYDeg), liftMm: Math.max(0, Math.min(200, pose.liftMm)) }
+    const turned = copy && turnDeg !== undefined && wrap(turnDeg) !== copy.turnDeg ? [{ ...copy, turnDeg: wrap(turnDeg) }] : []
+    if (samePose(next, part.pose)) {
+      if (turned.length > 0) store.apply({ label, put: { copies: turned } })
+      return
+    }
+    if (!model.value) return
+    const stand = standOf(model.value.mesh.positions, next, raster.pixelMm)
+    /** Whether it is still the same part, and stands as it stood. */
+    const samePart = (): boolean => store.job?.id === job.id && store.part?.id === part.id
+    const standsYet = (): boolean => samePart() && !!store.part && samePose(store.part.pose, part.pose)
+    const seated = new Map<string, { stilt: Stilt; shape: StiltShape }>()
     try {
       // stilts that are placed or changed meanwhile are seated as well; those that are deleted stay away
       for (;;) {
-        const waiting = store.stilts.filter(s => seated.get(s.id)?.from !== s)
+        const waiting = store.stilts.filter(s => seated.get(s.id)?.stilt !== s)
         if (waiting.length === 0) break
         state.busy = waiting.length === 1 ? 'Seating the stilt anew' : `Seating ${waiting.length} stilts anew`
-        const answer = await w.place.reseat(placement, waiting)
-        const lost = new Set(answer.lost.map(l => l.id))
-        answer.stilts.forEach((to, i) => seated.set(to.id, { from: waiting[i], to, lost: lost.has(to.id) }))
-        if (!store.job || store.job.id !== job.id || !samePose(store.job.pose, job.pose)) break
+        const answer = await w.place.reseat(stand, waiting)
+        answer.forEach((shape, i) => seated.set(waiting[i].id, { stilt: waiting[i], shape }))
+        if (!standsYet()) break
       }
     } finally {
       state.busy = ''
     }
-    if (!store.job || store.job.id !== job.id) return
-    if (!samePose(store.job.pose, job.pose)) {
+    if (!samePart() || !store.part) return
+    if (!standsYet()) {
       // undone meanwhile, say: what was seated belongs to a pose that nobody asks for any more
       await w.place.setPlacement(current().placement)
       return
     }
     const all = store.stilts.flatMap(s => seated.get(s.id) ?? [])
-    store.apply({ ...stiltsEdit(store.job, label, all.map(a => a.to)), pose: next, poseSettled: true })
+    const { put, drop } = store.stiltChange(label, { put: all })
+    store.apply({ label, put: { ...put, parts: [{ ...store.part, pose: next, poseSettled: true }], ...(turned.length > 0 && { copies: turned }) }, drop })
     if (all.length === 0) return
-    const lost = all.filter(a => a.lost).length
+    const lost = all.filter(a => a.shape.foot === 'lost').length
     say(lost === 0 ? (all.length === 1 ? 'The stilt was seated anew.' : `All ${all.length} stilts were seated anew.`) : `${all.length - lost} ${all.length - lost === 1 ? 'stilt was' : 'stilts were'} seated anew; ${lost} found no way down and ${lost === 1 ? 'is' : 'are'} listed.`)
   }
 
   function settlePose(liftMm: number): void {
-    const job = store.job
-    if (job) store.apply({ label: liftMm === 0 ? 'keep on the plate' : 'lift', pose: { ...job.pose, liftMm }, poseSettled: true })
+    const { part } = store
+    if (part) store.apply({ label: liftMm === 0 ? 'keep on the plate' : 'lift', put: { parts: [{ ...part, pose: { ...part.pose, liftMm }, poseSettled: true }] } })
   }
 
-  function putStilts(label: string, put: readonly Stilt[], drop: readonly number[] = []): void {
-    if (store.job) store.apply(stiltsEdit(store.job, label, put, drop))
+  /** Adds stilts; gives them as they are in the plan now. */
+  function addStilts(label: string, shapes: readonly StiltShape[]): Stilt[] {
+    if (!store.job || shapes.length === 0) return []
+    const known = new Set(store.stilts.map(s => s.id))
+    store.apply(store.stiltChange(label, { add: shapes }))
+    return store.stilts.filter(s => !known.has(s.id))
   }
 
-  function replace(label: string, edited: { ok: true; stilt: Stilt } | { ok: false; reason: string } | null): boolean {
-    if (!edited) {
-      say('There is no surface within a millimetre of there.')
-      return false
-    }
-    if (!edited.ok) {
-      say(edited.reason)
-      return false
-    }
-    putStilts(label, [edited.stilt])
-    return true
+  /** Gives stilts of the plan another shape. */
+  function putStilts(label: string, put: readonly { stilt: Stilt; shape: StiltShape }[]): void {
+    if (store.job && put.length > 0) store.apply(store.stiltChange(label, { put }))
+  }
+
+  function replace(label: string, stilt: Stilt, edited: Edited | null): void {
+    if (!edited) say('There is no surface within a millimetre of there.')
+    else if (!edited.ok) say(edited.reason)
+    else putStilts(label, [{ stilt, shape: edited.shape }])
   }
 
   // each nudge goes on from the one before, however fast they are pressed
@@ -91,13 +100,13 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     if (!stilt || state.selectedStilts.length !== 1) return
     const [x, y, z] = stilt.path[0]
     const edited = await current().workers.place.moveTipNear(stilt, [x + by[0], y + by[1], z + by[2]])
-    if (store.stilts.includes(stilt)) replace('nudge tip', edited)
+    if (store.stilts.includes(stilt)) replace('nudge tip', stilt, edited)
   }
 
   /** Those of some answers whose stilts are still as they were asked about. */
-  function stillThere(asked: readonly Stilt[], results: readonly ({ ok: true; stilt: Stilt } | { ok: false; reason: string })[]): Stilt[] {
+  function stillThere(asked: readonly Stilt[], results: readonly Edited[]): { stilt: Stilt; shape: StiltShape }[] {
     const now = new Set(store.stilts)
-    return results.flatMap((r, i) => (r.ok && now.has(asked[i]) ? [r.stilt] : []))
+    return results.flatMap((r, i) => (r.ok && now.has(asked[i]) ? [{ stilt: asked[i], shape: r.shape }] : []))
   }
 
   /** Changes sizes of stilts, of each by its place in the list. */
@@ -121,29 +130,30 @@ export function createEditing({ store, state, model, current, say }: BenchContex
   }
 
   function remove(): void {
-    if (state.selectedStilts.length === 0) return
-    putStilts(state.selectedStilts.length === 1 ? 'delete stilt' : `delete ${state.selectedStilts.length} stilts`, [], state.selectedStilts)
+    const drop = store.stilts.filter(s => state.selectedStilts.includes(s.id))
+    if (drop.length === 0) return
+    store.apply(store.stiltChange(drop.length === 1 ? 'delete stilt' : `delete ${drop.length} stilts`, { drop }))
     state.selectedStilts = []
   }
 
   function setSettings(settings: ScanSettings): void {
-    store.apply({ label: 'change scan settings', settings })
+    store.apply({ label: 'change scan settings', set: { settings } })
   }
 
   /** Leaves a finding as it is, for a reason; its state follows at once. */
   function waive(finding: Finding, reason: string): void {
     if (finding.kind === 'lost' || !reason.trim()) return
     const [x, y, z] = knownAt(finding)
-    const at = unplacePoint(current().placement, [x, y, z])
-    const waiver: Waiver = { id: crypto.randomUUID(), kind: finding.kind, at: [at[0], at[1], at[2]], reason: reason.trim() }
-    store.apply({ label: 'waive', putWaivers: [waiver] })
+    const { part, placement } = current(), at = unplacePoint(placement, [x, y, z])
+    const waiver: Waiver = { id: newId(), part: part.id, kind: finding.kind, at: [at[0], at[1], at[2]], reason: reason.trim() }
+    store.apply({ label: 'waive', put: { waivers: [waiver] } })
     say(`Waived: ${reason.trim()}`)
   }
   function takeBackWaiver(finding: Finding): void {
-    if (finding.waiver) store.apply({ label: 'take back a waiver', dropWaivers: [finding.waiver.id] })
+    if (finding.waiver) store.apply({ label: 'take back a waiver', drop: { waivers: [finding.waiver.id] } })
   }
 
-  return { setPose, settlePose, putStilts, nudge, resize, regauge, remove, setSettings, waive, takeBackWaiver }
+  return { setPose, settlePose, addStilts, putStilts, nudge, resize, regauge, remove, setSettings, waive, takeBackWaiver }
 }
 
 /** An angle within ±180°, to a thousandth. */
@@ -151,4 +161,3 @@ function wrap(degrees: number): number {
   const r = ((((degrees + 180) % 360) + 360) % 360) - 180
   return Math.round((r === -180 ? 180 : r) * 1000) / 1000
 }
-

@@ -1,12 +1,10 @@
-import { PLAN_FORMAT, PlanFileSchema, type PlanFile } from '@oak-stilts/core/contract'
+import { AnyPlanFileSchema, PLAN_FORMAT, type AnyPlanFile, type PlanFile } from '@oak-stilts/core/contract'
 import { signalsCsv } from '@oak-stilts/core/scan'
-import { placementOf } from '@oak-stilts/core/pose'
-import { isPlanFor, readStilts, shifted } from '@oak-stilts/core/stilts'
-import { stiltsEdit } from '../stores/job'
-import { samePose, type BenchContext } from './context'
+import { fitOfPlan, readPlan as readRows } from '@oak-stilts/core/stilts'
+import type { BenchContext } from './context'
 
 /** Files that leave the bench, and plans that come back to it. */
-export function createFiles({ store, state, model, current, say }: BenchContext) {
+export function createFiles({ store, state, model, otherPlan, current, say }: BenchContext) {
   function exportSignals(): void {
     const r = state.result
     if (!r) return
@@ -15,22 +13,26 @@ export function createFiles({ store, state, model, current, say }: BenchContext)
   }
 
   async function exportFile(kind: 'stl' | 'stilts' | '3mf' | 'plan'): Promise<void> {
-    const { job, workers: w } = current()
+    const { job, part, raster, workers: w } = current()
     const base = job.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'model'
     if (kind === 'plan') {
-      const { triangles, sizeMm } = job.mesh
-      const plan: PlanFile = { format: PLAN_FORMAT, version: 2, madeFor: { pixelMm: job.printer.pixelMm, layerMm: job.printer.layerMm, triangles, sizeMm }, pose: job.pose, nodes: job.nodes, beams: job.beams }
+      const { summary: { triangles, sizeMm }, meshHash } = part.source, index = store.plan()
+      const mine = <R extends { readonly part: string }>(rows: Iterable<R>): R[] => [...rows].filter(r => r.part === part.id)
+      const plan: PlanFile = {
+        format: PLAN_FORMAT, version: 3, madeFor: { ...raster, triangles, sizeMm, meshHash }, pose: part.pose, turnDeg: store.copy?.turnDeg ?? 0,
+        nodes: mine(index.nodes.values()), beams: mine(index.beams.values()),
+      }
       download(new Blob([JSON.stringify(plan)], { type: 'application/json' }), `${base} - plan.json`)
       return
     }
-    if (kind === 'stilts' && store.stilts.every(s => s.foot === 'none')) {
+    if (kind === 'stilts' && store.stilts.every(s => s.foot === 'lost')) {
       say('There are no stilts to export yet.')
       return
     }
     state.busy = 'Writing the file'
     let bytes: Uint8Array
     try {
-      bytes = await w.place.exportFile(kind, store.stilts, base)
+      bytes = await w.place.exportFile(kind, part.id, base)
     } catch (error) {
       say(`The file could not be written: ${(error as Error).message}`)
       return
@@ -44,11 +46,10 @@ export function createFiles({ store, state, model, current, say }: BenchContext)
   }
 
   async function readPlan(file: File): Promise<void> {
-    const job = store.job
-    if (!job) return
+    if (!store.job) return
     let parsed
     try {
-      parsed = PlanFileSchema.safeParse(JSON.parse(await file.text()))
+      parsed = AnyPlanFileSchema.safeParse(JSON.parse(await file.text()))
     } catch {
       say(`${file.name} is not a plan: it is no JSON. Choose a plan that was exported here.`)
       return
@@ -57,25 +58,28 @@ export function createFiles({ store, state, model, current, say }: BenchContext)
       say(`${file.name} is not a plan of stilts: ${parsed.error.issues[0].path.join('.') || 'its form'} is wrong. Choose a plan that was exported here.`)
       return
     }
-    const { sizeMm, triangles } = job.mesh, { pixelMm } = job.printer
-    if (!isPlanFor(parsed.data, { triangles, sizeMm, pixelMm })) {
-      say(`${file.name} was made for another model, of ${parsed.data.madeFor?.sizeMm.map(v => v.toFixed(1)).join(' × ')} mm. Nothing was loaded.`)
-      return
-    }
-    const { stilts: read, notes } = readStilts(parsed.data)
-    const pose = parsed.data.pose ?? job.pose, made = parsed.data.madeFor?.pixelMm ?? pixelMm, positions = model.value?.mesh.positions
-    let stilts = read
-    if (positions && made !== pixelMm) {
-      // the part is centred by whole pixels: on another pixel it stands a little beside
-      const here = placementOf(positions, pose, pixelMm), there = placementOf(positions, pose, made)
-      stilts = shifted(read, here[3] - there[3], here[7] - there[7])
-    }
-    const drop = store.stilts.map(s => s.id).filter(id => !stilts.some(s => s.id === id))
-    store.apply({ ...stiltsEdit(job, 'load a plan', stilts, drop), ...(!samePose(pose, job.pose) && { pose }), poseSettled: true })
-    say(`${stilts.length === 1 ? '1 stilt was' : `${stilts.length} stilts were`} loaded.${notes.length ? ` Of the plan ${notes.join(' ')}` : ''}`)
+    const plan = parsed.data, { part } = current()
+    // what was made for something else is only put on after a question
+    if (fitOfPlan(plan, { ...part.source.summary, meshHash: part.source.meshHash }) === 'other') otherPlan.value = { name: file.name, plan }
+    else usePlan(plan)
   }
 
-  return { exportFile, exportSignals, readPlan }
+  /** Puts a plan on the part in place of the one it has. */
+  function usePlan(plan: AnyPlanFile): void {
+    const { part, raster } = current(), { source: { summary, meshHash } } = part, positions = model.value?.mesh.positions
+    if (!positions) return
+    const read = readRows(plan, { part: part.id, positions, meshHash, triangles: summary.triangles, sizeMm: summary.sizeMm, pixelMm: raster.pixelMm })
+    const label = 'load a plan', index = store.plan()
+    const theirs = <R extends { readonly id: string; readonly part: string }>(rows: Iterable<R>): string[] => [...rows].filter(r => r.part === part.id).map(r => r.id)
+    const { copy } = store, turned = copy && read.pose && copy.turnDeg !== read.turnDeg
+    store.apply({
+      label, put: { nodes: read.nodes, beams: read.beams, parts: [{ ...part, pose: read.pose ?? part.pose, poseSettled: true }], ...(turned && { copies: [{ ...copy, turnDeg: read.turnDeg }] }) },
+      drop: { nodes: theirs(index.nodes.values()), beams: theirs(index.beams.values()) },
+    })
+    say(`${read.stilts === 1 ? '1 stilt was' : `${read.stilts} stilts were`} loaded.${read.notes.length ? ` Of the plan ${read.notes.join(' ')}` : ''}`)
+  }
+
+  return { exportFile, exportSignals, readPlan, usePlan }
 }
 
 function download(blob: Blob, name: string): void {

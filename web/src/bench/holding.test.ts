@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import type { NotHeld } from '@oak-stilts/core/plan'
-import { gaugeOf, sizesOf, type Stilt } from '@oak-stilts/core/stilts'
+import type { StiltShape } from '@oak-stilts/core/stilts'
 import { joinMeshes } from '../../../core/mesh'
+import { uprightShape } from '../../../core/testing/jobs'
 import { bowl, box, sphere } from '../../../core/testing/shapes'
 import type { HoldAnswer, HoldWhat } from '../workers/scan.worker'
 import { fakeBench, scanned, settle } from './bench-context.fake'
@@ -10,9 +11,7 @@ import { createHolding } from './holding'
 
 const mesh = joinMeshes([bowl(6, 1, 7, 1, 0, 48), box([-0.5, 12, 0], [0.5, 13, 10]), sphere([12, 0, 6], 2, 24), box([0, 12.2, 7], [6, 12.8, 8])])
 const result = scanned(mesh)
-const stilt = (id: number): Stilt => ({
-  id, gauge: 'light', role: 'detail', sizes: sizesOf(gaugeOf('light')), byHand: [], contact: { point: [12, 0, 4], normal: [0, 0, -1] }, foot: 'plate', path: [[12, 0, 4], [12, 0, 1.5], [12, 0, 0]],
-})
+const stilt = (): StiltShape => uprightShape(12)
 const missed = (kind: NotHeld['kind'], layer: number, reason: string): NotHeld => ({ kind, layer, at: [0, 0, layer], reason })
 
 async function bench(answer: () => Promise<HoldAnswer | null>) {
@@ -25,17 +24,17 @@ async function bench(answer: () => Promise<HoldAnswer | null>) {
   context.state.scanState = 'fresh'
   let rescans = 0
   const editing = createEditing(context)
-  const holding = createHolding(context, editing.putStilts, () => {
+  const holding = createHolding(context, editing.addStilts, () => {
     rescans++
     return Promise.resolve()
   })
   return { context, state: context.state, store: context.store, asked, rescans: () => rescans, ...editing, ...holding }
 }
-const placed = (...ids: number[]): (() => Promise<HoldAnswer>) => () => Promise.resolve({ added: ids.map(stilt), notHeld: [] })
+const placed = (count = 0): (() => Promise<HoldAnswer>) => () => Promise.resolve({ added: Array.from({ length: count }, stilt), notHeld: [] })
 
 describe('holding on the bench', () => {
   it('puts all stilts in one step, which undo takes back whole', async () => {
-    const b = await bench(placed(1, 2))
+    const b = await bench(placed(2))
     await b.holdAll()
     expect([b.store.stilts.length, b.store.undoLabel, b.state.message, b.state.busy]).toEqual([2, 'hold open islands', '2 stilts were placed.', ''])
     expect(b.asked).toEqual([{ ledges: false }])
@@ -69,7 +68,7 @@ describe('holding on the bench', () => {
     expect(b.asked).toEqual([])
   })
   it('counts what it could not hold, and gives the reason or the list of them', async () => {
-    let answer: HoldAnswer = { added: [stilt(1)], notHeld: [missed('island', 4, 'Every way down is blocked within 45°.')] }
+    let answer: HoldAnswer = { added: [stilt()], notHeld: [missed('island', 4, 'Every way down is blocked within 45°.')] }
     const b = await bench(() => Promise.resolve(answer))
     await b.holdAll()
     expect(b.state.message).toBe('1 stilt was placed. 1 island could not be held whole. Every way down is blocked within 45°.')
@@ -100,10 +99,10 @@ describe('holding on the bench', () => {
     const b = await bench(() => new Promise(resolve => (release = resolve)))
     const held = b.holdAll()
     await settle()
-    b.putStilts('place stilt', [{ ...stilt(1), gauge: 'heavy' }])
-    release({ added: [stilt(1), stilt(2)], notHeld: [] })
+    b.addStilts('place stilt', [{ ...stilt(), gauge: 'heavy' }])
+    release({ added: [stilt(), stilt()], notHeld: [] })
     await held
-    expect(b.store.stilts.map(s => [s.id, s.gauge])).toEqual([[1, 'heavy'], [2, 'light'], [3, 'light']])
+    expect(b.store.stilts.map(s => [s.number, s.gauge])).toEqual([[1, 'heavy'], [2, 'light'], [3, 'light']])
   })
   it('is cancelled at once, whatever the worker does, and takes nothing from it any more', async () => {
     let release: (a: HoldAnswer) => void = () => undefined
@@ -112,7 +111,7 @@ describe('holding on the bench', () => {
     await settle()
     expect(b.cancelHold()).toBe(true)
     expect([b.state.busy, b.holding(), b.state.message, b.rescans()]).toEqual(['', false, 'Holding was cancelled; nothing was placed.', 1])
-    release({ added: [stilt(1)], notHeld: [] })
+    release({ added: [stilt()], notHeld: [] })
     await held
     expect(b.store.stilts).toEqual([])
     expect(b.cancelHold()).toBe(false)
@@ -123,7 +122,7 @@ describe('holding on the bench', () => {
     const held = b.holdAll()
     await settle()
     b.settlePose(7)
-    release({ added: [stilt(1)], notHeld: [] })
+    release({ added: [stilt()], notHeld: [] })
     await held
     expect([b.store.stilts.length, b.state.message]).toEqual([0, 'The part was moved meanwhile; nothing was placed.'])
   })
@@ -132,7 +131,7 @@ describe('holding on the bench', () => {
     const b = await bench(() => new Promise((_, reject) => (fail = reject)))
     const held = b.holdAll()
     await settle()
-    b.putStilts('place stilt', [stilt(1)])
+    b.addStilts('place stilt', [stilt()])
     fail(new Error('out of memory'))
     await held
     expect([b.rescans(), b.store.stilts.length]).toEqual([1, 1])
@@ -144,7 +143,7 @@ describe('holding on the bench', () => {
     await settle()
     await b.holdAll()
     expect([b.asked.length, b.holding(), b.state.busy]).toEqual([1, true, 'Placing stilts'])
-    release({ added: [stilt(1)], notHeld: [] })
+    release({ added: [stilt()], notHeld: [] })
     await first
     expect(b.holding()).toBe(false)
   })
@@ -155,17 +154,17 @@ describe('waiving on the bench', () => {
     const b = await bench(placed())
     const [island] = b.state.openIslands, open = b.state.worklist.open
     b.waive(island, '  It sits on the post.  ')
-    expect(b.store.job?.waivers).toMatchObject([{ kind: 'island', reason: 'It sits on the post.' }])
+    expect(b.store.waivers).toMatchObject([{ kind: 'island', reason: 'It sits on the post.' }])
     const waived = b.state.worklist.findings.find(f => f.key === island.key)
     expect([waived?.state, b.state.worklist.open]).toEqual(['waived', open - 1])
     if (waived) b.takeBackWaiver(waived)
-    expect([b.store.job?.waivers, b.state.worklist.open]).toEqual([[], open])
+    expect([b.store.waivers, b.state.worklist.open]).toEqual([[], open])
     b.store.undo()
     expect(b.state.worklist.open).toBe(open - 1)
   })
   it('wants a reason', async () => {
     const b = await bench(placed())
     b.waive(b.state.openIslands[0], '   ')
-    expect(b.store.job?.waivers).toEqual([])
+    expect(b.store.waivers).toEqual([])
   })
 })

@@ -1,11 +1,11 @@
 import { proxy } from 'comlink'
-import { GAUGES, type Stilt } from '@oak-stilts/core/stilts'
+import { GAUGES, type StiltShape } from '@oak-stilts/core/stilts'
 import type { Finding } from '../stores/findings'
 import type { HoldAnswer, HoldWhat } from '../workers/scan.worker'
-import { rasterOf, samePose, type BenchContext } from './context'
+import { samePose, type BenchContext } from './context'
 
 /** Places stilts under what hangs. */
-export function createHolding({ store, state, notHeld, current, say }: BenchContext, put: (label: string, stilts: readonly Stilt[]) => void, rescan: () => Promise<void>) {
+export function createHolding({ store, state, notHeld, plate, current, say }: BenchContext, add: (label: string, stilts: readonly StiltShape[]) => unknown, rescan: () => Promise<void>) {
   let holding = false
 
   /** Places stilts under all open islands, and under ledges as well where asked for. */
@@ -30,24 +30,24 @@ export function createHolding({ store, state, notHeld, current, say }: BenchCont
   let newest = 0
   async function hold(what: HoldWhat, label: string): Promise<void> {
     if (holding) return
-    const { job, workers, placement } = current()
+    const { job, part, raster, workers, placement } = current()
     const own = ++newest
     holding = true
     state.busy = 'Placing stilts'
     const isCurrent = (): boolean => holding && own === newest
     try {
-      const answer = await workers.scan.hold(rasterOf(job), placement, job.settings, store.stilts, GAUGES, job.printer, what, proxy((sentence: string) => {
+      const answer = await workers.scan.hold(raster, placement, job.settings, part.id, GAUGES, plate.value, what, proxy((sentence: string) => {
         if (isCurrent()) state.busy = sentence
       }))
       if (!isCurrent()) return
       end()
-      if (!answer || !store.job || !samePose(store.job.pose, job.pose)) {
+      if (!answer || store.part?.id !== part.id || !samePose(store.part.pose, part.pose)) {
         say(answer ? 'The part was moved meanwhile; nothing was placed.' : 'Holding was cancelled; nothing was placed.')
         void rescan()
         return
       }
       notHeld.value = answer.notHeld
-      if (answer.added.length > 0) put(label, renumbered(store.stilts, answer.added))
+      add(label, answer.added)
       say(sentenceFor(answer))
       if (answer.added.length === 0) void rescan()
     } catch (error) {
@@ -79,12 +79,6 @@ export function createHolding({ store, state, notHeld, current, say }: BenchCont
   }
 
   return { holdAll, holdOne, cancelHold, giveUp, holding: () => holding }
-}
-
-/** New stilts with numbers that none has by now, whatever was placed by hand meanwhile. */
-function renumbered(there: readonly Stilt[], added: readonly Stilt[]): Stilt[] {
-  let next = there.reduce((n, s) => Math.max(n, s.id), 0) + 1
-  return added.map(s => ({ ...s, id: next++ }))
 }
 
 function sentenceFor({ added, notHeld }: HoldAnswer): string {

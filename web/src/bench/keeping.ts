@@ -1,9 +1,10 @@
-import { applyEdit, type Job, type JobContent } from '@oak-stilts/core/contract'
+import { applyChange, type Job, type JobContent, type Part } from '@oak-stilts/core/contract'
 import { api } from '../api/client'
+import { upgradedEdits } from '../api/older-edits'
 import type { BenchContext } from './context'
 
 /** What becomes of changes that cannot be saved where they were made. Each gives the job to go on with; the old one is left as it is. */
-export function createKeeping({ store, current }: BenchContext) {
+export function createKeeping({ store, current, meshOf }: BenchContext) {
   /** Gives a new job a content; one that cannot take all of it does not stay. */
   async function filled(target: Job, content: JobContent): Promise<Job> {
     try {
@@ -17,27 +18,36 @@ export function createKeeping({ store, current }: BenchContext) {
 
   /** A copy of the job as it is on the server, with everything as it is here. */
   async function keepAsCopy(): Promise<Job> {
-    const { job: mine } = current()
-    const copy = await filled(await api.copy(mine.id, copyName(mine.name)), mine)
+    const mine = store.snapshot(), { job } = current()
+    const copy = await filled(await api.copy(job.id, copyName(mine.fields.name)), mine)
     await store.abandon()
     return copy
   }
 
-  /** A new job from the model on this page, with everything as it is here: the old one is gone. */
+  /** A new job from the models on this page, with everything as it is here: the old one is gone. */
   async function keepAsNew(): Promise<Job> {
-    const { job: mine, workers } = current()
-    const bytes = await workers.place.exportSource(mine.name)
-    const fresh = await api.upload(new File([bytes as BlobPart], `${mine.name}.stl`), () => undefined)
-    await filled(fresh, mine)
+    const mine = store.snapshot(), { workers } = current(), parts = [...mine.tables.parts.values()]
+    const fileOf = async (part: Part, name: string): Promise<File> => new File([(await workers.place.exportSource(name, await meshOf(part.source.meshHash))) as BlobPart], `${name}.stl`)
+    const [first, ...others] = parts
+    const fresh = await api.upload(await fileOf(first, mine.fields.name), () => undefined)
+    try {
+      // what was prepared once is prepared again; should that ever make another mesh, the part goes by it
+      const sources = [fresh.parts[0].source]
+      for (const part of others) sources.push((await api.addPart(fresh.id, await fileOf(part, part.name), () => undefined)).source)
+      parts.forEach((part, i) => mine.tables.parts.set(part.id, { ...part, source: sources[i] }))
+      await store.copyInto(fresh, mine)
+    } catch (error) {
+      await api.remove(fresh.id).catch(() => undefined)
+      throw error
+    }
     await store.abandon()
     return fresh
   }
 
   /** A copy of the job as it is now, with the changes of earlier visits on top, which were made to another state of it. */
   async function keepApartAsCopy(): Promise<Job> {
-    const { job } = current()
-    let content: JobContent = job
-    for (const visit of store.apart) for (const { edit } of visit.edits) content = applyEdit(content, edit)
+    const { job } = current(), content = store.snapshot()
+    for (const visit of store.apart) for (const { edit } of upgradedEdits(visit.edits, content).edits) applyChange(content, edit)
     const copy = await filled(await api.copy(job.id, copyName(job.name)), content)
     await store.forgetApart()
     return copy

@@ -75,7 +75,7 @@ describe('scanning on the bench', () => {
     const { rescan } = createScanning(context, () => false)
     const first = rescan()
     await settle()
-    context.store.apply({ label: 'tilt', pose: { tiltXDeg: 9, tiltYDeg: 0, turnDeg: 0, liftMm: 0 } })
+    context.scanVersion.value++
     const second = rescan()
     await settle()
     s.asked[0].listener.found(result)
@@ -92,7 +92,7 @@ describe('scanning on the bench', () => {
     const { rescan } = createScanning(context, () => false)
     const first = rescan()
     await settle()
-    context.store.apply({ label: 'rename', name: 'Another name' })
+    context.store.apply({ label: 'rename', set: { name: 'Another name' } })
     s.asked[0].answer(result)
     await first
     expect(context.state.scanState).toBe('fresh')

@@ -1,6 +1,6 @@
 import { proxy } from 'comlink'
 import type { FirstLook, ScanResult } from '@oak-stilts/core/scan'
-import { rasterOf, sameForScan, type BenchContext } from './context'
+import type { BenchContext } from './context'
 import { WorkerDied } from '../workers/supervised'
 import { ventLines } from './vent-lines'
 
@@ -8,7 +8,7 @@ import { ventLines } from './vent-lines'
  * Keeps what is shown of the scan up to date with the job: findings, the layer picture, outlines.
  * @param held whether scans have to wait, because the worker is used for something longer
  */
-export function createScanning({ store, state, workers, placement, picture, outline, current, say }: BenchContext, held: () => boolean) {
+export function createScanning({ store, state, workers, placement, scanVersion, picture, outline, current, say }: BenchContext, held: () => boolean) {
   // Scans that follow each other at once are one; the newest request always wins.
   let asked = false
   async function rescan(): Promise<void> {
@@ -19,15 +19,15 @@ export function createScanning({ store, state, workers, placement, picture, outl
     await Promise.resolve()
     asked = false
     if (!store.job || !workers.value || !placement.value) return
-    const { job } = current()
-    const ticket = job
+    const { job, part, raster } = current()
+    const ticket = scanVersion.value
     const wasEmpty = state.result === null
     // where the playhead was put last from here: elsewhere it is where the person moved it
     let placed = state.playhead
     state.firstLook = null
     try {
       let fresh = true
-      const isCurrent = (): boolean => fresh && state.scanState === 'scanning' && !!store.job && sameForScan(store.job, ticket)
+      const isCurrent = (): boolean => fresh && state.scanState === 'scanning' && !!store.job && scanVersion.value === ticket
       const take = (result: ScanResult): void => {
         const atTop = state.playhead >= state.layerCount - 1, opening = wasEmpty && state.playhead === placed
         state.result = result
@@ -37,7 +37,7 @@ export function createScanning({ store, state, workers, placement, picture, outl
         else state.setPlayhead(atTop ? state.layerCount - 1 : state.playhead)
         placed = state.playhead
       }
-      const result = await workers.value.scan.scan(rasterOf(job), placement.value, job.settings, store.stilts, proxy({
+      const result = await workers.value.scan.scan(raster, placement.value, job.settings, part.id, proxy({
         progress: (stage: string, done: number, total: number) => {
           if (!isCurrent()) return
           state.stage = stage

@@ -1,12 +1,13 @@
 import { inject, provide, watch, type InjectionKey } from 'vue'
+import type { Part } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
-import { placementOf, type Placement } from '@oak-stilts/core/pose'
+import { standOf, type Placement } from '@oak-stilts/core/pose'
 import { GAUGES } from '@oak-stilts/core/stilts'
-import { api } from '../api/client'
 import { Superseded } from '../stores/job'
 import { startWorkers, type Workers } from '../workers/clients'
 import { WorkerDied } from '../workers/supervised'
-import { createContext, sameForScan, samePose } from './context'
+import { planEditOf } from '../workers/plan-replica'
+import { createContext, samePose, touchesScan } from './context'
 import { createEditing } from './editing'
 import { createFiles } from './files'
 import { createHolding } from './holding'
@@ -36,10 +37,10 @@ export function useBench(): Bench {
 
 function createBench() {
   const context = createContext()
-  const { store, state, workers, model, placement, picture, outline, flyTo, whyNotHeld, current, say } = context
+  const { store, state, workers, model, placement, shift, plate, scanVersion, picture, outline, flyTo, otherPlan, whyNotHeld, current, meshOf, say } = context
   const scanning = createScanning(context, () => holding.holding())
   const editing = createEditing(context)
-  const holding = createHolding(context, editing.putStilts, scanning.rescan)
+  const holding = createHolding(context, editing.addStilts, scanning.rescan)
   const walking = createWalking(context)
   const files = createFiles(context)
   const keeping = createKeeping(context)
@@ -52,31 +53,45 @@ function createBench() {
     const goOn = (): void => {
       if (ticket !== newest) throw new Superseded()
     }
-    state.reset()
-    model.value = null
-    picture.value = null
-    context.notHeld.value = []
-    const job = await store.open(id)
+    await store.open(id)
     goOn()
-    const buffer = await api.mesh(id)
-    goOn()
-    const mesh = decodeMesh(buffer)
-    place(placementOf(mesh.positions, job.pose, job.printer.pixelMm))
-    await loadWorkers(mesh, buffer, goOn)
+    await takePart(goOn)
     watchJob()
-    // the part may have been posed while the workers started
-    if (current().job.pose !== job.pose) takePose()
     if (store.recovered === 'sent') say('Changes of your last visit that had not reached the server were sent now.')
     await scanning.rescan()
   }
 
-  /** Starts the workers and gives them the mesh. */
+  /** The part that is on the bench, as it was when last looked at. */
+  let shown: Part | null = null
+  /** Brings the part that is chosen onto the bench. */
+  async function takePart(goOn: () => void): Promise<void> {
+    state.reset()
+    model.value = null
+    picture.value = null
+    placement.value = null
+    context.notHeld.value = []
+    const { part, raster } = store
+    shown = part
+    if (!part || !raster) return
+    const buffer = await meshOf(part.source.meshHash)
+    goOn()
+    const mesh = decodeMesh(buffer)
+    // it may have been posed meanwhile
+    shown = store.part ?? part
+    place(standOf(mesh.positions, shown.pose, raster.pixelMm))
+    await loadWorkers(mesh, buffer, goOn)
+    if (store.part && !samePose(store.part.pose, shown.pose)) takePose()
+  }
+
+  /** Gives the workers the mesh and the plans; starts them where there are none. */
   async function loadWorkers(mesh: Mesh, buffer: ArrayBuffer, goOn: () => void): Promise<void> {
-    const own = startWorkers()
-    workers.value = own
-    void own.died.then(() => revive(own))
-    const { job, placement: at } = current()
-    const [normals] = await Promise.all([own.place.load(buffer, at, GAUGES, job.printer), own.scan.load(buffer)])
+    const own = workers.value ?? startWorkers()
+    if (workers.value !== own) {
+      workers.value = own
+      void own.died.then(() => revive(own))
+    }
+    const index = store.plan(), rows = { nodes: [...index.nodes.values()], beams: [...index.beams.values()] }
+    const [normals] = await Promise.all([own.place.load(buffer, current().placement, GAUGES, plate.value), own.scan.load(buffer), own.place.plan(rows), own.scan.plan(rows)])
     goOn()
     model.value ??= { mesh, normals, buffer }
   }
@@ -92,7 +107,7 @@ function createBench() {
     deaths = [...deaths.filter(t => now - t < DEATHS_WITHIN_MS), now]
     holding.giveUp()
     state.busy = ''
-    if (deaths.length > MOST_DEATHS || !store.job) {
+    if (deaths.length > MOST_DEATHS || !store.part) {
       state.scanState = 'failed'
       state.scanProblem = 'The scan stopped working several times. The part may need more memory than this browser has. All your changes are kept; close other tabs and reload the page.'
       say(state.scanProblem)
@@ -102,7 +117,7 @@ function createBench() {
     state.progress = 0
     try {
       const loaded = model.value
-      const buffer = loaded?.buffer ?? (await api.mesh(store.job.id))
+      const buffer = loaded?.buffer ?? (await meshOf(store.part.source.meshHash))
       await loadWorkers(loaded?.mesh ?? decodeMesh(buffer), buffer, () => {
         if (ticket !== newest) throw new Superseded()
       })
@@ -123,20 +138,56 @@ function createBench() {
 
   /** Brings the part to where the job says it stands. */
   function takePose(): void {
-    const { job } = current()
+    const { part, raster } = current()
+    shown = part
     if (!model.value) return
-    place(placementOf(model.value.mesh.positions, job.pose, job.printer.pixelMm))
+    place(standOf(model.value.mesh.positions, part.pose, raster.pixelMm))
     void workers.value?.place.setPlacement(current().placement).catch(() => undefined)
   }
 
+  /** Brings another part onto the bench. */
+  async function changePart(): Promise<void> {
+    const ticket = newest, id = store.part?.id
+    holding.giveUp()
+    scanVersion.value++
+    try {
+      await takePart(() => {
+        if (ticket !== newest || store.part?.id !== id) throw new Superseded()
+      })
+      await scanning.rescan()
+    } catch (error) {
+      if (error instanceof Superseded || error instanceof WorkerDied) return
+      say((error as Error).message)
+    }
+  }
+
   function watchJob(): void {
+    let raster = store.raster
     stopWatching.push(
-      watch(() => store.job, (job, before) => {
-        if (!job || !before || !model.value) return
-        if (!samePose(job.pose, before.pose)) takePose()
-        if (job.nodes !== before.nodes) state.selectedStilts = state.selectedStilts.filter(id => store.stilts.some(s => s.id === id))
-        if (!sameForScan(job, before)) void scanning.rescan()
+      store.onChange((change, touched) => {
+        const edit = planEditOf(change), before = shown, { part } = store
+        if (edit) {
+          void workers.value?.scan.edit(edit).catch(() => undefined)
+          void workers.value?.place.edit(edit).catch(() => undefined)
+          state.selectedStilts = state.selectedStilts.filter(id => store.stilts.some(s => s.id === id))
+        }
+        const sampled = store.raster !== raster
+        raster = store.raster
+        if (part?.id !== before?.id || part?.source.meshHash !== before?.source.meshHash) {
+          void changePart()
+          return
+        }
+        if (!part || !before) return
+        if (placement.value && (sampled || !samePose(part.pose, before.pose))) takePose()
+        shown = part
+        if (!touchesScan(change, touched, part, before, sampled)) return
+        scanVersion.value++
+        void scanning.rescan()
       }),
+      watch(() => store.part?.id, id => {
+        if (id !== shown?.id) void changePart()
+      }),
+      watch(plate, now => void workers.value?.place.setPlate(now).catch(() => undefined)),
       watch(() => state.playhead, () => void scanning.showLayer()),
       watch([() => state.finding, () => state.result?.stage], () => void scanning.showOutline()),
     )
@@ -145,6 +196,7 @@ function createBench() {
   function close(): void {
     newest++
     for (const stop of stopWatching.splice(0)) stop()
+    shown = null
     workers.value?.end()
     workers.value = null
     holding.giveUp()
@@ -157,5 +209,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, placement, picture, outline, flyTo, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping }
+  return { model, placement, shift, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping }
 }

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { NDropdown, NPopover } from 'naive-ui'
 import { computed, ref } from 'vue'
-import { DEFAULT_RESIN } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
 import { useDraft } from '../input/draft'
 import { useBenchStore } from '../stores/bench'
@@ -25,7 +24,7 @@ const saved = computed(() => {
 const { text: name, reset: resetName } = useDraft(() => store.job?.name ?? '')
 function rename(): void {
   const wanted = name.value.trim()
-  if (store.job && wanted && wanted !== store.job.name) store.apply({ label: 'rename', name: wanted })
+  if (store.job && wanted && wanted !== store.job.name) store.apply({ label: 'rename', set: { name: wanted } })
   else resetName()
 }
 
@@ -57,11 +56,11 @@ function takePlan(event: Event): void {
     <span class="quiet saved" :class="store.saveState" role="status" aria-label="Saved state" :title="store.onlyHere ? 'This browser has no room to keep them. Leave this page open until they are saved.' : store.saveProblem">{{ saved }}</span>
     <NPopover v-if="store.job" trigger="click" placement="bottom-start">
       <template #trigger>
-        <button class="plain-button chip" title="Printer and resin">{{ store.job.printer.name }} · {{ DEFAULT_RESIN }} · <span class="figure">{{ store.job.printer.layerMm.toFixed(2) }} mm</span></button>
+        <button class="plain-button chip" title="Printer and resin">{{ store.job.printer.name }} · {{ store.job.resin.name }} · <span class="figure">{{ store.job.layerMm }} mm</span></button>
       </template>
       <div class="printer" role="dialog" aria-label="Printer">
         <p>Plate <span class="figure">{{ store.job.printer.widthMm }} × {{ store.job.printer.depthMm }} × {{ store.job.printer.heightMm }} mm</span></p>
-        <p>Pixel <span class="figure">{{ store.job.printer.pixelMm.toFixed(3) }} mm</span>, layer height <span class="figure">{{ store.job.printer.layerMm.toFixed(3) }} mm</span></p>
+        <p>Pixel <span class="figure">{{ store.raster?.pixelMm }} mm</span>, layer height <span class="figure">{{ store.job.layerMm }} mm</span></p>
         <p class="quiet">The scan samples every layer at this pixel and height.</p>
       </div>
     </NPopover>

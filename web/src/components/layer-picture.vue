@@ -15,7 +15,7 @@ const zoom = ref<'part' | 'plate' | 'exact' | 'free'>('part')
 const pointer = ref<{ x: number; y: number } | null>(null)
 /** Whether what ends below this layer is drawn too. */
 const difference = ref(true)
-const pixelMm = computed(() => store.job?.printer.pixelMm ?? 0.05)
+const pixelMm = computed(() => store.raster?.pixelMm ?? 0)
 
 interface Look { readonly cx: number; readonly cy: number; readonly scale: number }
 let look: Look = { cx: 0, cy: 0, scale: 1 }
@@ -101,7 +101,7 @@ function draw(): void {
 
 /** What hangs of the selected finding, or its vent, seen from above: what lies in this layer as a full line, what does not as a pale one. */
 function drawOutline(context: CanvasRenderingContext2D, toX: (mm: number) => number, toY: (mm: number) => number): void {
-  const lines = bench.outline.value, layerMm = store.job?.printer.layerMm ?? 0.05
+  const lines = bench.outline.value, layerMm = store.raster?.layerMm ?? 0
   if (!lines) return
   const low = state.playhead * layerMm - 1e-6, high = (state.playhead + 1) * layerMm + 1e-6
   context.strokeStyle = PALETTE.island
@@ -177,7 +177,7 @@ watch([() => bench.picture.value, () => bench.outline.value, zoom, free, differe
 /** Goes to the layer, or the height in mm, that was written. */
 const { text: layer, reset: resetLayer } = useDraft(() => (state.layerCount ? String(state.playhead + 1) : '–'))
 function goToLayer(leave: boolean, take = true): void {
-  const layerMm = store.job?.printer.layerMm ?? 0.05, written = layer.value.trim()
+  const layerMm = store.raster?.layerMm ?? 0, written = layer.value.trim()
   const found = /^(\d+(?:[.,]\d+)?)\s*(mm)?$/.exec(written)
   if (take && found) state.setPlayhead(found[2] ? Math.floor(Number(found[1].replace(',', '.')) / layerMm) : Number(found[1].replace(',', '.')) - 1)
   else if (take && written !== String(state.playhead + 1)) bench.say(`“${written}” is no layer. Write a number from 1 to ${state.layerCount}, or a height such as 12.5 mm.`)
@@ -211,7 +211,7 @@ const summary = computed(() => {
   <section class="layer-picture" aria-label="Layer picture">
     <header>
       <label class="layer"><strong>Layer</strong> <input v-model="layer" class="figure" inputmode="numeric" aria-label="Current layer" title="Write a layer, or a height such as 12.5 mm" :disabled="!state.layerCount" @focus="($event.target as HTMLInputElement).select()" @change="goToLayer(false)" @keydown.enter.stop="goToLayer(true)" @keydown.esc.stop="goToLayer(true, false)" /></label>
-      <span v-if="state.layerCount" class="figure quiet">{{ ((state.playhead + 0.5) * (store.job?.printer.layerMm ?? 0.05)).toFixed(2) }} mm</span>
+      <span v-if="state.layerCount" class="figure quiet">{{ ((state.playhead + 0.5) * (store.raster?.layerMm ?? 0)).toFixed(2) }} mm</span>
       <span class="zooms">
         <button class="link-button" :class="{ on: difference }" :aria-pressed="difference" title="Draw what ends in the layer below too" @click="difference = !difference">Below</button>
         <button v-for="z in (['part', 'plate', 'exact'] as const)" :key="z" class="link-button" :class="{ on: zoom === z }" :aria-pressed="zoom === z" @click="zoom = z">{{ z === 'part' ? 'Part' : z === 'plate' ? 'Plate' : 'Pixels' }}</button>

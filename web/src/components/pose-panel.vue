@@ -9,12 +9,12 @@ import NumberField from './number-field.vue'
 const bench = useBench(), store = useJobStore(), state = useBenchStore()
 const answer = ref<'keep' | 'lift'>('keep')
 // what was asked for is shown at once, also while stilts are seated anew for it
-const pose = computed(() => store.job && { ...store.job.pose, ...state.posing })
+const pose = computed(() => store.part && { ...store.part.pose, turnDeg: store.copy?.turnDeg ?? 0, ...state.posing })
 
 function set(name: keyof Pose, value: number): void {
   void bench.setPose({ [name]: value }, name === 'liftMm' ? 'lift' : name === 'turnDeg' ? 'turn' : 'tilt')
 }
-const mesh = computed(() => store.job?.mesh)
+const mesh = computed(() => store.part?.source.summary)
 const box = computed(() => {
   const m = bench.placement.value, model = bench.model.value
   return m && model ? placedBounds(model.mesh.positions, m) : null
@@ -45,7 +45,7 @@ const outside = computed(() => {
 
 <template>
   <aside v-if="store.job && pose" class="pose-panel" aria-label="Pose">
-    <section v-if="!store.job.poseSettled" class="question" aria-label="How it stands">
+    <section v-if="store.part && !store.part.poseSettled" class="question" aria-label="How it stands">
       <h2>This file looks made to stand</h2>
       <label><input v-model="answer" type="radio" value="keep" name="standing" /> Keep on the plate <span class="quiet">(lift 0)</span></label>
       <label><input v-model="answer" type="radio" value="lift" name="standing" /> Lift 5 mm <span class="quiet">for stilts</span></label>

@@ -23,7 +23,7 @@ const rows = computed<Row[]>(() => {
 const ROW_PX = 30
 const columns: DataTableColumns<Row> = [
   { title: 'Layer', key: 'layer', width: 76, render: r => `${r.key + 1}${r.jump ? ' ▲' : ''}` },
-  { title: 'mm', key: 'z', width: 70, render: r => ((r.key + 0.5) * (state.result?.layerMm ?? 0.05)).toFixed(3) },
+  { title: 'mm', key: 'z', width: 70, render: r => ((r.key + 0.5) * (state.result?.layerMm ?? 0)).toFixed(3) },
   ...HEADS.map((title, i) => ({ title, key: title, align: 'right' as const, render: (r: Row) => r.values[i] })),
 ]
 const rowProps = (row: Row): object => ({ style: 'cursor: pointer', onClick: () => state.setPlayhead(row.key) })

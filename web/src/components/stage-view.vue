@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
+import { plateOf } from '@oak-stilts/core/pose'
 import { api } from '../api/client'
 import { createPointer, type Pointer } from '../stage/pointer'
 import { NoWebGl, STANDARD_VIEWS } from '../stage/stage'
@@ -26,7 +27,6 @@ onMounted(() => {
     return
   }
   pointer.value = createPointer(scene, bench, () => props.view, place)
-  if (store.job) scene.addPlate(store.job.printer.widthMm, store.job.printer.depthMm)
   show(scene, pointer.value)
 })
 
@@ -38,12 +38,17 @@ onBeforeUnmount(() => {
 /** Keeps what is drawn as the job and the bench say. */
 function show(own: StageScene, hand: Pointer): void {
   bench.flyTo.value = (at, from, distance) => own.stage.lookAt([at[0], at[1], at[2]], [from[0], from[1], from[2]], distance)
+  watch(() => store.job?.printer, printer => printer && own.showPlate(printer.widthMm, printer.depthMm), { immediate: true })
   watch(() => bench.model.value, loaded => {
     own.setModel(loaded)
     place()
     own.frame(standard, props.view === 'pose', false)
   }, { immediate: true })
   watch(() => bench.placement.value, place)
+  watch(() => bench.shift.value, shift => {
+    own.stage.setStand(plateOf(shift))
+    showRings()
+  }, { immediate: true })
   watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' ? state.selectedStilts : []), { immediate: true })
   watch([() => state.shown, () => state.selectedFinding, () => state.firstLook, () => state.visibleMm], () => {
     const [low, high] = state.visibleMm
@@ -58,17 +63,17 @@ function show(own: StageScene, hand: Pointer): void {
   }, { immediate: true })
   watch([() => state.steepSkin, () => store.stilts, () => bench.model.value], async () => {
     if (!state.steepSkin || !bench.model.value) return
-    const held = await bench.workers().place.heldSkin(store.stilts.filter(s => s.foot !== 'none').flatMap(s => [...s.contact.point]), store.job?.settings.tipHoldMm ?? 2).catch(() => null)
+    const held = await bench.workers().place.heldSkin(store.stilts.filter(s => s.foot !== 'lost').flatMap(s => [...s.anchor.point]), store.job?.settings.tipHoldMm ?? 2).catch(() => null)
     own.model?.setHeld(held)
   }, { immediate: true })
   watch([() => state.playhead, () => state.visibleMm], section, { immediate: true })
   watch(() => bench.picture.value, picture => {
-    own.model?.setPicture(picture, store.job?.printer.pixelMm ?? 0.05)
+    own.model?.setPicture(picture, store.raster?.pixelMm ?? 0)
     section()
   })
   watch(() => bench.outline.value, lines => own.outline.set(lines), { immediate: true })
   watch([() => state.layerLine, () => props.view], hand.hideTrace)
-  watch([() => props.view, () => store.job?.pose], showRings, { immediate: true })
+  watch([() => props.view, () => store.part?.pose, () => store.copy], showRings, { immediate: true })
   watch(() => props.view, whole)
   watch(() => state.tool, hand.useTool)
 }
@@ -82,12 +87,12 @@ function place(): void {
 }
 
 function section(): void {
-  const layerMm = store.job?.printer.layerMm ?? 0.05
+  const layerMm = store.raster?.layerMm ?? 0
   scene?.model?.setSection(state.visibleMm, (state.playhead + (state.cut === 'below' ? 0 : 1)) * layerMm, state.playhead < state.layerCount - 1)
 }
 
 function showRings(): void {
-  if (store.job) scene?.showRings(store.job.pose, props.view === 'pose')
+  if (store.part) scene?.showRings({ ...store.part.pose, turnDeg: store.copy?.turnDeg ?? 0 }, props.view === 'pose')
 }
 
 function showMarks(): void {

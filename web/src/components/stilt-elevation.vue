@@ -84,7 +84,8 @@ function release(): void {
   preview.value = {}
 }
 
-const title = computed(() => (props.stilts.length === 1 ? `Stilt ${first.value.id}` : `${props.stilts.length} stilts`))
+const title = computed(() => (props.stilts.length === 1 ? `Stilt ${first.value.number}` : `${props.stilts.length} stilts`))
+const setByHand = computed(() => Object.keys(first.value.own).length)
 const gauges = computed(() => [...new Set(props.stilts.map(s => s.gauge))])
 const roles = { carrier: 'carries the part', structural: 'structural', detail: 'holds a detail' } as const
 const plateFoot = computed(() => first.value.foot !== 'model')
@@ -133,8 +134,8 @@ const plateFoot = computed(() => first.value.foot !== 'model')
       <span class="at" style="top: 276px"><i>foot ⌀</i><NumberField label="Foot diameter" :values="sizes('footDiameterMm')" :min="LIMITS.footDiameterMm[0]" :max="30" @change="change('footDiameterMm', $event)" /></span>
     </div>
     <p class="facts quiet">
-      {{ roles[first.role] }}, {{ first.foot === 'none' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `smallest gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, drawn at {{ scale.toFixed(0) }} and {{ FOOT_SCALE }} px/mm, contact {{ (Math.PI * (first.sizes.tipDiameterMm / 2) ** 2).toFixed(2) }} mm²
-      <template v-if="first.byHand.length">, {{ first.byHand.length }} {{ first.byHand.length === 1 ? 'size' : 'sizes' }} set by hand</template>
+      {{ roles[first.role] }}, {{ first.foot === 'lost' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `smallest gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, drawn at {{ scale.toFixed(0) }} and {{ FOOT_SCALE }} px/mm, contact {{ (Math.PI * (first.sizes.tipDiameterMm / 2) ** 2).toFixed(2) }} mm²
+      <template v-if="setByHand">, {{ setByHand }} {{ setByHand === 1 ? 'size' : 'sizes' }} set by hand</template>
     </p>
   </section>
 </template>

@@ -43,7 +43,7 @@ const summary = computed(() => {
 })
 
 /** Chooses stilts: one, or with Shift one more or less. */
-function choose(id: number, more: boolean): void {
+function choose(id: string, more: boolean): void {
   const chosen = state.selectedStilts
   state.selectedStilts = !more ? [id] : chosen.includes(id) ? chosen.filter(s => s !== id) : [...chosen, id]
   state.selectedFinding = null
@@ -87,8 +87,8 @@ function walk(event: KeyboardEvent): void {
         <NVirtualList ref="stilts" class="list" :items="[...store.stilts]" :item-size="28" key-field="id">
           <template #default="{ item: s }: { item: Stilt }">
             <div class="row" role="option" :aria-selected="state.selectedStilts.includes(s.id)" :tabindex="s.id === store.stilts[0].id ? 0 : -1" @click="choose(s.id, $event.shiftKey)">
-              <span class="name">Stilt {{ s.id }}</span>
-              <span class="quiet gauge">{{ s.foot === 'none' ? 'lost foot' : s.foot === 'model' ? 'stick' : s.gauge }}</span>
+              <span class="name">Stilt {{ s.number }}</span>
+              <span class="quiet gauge">{{ s.foot === 'lost' ? 'lost foot' : s.foot === 'model' ? 'stick' : s.gauge }}</span>
               <span class="figure layer">⌀{{ s.sizes.tipDiameterMm.toFixed(2) }}</span>
             </div>
           </template>

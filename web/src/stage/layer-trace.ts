@@ -8,7 +8,7 @@ import type { StageScene } from './stage-scene'
 /** Draws the outline of the layer under the pointer around the model: where these lines widen or come together is what a glance may miss. */
 export function createLayerTrace(scene: StageScene, bench: Bench, state: ReturnType<typeof useBenchStore>, store: ReturnType<typeof useJobStore>) {
   let shown = -1
-  const layerOf = (zMm: number): number => Math.floor(zMm / (store.job?.printer.layerMm ?? 0.05))
+  const layerOf = (zMm: number): number => Math.floor(zMm / (store.raster?.layerMm ?? 1))
   const follow = latestOnly(async ({ origin, direction }: PointerRay) => {
     const at = await bench.workers().place.pick(origin, direction, state.visibleMm)
     await draw(at ? layerOf(at.point[2]) : -1)

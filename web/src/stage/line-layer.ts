@@ -22,7 +22,7 @@ export class LineLayer {
       stroke.frustumCulled = false
       stroke.renderOrder = 2 + i / 2
       stroke.visible = false
-      stage.addAside(stroke)
+      stage.addAside(stroke, stage.stand)
       return stroke
     })
   }

@@ -29,7 +29,7 @@ export class MarkerLayer {
 
   constructor(stage: Stage) {
     this.#stage = stage
-    stage.addAside(this.#group)
+    stage.addAside(this.#group, stage.stand)
     stage.beforeFrame(() => this.#gather())
   }
 

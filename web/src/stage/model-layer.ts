@@ -74,7 +74,7 @@ export class ModelLayer {
     this.#cut = new Mesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ transparent: true, side: DoubleSide, depthWrite: false, polygonOffset: true, polygonOffsetFactor: -2, polygonOffsetUnits: -2 }))
     this.#cut.visible = false
     this.group.add(this.#mesh, this.#frame, this.#cut)
-    stage.scene.add(this.group)
+    stage.stand.add(this.group)
   }
 
   setPlacement(placement: Placement): void {
@@ -83,8 +83,12 @@ export class ModelLayer {
     this.#stage.invalidate()
   }
 
-  /** The box of the model as it stands; a little wide where it is tilted, since only the corners are turned. */
+  /** The box of the model on the plate; a little wide where it is tilted, since only the corners are turned. */
   box(): Box3 {
+    return this.#standBox().applyMatrix4(this.#stage.stand.matrix)
+  }
+
+  #standBox(): Box3 {
     return this.#sourceBox.clone().applyMatrix4(this.#mesh.matrix)
   }
 
@@ -116,7 +120,7 @@ export class ModelLayer {
 
   /** Hides what is below and above two heights, mm, and draws the frame of the section at a third one. */
   setSection([low, high]: readonly [number, number], zMm: number, shown: boolean): void {
-    const box = this.box().expandByScalar(2)
+    const box = this.#standBox().expandByScalar(2)
     const p = this.#frame.geometry.attributes.position as BufferAttribute
     const corners = [[box.min.x, box.min.y], [box.max.x, box.min.y], [box.max.x, box.max.y], [box.min.x, box.max.y]]
     corners.forEach(([x, y], i) => p.setXYZ(i, x, y, zMm))
@@ -184,7 +188,7 @@ export class ModelLayer {
   }
 
   dispose(): void {
-    this.#stage.scene.remove(this.group)
+    this.#stage.stand.remove(this.group)
     this.#mesh.geometry.dispose()
     this.#material.dispose()
   }

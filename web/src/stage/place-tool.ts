@@ -1,7 +1,6 @@
-import { verdictOf, type Stilt } from '@oak-stilts/core/stilts'
+import { verdictOf } from '@oak-stilts/core/stilts'
 import type { Bench } from '../bench/use-bench'
 import type { useBenchStore } from '../stores/bench'
-import type { useJobStore } from '../stores/job'
 import type { Ghost } from '../workers/place.worker'
 import { latestOnly } from './latest-only'
 import { rayAt, type PointerRay } from './pointer-ray'
@@ -13,7 +12,7 @@ interface Aim extends PointerRay {
 }
 
 /** Place: a ghost of the stilt under the pointer with its verdict in words; a click places it. */
-export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnType<typeof useBenchStore>, store: ReturnType<typeof useJobStore>, trace: (zMm: number) => void) {
+export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnType<typeof useBenchStore>, trace: (zMm: number) => void) {
   function aimAt(event: PointerEvent): Aim {
     const mark = scene.markers.pick(event.clientX, event.clientY)
     const ray = rayAt(scene.stage, event)
@@ -23,17 +22,17 @@ export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnTy
 
   async function ghostFor(aim: Aim): Promise<Ghost | null> {
     const w = bench.workers().place
-    const below = aim.below ? await w.ghostBelow(aim.below, state.gauge, store.nextStiltId) : null
-    return below ?? w.ghost(aim.origin, aim.direction, state.visibleMm, state.gauge, store.nextStiltId)
+    const below = aim.below ? await w.ghostBelow(aim.below, state.gauge) : null
+    return below ?? w.ghost(aim.origin, aim.direction, state.visibleMm, state.gauge)
   }
 
   const follow = latestOnly(async (aim: Aim) => {
     const answer = await ghostFor(aim)
     if (state.tool !== 'place') return
     // the outline of the layer under the pointer stays on: people place where these lines widen
-    if (answer && state.layerLine) trace(answer.ok ? answer.stilt.path[0][2] : answer.at.point[2])
-    scene.stilts.setGhost(answer?.ok ? answer.stilt : null)
-    state.verdict = !answer ? 'Point at an underside.' : answer.ok ? `${answer.stilt.foot === 'model' ? 'Stick to the model: ' : ''}${verdictOf(answer.stilt.path, answer.gapMm)}${answer.tight ? ', tight' : ''}` : answer.reason
+    if (answer && state.layerLine) trace(answer.ok ? answer.shape.path[0][2] : answer.at.point[2])
+    scene.stilts.setGhost(answer?.ok ? answer.shape : null)
+    state.verdict = !answer ? 'Point at an underside.' : answer.ok ? `${answer.shape.foot === 'model' ? 'Stick to the model: ' : ''}${verdictOf(answer.shape.path, answer.gapMm)}${answer.tight ? ', tight' : ''}` : answer.reason
   })
 
   function hide(): void {
@@ -57,12 +56,10 @@ export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnTy
       bench.say(answer.reason)
       return
     }
-    // numbered only now: another click may have been answered meanwhile
-    const stilt: Stilt = { ...answer.stilt, id: store.nextStiltId }
-    bench.putStilts('place stilt', [stilt])
+    const [stilt] = bench.addStilts('place stilt', [answer.shape])
     state.selectedStilts = [stilt.id]
     state.selectedFinding = null
-    bench.say(`Stilt ${stilt.id} placed: ${verdictOf(answer.stilt.path, answer.gapMm)}.`)
+    bench.say(`Stilt ${stilt.number} placed: ${verdictOf(answer.shape.path, answer.gapMm)}.`)
   }
 
   return { hover: (event: PointerEvent) => void follow(aimAt(event)), hide, click }

@@ -1,8 +1,8 @@
 import { MOUSE } from 'three'
 import { ref } from 'vue'
 import type { Vec3 } from '@oak-stilts/core/mesh'
-import { placementOf, type Pose } from '@oak-stilts/core/pose'
-import { verdictOf, type Stilt } from '@oak-stilts/core/stilts'
+import { standOf, plateOf, type Pose } from '@oak-stilts/core/pose'
+import { verdictOf, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import type { Bench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
@@ -24,7 +24,7 @@ interface RingDrag {
 interface GripDrag {
   readonly kind: 'tip' | 'foot'
   readonly stilt: Stilt
-  latest?: Stilt
+  latest?: StiltShape
   /** Ends when the newest move has been answered. */
   settled: Promise<void>
 }
@@ -43,7 +43,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
   const { stage, stilts, markers, rings } = scene
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
-  const placing = createPlaceTool(scene, bench, state, store, trace.at)
+  const placing = createPlaceTool(scene, bench, state, trace.at)
   const cursor = ref('default')
   let drag: RingDrag | GripDrag | null = null
   let pressed: { x: number; y: number; button: number } | null = null
@@ -73,8 +73,8 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
       return stilt ? { kind: grip, stilt, settled: Promise.resolve() } : null
     }
     const ring = store.job ? rings.pick(event.clientX, event.clientY) : null
-    const angle = ring ? rings.angleAt(ring, ray) : null
-    return ring && store.job && angle !== null ? { kind: 'ring', ring, startAngle: angle, startPose: store.job.pose } : null
+    const angle = ring ? rings.angleAt(ring, stage.plateRayAt(event.clientX, event.clientY)) : null
+    return ring && store.part && angle !== null ? { kind: 'ring', ring, startAngle: angle, startPose: { ...store.part.pose, turnDeg: store.copy?.turnDeg ?? 0 } } : null
   }
 
   function move(event: PointerEvent): void {
@@ -103,9 +103,9 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
 
   function dragRing(own: RingDrag, event: PointerEvent): void {
     const loaded = bench.model.value
-    if (!loaded || !store.job) return
+    if (!loaded || !store.raster) return
     rings.set(...scene.ringFrame(), own.startPose)
-    const angle = rings.angleAt(own.ring, stage.rayAt(event.clientX, event.clientY))
+    const angle = rings.angleAt(own.ring, stage.plateRayAt(event.clientX, event.clientY))
     if (angle === null) return
     const by = ((((angle - own.startAngle + 180) % 360) + 360) % 360) - 180
     // whole degrees, with Shift tenths
@@ -113,8 +113,11 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     const value = Math.round((own.startPose[own.ring] + by) / grid) * grid
     own.pose = { ...own.startPose, [own.ring]: value }
     // a preview: points that cannot be the lowest are left out
-    scene.setPlacement(placementOf(outerPoints(loaded.mesh.positions), own.pose, store.job.printer.pixelMm))
-    stilts.setVisible(false)
+    if (own.ring === 'turnDeg') stage.setStand(plateOf({ ...bench.shift.value, turnDeg: value }))
+    else {
+      scene.setPlacement(standOf(outerPoints(loaded.mesh.positions), own.pose, store.raster.pixelMm))
+      stilts.setVisible(false)
+    }
     state.verdict = `${own.ring === 'turnDeg' ? 'Turn about z' : own.ring === 'tiltXDeg' ? 'Tilt about x' : 'Tilt about y'} ${value.toFixed(grid < 1 ? 1 : 0)}°`
   }
 
@@ -125,10 +128,10 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     const t = -o[2] / d[2]
     const edited = own.kind === 'tip' ? await w.moveTip(own.stilt, o, d, state.visibleMm) : t > 0 ? await w.moveFoot(own.stilt, o[0] + d[0] * t, o[1] + d[1] * t) : null
     if (!edited) return
-    if (edited.ok) own.latest = edited.stilt
+    if (edited.ok) own.latest = edited.shape
     if (drag !== own) return
-    if (edited.ok) stilts.setGhost(edited.stilt)
-    state.verdict = edited.ok ? verdictOf(edited.stilt.path, edited.gapMm) : edited.reason
+    if (edited.ok) stilts.setGhost(edited.shape)
+    state.verdict = edited.ok ? verdictOf(edited.shape.path, edited.gapMm) : edited.reason
   })
 
   async function up(event: PointerEvent): Promise<void> {
@@ -149,7 +152,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     }
     if (ended.kind !== 'ring') {
       await ended.settled
-      if (ended.latest && store.stilts.includes(ended.stilt)) bench.putStilts(ended.kind === 'tip' ? 'move tip' : 'move foot', [ended.latest])
+      if (ended.latest && store.stilts.includes(ended.stilt)) bench.putStilts(ended.kind === 'tip' ? 'move tip' : 'move foot', [{ stilt: ended.stilt, shape: ended.latest }])
     }
     clearDrag()
     if (ended.kind !== 'ring') return
@@ -215,10 +218,10 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     return true
   }
 
-  /** The directions to the right and up on the screen, in build coordinates. */
+  /** The directions to the right and up on the screen, in the stand of the part. */
   function screenAxes(): { right: Vec3; up: Vec3 } {
     const m = stage.camera.matrixWorld.elements
-    return { right: [m[0], m[1], m[2]], up: [m[4], m[5], m[6]] }
+    return { right: stage.inStand([m[0], m[1], m[2]]), up: stage.inStand([m[4], m[5], m[6]]) }
   }
 
   return { cursor, down, move, up, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }

@@ -1,4 +1,4 @@
-import { Box3, Vector3 } from 'three'
+import { Box3, type Group, Vector3 } from 'three'
 import type { Mesh } from '@oak-stilts/core/mesh'
 import type { Placement, Pose } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
@@ -34,8 +34,12 @@ export class StageScene {
     this.outline = new LineLayer(this.stage, PALETTE.island, true)
   }
 
-  addPlate(widthMm: number, depthMm: number): void {
-    this.stage.scene.add(plateLines(widthMm, depthMm))
+  #plate: Group | null = null
+  showPlate(widthMm: number, depthMm: number): void {
+    if (this.#plate) this.stage.scene.remove(this.#plate)
+    this.#plate = plateLines(widthMm, depthMm)
+    this.stage.scene.add(this.#plate)
+    this.stage.invalidate()
   }
 
   /** Shows another model; null takes it away. */

@@ -28,6 +28,8 @@ export class Stage {
   readonly section = new Plane(new Vector3(0, 0, -1), 1e6)
   /** Clips what is below it. */
   readonly floor = new Plane(new Vector3(0, 0, 1), 1e6)
+  /** What stands with the part on the bench, in the coordinates of its stand. */
+  readonly stand = new Group()
   readonly #raycaster = new Raycaster()
   readonly #onFrame: (() => void)[] = []
   #frame = 0
@@ -54,7 +56,8 @@ export class Stage {
     key.position.set(-0.5, 0.85, 0.7)
     fill.position.set(0.9, -0.3, 0.5)
     this.camera.add(key, fill)
-    this.scene.add(this.camera)
+    this.stand.matrixAutoUpdate = false
+    this.scene.add(this.camera, this.stand)
     this.controls = new OrbitControls(this.camera, this.renderer.domElement)
     this.controls.enableDamping = false
     this.controls.zoomToCursor = true
@@ -81,9 +84,9 @@ export class Stage {
   }
 
   /** Adds what is drawn for the person at work, and is no part of a picture of the job. */
-  addAside(object: Object3D): void {
+  addAside(object: Object3D, to: Object3D = this.scene): void {
     this.#aside.push(object)
-    this.scene.add(object)
+    to.add(object)
   }
   readonly #aside: Object3D[] = []
 
@@ -109,19 +112,40 @@ export class Stage {
     this.invalidate()
   }
 
-  /** The ray through a point of the page, in build coordinates. */
+  /** Where the stand of the part is on the plate. */
+  setStand(plate: Placement): void {
+    this.stand.matrix.copy(matrixOf(plate))
+    this.stand.updateMatrixWorld(true)
+    this.invalidate()
+  }
+
+  /** The ray through a point of the page, in the stand of the part. */
   rayAt(clientX: number, clientY: number): Ray {
+    return this.plateRayAt(clientX, clientY).applyMatrix4(this.stand.matrix.clone().invert())
+  }
+
+  /** The same on the plate. */
+  plateRayAt(clientX: number, clientY: number): Ray {
     const box = this.renderer.domElement.getBoundingClientRect()
     // the camera may have moved since the last frame
     this.camera.updateMatrixWorld()
     this.#raycaster.setFromCamera(new Vector2(((clientX - box.left) / box.width) * 2 - 1, 1 - ((clientY - box.top) / box.height) * 2), this.camera)
-    return this.#raycaster.ray
+    return this.#raycaster.ray.clone()
   }
 
-  /** A build point in CSS pixels of the page; null behind the eye. */
+  /** A point of the stand in CSS pixels of the page; null behind the eye. */
   toPage(point: readonly [number, number, number]): { x: number; y: number } | null {
+    return this.#project(new Vector3(...point).applyMatrix4(this.stand.matrix))
+  }
+
+  /** The same of a point of the plate. */
+  plateToPage(point: readonly [number, number, number]): { x: number; y: number } | null {
+    return this.#project(new Vector3(...point))
+  }
+
+  #project(at: Vector3): { x: number; y: number } | null {
     this.camera.updateMatrixWorld()
-    const v = new Vector3(...point).project(this.camera)
+    const v = at.project(this.camera)
     if (v.z > 1) return null
     const box = this.renderer.domElement.getBoundingClientRect()
     return { x: box.left + ((v.x + 1) / 2) * box.width, y: box.top + ((1 - v.y) / 2) * box.height }
@@ -149,10 +173,10 @@ export class Stage {
     return { target: center, eye: center.clone().addScaledVector(direction, distance) }
   }
 
-  /** Looks at a point from a direction and a distance in mm. */
+  /** Looks at a point of the stand from a direction and a distance in mm. */
   lookAt(point: readonly [number, number, number], from: readonly [number, number, number], distanceMm: number): void {
-    const target = new Vector3(...point)
-    this.moveTo(target, target.clone().addScaledVector(new Vector3(...from).normalize(), distanceMm), true)
+    const target = new Vector3(...point).applyMatrix4(this.stand.matrix), direction = new Vector3(...from).transformDirection(this.stand.matrix)
+    this.moveTo(target, target.clone().addScaledVector(direction, distanceMm), true)
   }
 
   moveTo(target: Vector3, eye: Vector3, animate: boolean): void {
@@ -182,6 +206,17 @@ export class Stage {
       else this.#flying = false
     }
     step()
+  }
+
+  /** A direction of the view, in the stand of the part. */
+  inStand(direction: readonly [number, number, number]): [number, number, number] {
+    const d = new Vector3(...direction).transformDirection(this.stand.matrix.clone().invert())
+    return [d.x, d.y, d.z]
+  }
+
+  /** How far the eye is from a point of the stand, mm. */
+  eyeDistance(point: Vector3): number {
+    return point.clone().applyMatrix4(this.stand.matrix).distanceTo(this.camera.position)
   }
 
   /**

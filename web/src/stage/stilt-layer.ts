@@ -1,6 +1,6 @@
 import { BackSide, BufferAttribute, BufferGeometry, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, type Ray, Sphere, SphereGeometry, Vector3 } from 'three'
 import { joinMeshes, type Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
-import { axisOf, GAUGES, solidOfStilt, type Stilt } from '@oak-stilts/core/stilts'
+import { axisOf, GAUGES, solidOfStilt, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
 import type { Stage } from './stage'
@@ -63,7 +63,7 @@ export class StiltLayer {
       this.#grips.push(grip)
     }
     this.#group.add(...Object.values(this.#plain), this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost, ...this.#grips)
-    stage.scene.add(this.#group)
+    stage.stand.add(this.#group)
     stage.onFrame(() => this.#sizeGrips())
   }
 
@@ -73,10 +73,10 @@ export class StiltLayer {
     this.set(this.#stilts, this.#chosen)
   }
   #looks: Readonly<Record<StiltPart, Look>> = { tips: 'shown', shafts: 'shown', feet: 'shown' }
-  #chosen: readonly number[] = []
+  #chosen: readonly string[] = []
 
   /** Shows the stilts of the plan. Solids of stilts that did not change are used again. */
-  set(stilts: readonly Stilt[], selected: readonly number[]): void {
+  set(stilts: readonly Stilt[], selected: readonly string[]): void {
     this.#stilts = stilts
     this.#chosen = selected
     const chosen = new Set(selected)
@@ -115,7 +115,7 @@ export class StiltLayer {
     this.#stage.invalidate()
   }
 
-  setGhost(stilt: Stilt | null): void {
+  setGhost(stilt: StiltShape | null): void {
     if (stilt) show(this.#ghost, solidOfStilt(stilt))
     else this.#ghost.visible = false
     this.#stage.invalidate()
@@ -130,7 +130,7 @@ export class StiltLayer {
   #sizeGrips(): void {
     for (const grip of this.#grips) {
       if (!grip.visible) continue
-      const distance = grip.position.distanceTo(this.#stage.camera.position)
+      const distance = this.#stage.eyeDistance(grip.position)
       const size = (distance * Math.tan((this.#stage.camera.fov * Math.PI) / 360) * 2 * 7) / Math.max(1, this.#stage.host.clientHeight)
       grip.scale.setScalar(size)
       grip.updateMatrixWorld()
@@ -150,7 +150,7 @@ export class StiltLayer {
     let best: StiltHit | null = null
     const onRay = new Vector3(), onAxis = new Vector3()
     for (const stilt of this.#stilts) {
-      if (stilt.foot === 'none') continue
+      if (stilt.foot === 'lost') continue
       const axis = axisOf(stilt)
       for (let i = 0; i + 1 < axis.length; i++) {
         const a = new Vector3(...(axis[i] as [number, number, number])), b = new Vector3(...(axis[i + 1] as [number, number, number]))

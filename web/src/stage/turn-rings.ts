@@ -79,7 +79,7 @@ export class TurnRings {
     for (const name of NAMES) {
       const p = (this.#rings.get(name) as Line<BufferGeometry, LineBasicMaterial>).geometry.attributes.position as BufferAttribute
       for (let i = 0; i < SEGMENTS; i++) {
-        const a = this.#stage.toPage([p.getX(i), p.getY(i), p.getZ(i)]), b = this.#stage.toPage([p.getX(i + 1), p.getY(i + 1), p.getZ(i + 1)])
+        const a = this.#stage.plateToPage([p.getX(i), p.getY(i), p.getZ(i)]), b = this.#stage.plateToPage([p.getX(i + 1), p.getY(i + 1), p.getZ(i + 1)])
         if (!a || !b) continue
         const dx = b.x - a.x, dy = b.y - a.y
         const t = Math.max(0, Math.min(1, ((clientX - a.x) * dx + (clientY - a.y) * dy) / (dx * dx + dy * dy || 1)))

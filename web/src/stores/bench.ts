@@ -1,6 +1,5 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import type { Waiver } from '@oak-stilts/core/contract'
 import { unplacePoint, type Placement, type Pose } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
 import { NO_FILTER, OPEN_ONLY, passes, worklistOf, type Filter } from './findings'
@@ -42,7 +41,7 @@ export function laneValues(signals: Signals, lane: Lane): ArrayLike<number> {
   return signals[lane.id]
 }
 
-const NO_WAIVERS: readonly Waiver[] = [], WHOLE: readonly [number, number] = [-Infinity, Infinity]
+const WHOLE: readonly [number, number] = [-Infinity, Infinity]
 
 /** What the bench shows: the last scan, the playhead, the selection, the tool. Nothing of it is stored. */
 export const useBenchStore = defineStore('bench', () => {
@@ -57,7 +56,7 @@ export const useBenchStore = defineStore('bench', () => {
   const progress = ref(0)
   const message = ref('')
   const playhead = ref(0)
-  const selectedStilts = ref<readonly number[]>([])
+  const selectedStilts = shallowRef<readonly string[]>([])
   const selectedFinding = ref<string | null>(null)
   const tool = ref<Tool>('select')
   const gauge = ref('medium')
@@ -81,11 +80,10 @@ export const useBenchStore = defineStore('bench', () => {
   /** What of the pose was asked for and is not there yet, since stilts are seated anew first. */
   const posing = shallowRef<Partial<Pose>>({})
 
-  // an edit that leaves them alone changes nothing of the list
-  const waivers = computed(() => job.job?.waivers ?? NO_WAIVERS), layerMm = computed(() => job.job?.printer.layerMm ?? 0.05)
+  const layerMm = computed(() => job.raster?.layerMm ?? 0)
   const worklist = computed(() => {
     const m = placement.value
-    return worklistOf(result.value, job.stilts, waivers.value, at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at))
+    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at))
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)

@@ -7,7 +7,10 @@ import { adviceFor, knownAt, NO_FILTER, passes, shareText, volumeText, worklistO
 
 const scene = joinMeshes([sphere([0, 0, 12], 4, 48), sphere([20, 0, 9], 2, 40), box([12, 0, 8], [12.1, 0.1, 8.1]), bowl(9, 1, 8, 2, 30, 64)])
 const result = new ModelScan(scene, { pixelMm: 0.1, layerMm: 0.1 }).runToEnd()
-const lost: Stilt = { id: 4, gauge: 'medium', role: 'structural', sizes: sizesOf(gaugeOf('medium')), byHand: [], contact: { point: [0, 0, 0], normal: [0, 0, -1] }, path: [[1, 2, 9], [1, 2, 6], [1, 2, 5]], foot: 'none' }
+const lost: Stilt = {
+  id: 'tip', part: 'part', number: 4, nodes: [], beams: [], alone: 0, gauge: 'medium', role: 'structural', sizes: sizesOf(gaugeOf('medium')), own: {},
+  anchor: { point: [0, 0, 0], normal: [0, 0, -1] }, path: [[1, 2, 9], [1, 2, 6], [1, 2, 5]], foot: 'lost', footPinned: false,
+}
 
 describe('the worklist', () => {
   const list = worklistOf(result, [lost])
@@ -35,7 +38,7 @@ describe('the worklist', () => {
   it('leaves out what is waived, wherever the part stands, and takes it back', () => {
     const limb = list.findings.find(f => f.name === 'Limb')
     const at = limb?.at ?? [0, 0, 0]
-    const waiver = { id: 'w', kind: 'island' as const, at: [at[0] + 100, at[1], at[2]] as [number, number, number], reason: 'The base hides it.' }
+    const waiver = { id: 'w', part: 'part', kind: 'island' as const, at: [at[0] + 100, at[1], at[2]] as [number, number, number], reason: 'The base hides it.' }
     const waived = worklistOf(result, [lost], [waiver], p => [p[0] + 100, p[1], p[2]])
     expect(waived.open).toBe(list.open - 1)
     const found = waived.findings.find(f => f.state === 'waived')
@@ -68,7 +71,7 @@ describe('the worklist', () => {
     expect(adviceFor(partly).why).toContain(`${partly.ledge?.hangingMm2.toFixed(2)} mm² are still laid`)
     scan.setStilts([tip(8, 0)])
     const [x, y, z] = knownAt(open)
-    expect(worklistOf(scan.runToEnd(), [], [{ id: 'w', kind: 'ledge', at: [x, y, z], reason: 'It sags where nobody looks.' }]).findings.map(f => f.state)).toEqual(['waived'])
+    expect(worklistOf(scan.runToEnd(), [], [{ id: 'w', part: 'part', kind: 'ledge', at: [x, y, z], reason: 'It sags where nobody looks.' }]).findings.map(f => f.state)).toEqual(['waived'])
   })
   it('never rounds a share up to all', () => {
     expect([shareText(1), shareText(0.9999), shareText(0.442), shareText(0)]).toEqual(['100 %', '99.9 %', '44 %', '0 %'])

@@ -24,7 +24,8 @@ export interface Finding {
   readonly ledge?: Ledge
   readonly cup?: Cup
   readonly pool?: Pool
-  readonly stilt?: number
+  /** Id of the stilt that it is about. */
+  readonly stilt?: string
   readonly waiver?: Waiver
 }
 
@@ -110,7 +111,7 @@ type ToSource = (at: readonly [number, number, number]) => readonly [number, num
 export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], waivers: readonly Waiver[] = [], toSource: ToSource = at => at): Worklist {
   const findings: Finding[] = []
   for (const s of stilts) {
-    if (s.foot === 'none') findings.push({ key: `lost-${s.id}`, kind: 'lost', state: 'open', name: 'Lost foot', figure: `stilt ${s.id}`, layer: 0, lastLayer: 0, at: [s.path[0][0], s.path[0][1], s.path[0][2]], stilt: s.id })
+    if (s.foot === 'lost') findings.push({ key: `lost-${s.id}`, kind: 'lost', state: 'open', name: 'Lost foot', figure: `stilt ${s.number}`, layer: 0, lastLayer: 0, at: [s.path[0][0], s.path[0][1], s.path[0][2]], stilt: s.id })
   }
   let noted = 0, bridges = 0, pockets = 0
   if (result) {

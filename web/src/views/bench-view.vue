@@ -77,7 +77,7 @@ watch(() => store.job?.name, name => (document.title = name ? `${name} – Oak S
 
 // a new picture once the part stands differently or its stilts changed, after things have settled
 let pictureTimer: ReturnType<typeof setTimeout> | null = null
-watch([() => store.job?.pose, () => store.stilts, () => state.scanState], () => {
+watch([() => store.part?.pose, () => store.copy, () => store.stilts, () => state.scanState], () => {
   if (pictureTimer) clearTimeout(pictureTimer)
   if (state.scanState === 'fresh' && store.undoLabel) pictureTimer = setTimeout(() => void stage.value?.storePicture(), 2500)
 })

@@ -79,6 +79,11 @@ async function copy(job: JobSummary): Promise<void> {
   await load()
 }
 const sendingText = computed(() => (sending.value ? (sending.value.share < 1 ? `Sending ${sending.value.name}, ${Math.round(sending.value.share * 100)} %` : `Reading ${sending.value.name}`) : ''))
+/** Size and triangles of the one part; of several their number. */
+function weightOf({ parts }: JobSummary): string {
+  const triangles = parts.reduce((n, p) => n + p.summary.triangles, 0).toLocaleString('en')
+  return `${parts.length === 1 ? `${parts[0].summary.sizeMm.map(v => v.toFixed(0)).join(' × ')} mm` : `${parts.length} parts`} · ${triangles} triangles`
+}
 const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
 </script>
 
@@ -113,7 +118,7 @@ const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { da
           </RouterLink>
           <div class="text">
             <RouterLink :to="`/jobs/${job.id}/hold`"><strong>{{ job.name }}</strong></RouterLink>
-            <span class="quiet figure">{{ job.mesh.sizeMm.map(v => v.toFixed(0)).join(' × ') }} mm · {{ job.mesh.triangles.toLocaleString('en') }} triangles</span>
+            <span class="quiet figure">{{ weightOf(job) }}</span>
             <span class="quiet">{{ job.stilts ? `${job.stilts} stilts` : 'no stilts yet' }} · {{ when(job.updatedAt) }}</span>
             <span v-if="unsent.get(job.id)" class="unsent">{{ unsent.get(job.id) }} {{ unsent.get(job.id) === 1 ? 'change was' : 'changes were' }} not saved yet; open the job to save {{ unsent.get(job.id) === 1 ? 'it' : 'them' }}.</span>
             <span class="actions"><button class="link-button" :aria-label="`Copy ${job.name}`" @click="copy(job)">Copy</button><button class="link-button" :aria-label="`Delete ${job.name}`" @click="doomed = job">Delete</button></span>

@@ -1,13 +1,14 @@
 import { expose, transfer } from 'comlink'
 import type { Gauge } from '@oak-stilts/core/contract'
 import { decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
-import { placeMesh, type Placement } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, solidOfStilts, stiltOfRoute, Surface, type Edited, type Plate, type Reseated, type Stilt, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { after, NO_SHIFT, placeMesh, plateOf, type Placement } from '@oak-stilts/core/pose'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type PlanRows, type Plate, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { PlanReplica, type PlanEdit } from './plan-replica'
 import { holdLife } from './supervised'
 
 /** What the pointer would place: a routed stilt with its numbers, or why not. */
 export type Ghost =
-  | { readonly ok: true; readonly stilt: Stilt; readonly gapMm: number; readonly tight: boolean }
+  | { readonly ok: true; readonly shape: StiltShape; readonly gapMm: number; readonly tight: boolean }
   | { readonly ok: false; readonly at: SurfacePoint; readonly reason: string }
 
 /** Lowest and highest that is shown of the part, mm. */
@@ -17,18 +18,19 @@ let mesh: Mesh | null = null
 let surface: Surface | null = null
 let gauges: readonly Gauge[] = []
 let plate: Plate = { widthMm: 100, depthMm: 100 }
+const plan = new PlanReplica()
 
 function ready(): Surface {
   if (!surface) throw new Error('No model is loaded.')
   return surface
 }
 
-function ghostAt(at: SurfacePoint, gauge: string, id: number): Ghost {
+function ghostAt(at: SurfacePoint, gauge: string): Ghost {
   const g = gaugeOf(gauge, gauges)
   const route = routeStilt(ready(), at.point, at.normal, g, plate)
   if (!route.ok) return { ok: false, at, reason: route.reason }
-  const role = gauge === 'heavy' ? 'carrier' : gauge === 'medium' ? 'structural' : 'detail'
-  return { ok: true, stilt: stiltOfRoute(ready(), id, g, role, route, at.normal), gapMm: route.gapMm, tight: route.tight }
+  // what it carries is found by the scan that follows
+  return { ok: true, shape: shapeOfRoute(ready(), g, 'detail', route, at.normal), gapMm: route.gapMm, tight: route.tight }
 }
 
 const placeWorker = {
@@ -42,8 +44,21 @@ const placeWorker = {
     return transfer(normals, [normals.buffer])
   },
 
+  /** Takes the plans of all parts, and then every edit of them. */
+  plan(rows: PlanRows): void {
+    plan.load(rows)
+  },
+  edit(edit: PlanEdit): void {
+    plan.edit(edit)
+  },
+
   setPlacement(placement: Placement): void {
     surface?.setPlacement(placement)
+  },
+
+  /** Takes another plate, or another place of the part on it. */
+  setPlate(next: Plate): void {
+    plate = next
   },
 
   /** What a ray meets first between two heights, mm. */
@@ -52,47 +67,47 @@ const placeWorker = {
   },
 
   /** The stilt that would stand where a ray meets the model; null where it meets nothing. */
-  ghost(origin: Vec3, direction: Vec3, visibleMm: Heights, gauge: string, id: number): Ghost | null {
+  ghost(origin: Vec3, direction: Vec3, visibleMm: Heights, gauge: string): Ghost | null {
     const at = ready().castBetween(origin, direction, visibleMm)
-    return at ? ghostAt(at, gauge, id) : null
+    return at ? ghostAt(at, gauge) : null
   },
 
   /** The stilt that would hold the surface right under a point inside the model; null where that is no surface. */
-  ghostBelow(inside: Vec3, gauge: string, id: number): Ghost | null {
+  ghostBelow(inside: Vec3, gauge: string): Ghost | null {
     const at = ready().cast(inside, [0, 0, -1], 1)
-    return at ? ghostAt(at, gauge, id) : null
+    return at ? ghostAt(at, gauge) : null
   },
 
-  resize(stilt: Stilt, changes: Partial<StiltSizes>): Edited {
+  resize(stilt: StiltShape, changes: Partial<StiltSizes>): Edited {
     return resizeStilt(ready(), stilt, changes, gaugeFor(stilt, gauges), plate)
   },
 
-  regauge(stilts: readonly Stilt[], gauge: string): Edited[] {
+  regauge(stilts: readonly StiltShape[], gauge: string): Edited[] {
     return stilts.map(s => regaugeStilt(ready(), s, gaugeOf(gauge, gauges), plate))
   },
 
   /** Moves a tip to where a ray meets the model; null where it meets nothing. */
-  moveTip(stilt: Stilt, origin: Vec3, direction: Vec3, visibleMm: Heights): Edited | null {
+  moveTip(stilt: StiltShape, origin: Vec3, direction: Vec3, visibleMm: Heights): Edited | null {
     const at = ready().castBetween(origin, direction, visibleMm)
     return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeFor(stilt, gauges), plate) : null
   },
 
   /** Moves a tip to the surface nearest to a point; null where there is none within a millimetre. */
-  moveTipNear(stilt: Stilt, point: Vec3): Edited | null {
+  moveTipNear(stilt: StiltShape, point: Vec3): Edited | null {
     const at = ready().nearest(point, 1)
     return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeFor(stilt, gauges), plate) : null
   },
 
-  moveFoot(stilt: Stilt, x: number, y: number): Edited {
+  moveFoot(stilt: StiltShape, x: number, y: number): Edited {
     return moveFoot(ready(), stilt, x, y, plate, GAP_FLOOR_MM)
   },
 
-  gap(stilt: Stilt): number {
-    return stilt.foot === 'none' ? 0 : gapOfPath(ready(), stilt.path, stilt.sizes, stilt.foot)
+  gap(stilt: StiltShape): number {
+    return stilt.foot === 'lost' ? 0 : gapOfPath(ready(), stilt.path, stilt.sizes, stilt.foot)
   },
 
-  /** Seats stilts anew on a new pose, which becomes the current one. */
-  reseat(placement: Placement, stilts: readonly Stilt[]): Reseated {
+  /** Seats stilts anew on a new pose, which becomes the current one; each in its place of the list. */
+  reseat(placement: Placement, stilts: readonly StiltShape[]): StiltShape[] {
     ready().setPlacement(placement)
     return reseatStilts(ready(), stilts, gauges, plate)
   },
@@ -136,18 +151,18 @@ const placeWorker = {
     return transfer(held, [held.buffer])
   },
 
-  /** The model as it was brought in, prepared, as a file. */
-  exportSource(name: string): Uint8Array {
-    const bytes = writeStl(mesh as Mesh, name)
+  /** A model as it was brought in, prepared, as a file. */
+  exportSource(name: string, buffer: ArrayBuffer): Uint8Array {
+    const bytes = writeStl(decodeMesh(buffer), name)
     return transfer(bytes, [bytes.buffer])
   },
 
   /** A file of what stands on the plate. */
-  exportFile(kind: 'stl' | 'stilts' | '3mf', stilts: readonly Stilt[], name: string): Uint8Array {
-    const support = solidOfStilts(stilts)
+  exportFile(kind: 'stl' | 'stilts' | '3mf', part: string, name: string): Uint8Array {
+    const shift = plateOf(plate.shift ?? NO_SHIFT), support = placeMesh(joinMeshes(plan.solids(part)), shift), model = (): Mesh => placeMesh(mesh as Mesh, after(shift, ready().placement))
     const bytes = kind === 'stilts' ? writeStl(support, name)
-      : kind === 'stl' ? writeStl(joinMeshes([placeMesh(mesh as Mesh, ready().placement), support]), name)
-        : write3mf([{ name: 'Model', mesh: placeMesh(mesh as Mesh, ready().placement) }, ...(support.triangles.length ? [{ name: 'Stilts', mesh: support }] : [])], name)
+      : kind === 'stl' ? writeStl(joinMeshes([model(), support]), name)
+        : write3mf([{ name: 'Model', mesh: model() }, ...(support.triangles.length ? [{ name: 'Stilts', mesh: support }] : [])], name)
     return transfer(bytes, [bytes.buffer])
   },
 }

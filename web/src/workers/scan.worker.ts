@@ -4,8 +4,9 @@ import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, type NotHeld } from '@oak-stilts/core/plan'
 import type { Placement } from '@oak-stilts/core/pose'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Ledge, type Raster, type ScanResult } from '@oak-stilts/core/scan'
-import { solidOfStilt, Surface, type Plate, type Stilt } from '@oak-stilts/core/stilts'
+import { Surface, type PlanRows, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
+import { PlanReplica, type PlanEdit } from './plan-replica'
 import { holdLife } from './supervised'
 
 /** What to hold: all that is open, or these islands, or one ledge. */
@@ -16,7 +17,7 @@ export interface HoldWhat {
 }
 
 export interface HoldAnswer {
-  readonly added: Stilt[]
+  readonly added: StiltShape[]
   readonly notHeld: NotHeld[]
 }
 
@@ -54,6 +55,7 @@ let placed = ''
 let result: ScanResult | null = null
 let newest = 0
 const pool = new BandPool()
+const plan = new PlanReplica()
 
 /** The first stage on all cores. */
 function makeBands(current: ModelScan, raster: Raster, placement: Placement, ticket: number, listener: ScanListener): Promise<boolean> {
@@ -83,8 +85,16 @@ const scanWorker = {
     pool.load(buffer)
   },
 
-  /** Scans model and stilts; null where a newer request or `cancel` ended it. */
-  async scan(raster: Raster, placement: Placement, settings: ScanSettings, stilts: readonly Stilt[], listener: ScanListener): Promise<ScanResult | null> {
+  /** Takes the plans of all parts, and then every edit of them. */
+  plan(rows: PlanRows): void {
+    plan.load(rows)
+  },
+  edit(edit: PlanEdit): void {
+    plan.edit(edit)
+  },
+
+  /** Scans a part with its stilts, where it stands by itself; null where a newer request or `cancel` ended it. */
+  async scan(raster: Raster, placement: Placement, settings: ScanSettings, part: string, listener: ScanListener): Promise<ScanResult | null> {
     const ticket = ++newest
     if (!mesh) throw new Error('No model is loaded.')
     if (keyOf(raster, placement) !== placed) listener.firstLook(firstLook(mesh, placement, settings))
@@ -93,7 +103,7 @@ const scanWorker = {
     if (fresh) {
       if (!(await makeBands(current, raster, placement, ticket, listener))) return null
     }
-    current.setStilts(stilts.map(solidOfStilt))
+    current.setStilts(plan.solids(part))
     let shown = performance.now()
     const steps = current.run()
     for (;;) {
@@ -141,14 +151,15 @@ const scanWorker = {
     return island ? islandOutline(scan, island.layer, island.component - scan.modelTree.graph.solidStarts[island.layer]) : null
   },
 
-  /** Holds open islands, or ledges as well; null where it was ended. Stilts of the plan come in, new ones go out. */
-  async hold(raster: Raster, placement: Placement, settings: ScanSettings, stilts: readonly Stilt[], gauges: readonly Gauge[], plate: Plate, what: HoldWhat, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
+  /** Holds open islands, or ledges as well; null where it was ended. Gives the stilts to add. */
+  async hold(raster: Raster, placement: Placement, settings: ScanSettings, part: string, gauges: readonly Gauge[], plate: Plate, what: HoldWhat, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
     const ticket = ++newest
     const current = prepare(raster, placement, settings)
-    current.setStilts(stilts.map(solidOfStilt))
+    const solids = plan.solids(part)
+    current.setStilts(solids)
     if (!surface) surface = new Surface(mesh as Mesh, placement)
     surface.setPlacement(placement)
-    const steps = holdOpenIslands(current, surface, stilts, { gauges, plate, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
+    const steps = holdOpenIslands(current, surface, solids, { gauges, plate, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
     let shown = 0, breathed = performance.now()
     for (;;) {
       const step = steps.next()

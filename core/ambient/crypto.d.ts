@@ -1,0 +1,3 @@
+// Random numbers, which page, worker and Node all have.
+
+declare const crypto: { getRandomValues(array: Uint8Array): Uint8Array }

@@ -1,0 +1,56 @@
+import { z } from 'zod'
+import { MeshReportSchema } from './mesh-report'
+import { count, finite, HashSchema, IdSchema, NameSchema } from './primitives'
+
+/** What was found in a mesh when it was brought in. */
+export const MeshSummarySchema = MeshReportSchema.extend({
+  /** Not counted by older versions. */
+  zippedEdges: count.default(0),
+  /** Its lowest part is a broad flat or a set of feet. */
+  looksStanding: z.boolean(),
+})
+export type MeshSummary = z.infer<typeof MeshSummarySchema>
+
+/** Where a part comes from. Both the file and the mesh that was prepared from it are kept by hash and never changed. */
+export const SourceSchema = z.object({
+  /** Null where the file was not kept, as by older versions. */
+  fileHash: HashSchema.nullable(),
+  fileName: z.string().max(255),
+  format: z.enum(['stl']),
+  meshHash: HashSchema,
+  /** The preparation that made the mesh: whatever names its triangles is good for this one only. */
+  prepareVersion: count,
+  summary: MeshSummarySchema,
+})
+export type Source = z.infer<typeof SourceSchema>
+
+const angle = finite.min(-360).max(360)
+
+/** How a part stands by itself: tilted, its lowest point at the lift. How it is turned on the plate is a matter of its copies. */
+export const TiltSchema = z.object({
+  tiltXDeg: angle,
+  tiltYDeg: angle,
+  liftMm: finite.min(0).max(200),
+})
+export type Tilt = z.infer<typeof TiltSchema>
+
+/** One part of a job: a source, and what is made of it. */
+export const PartSchema = z.object({
+  id: IdSchema,
+  name: NameSchema,
+  source: SourceSchema,
+  pose: TiltSchema,
+  /** Whether "keep on the plate or lift" was answered, or never had to be asked. */
+  poseSettled: z.boolean(),
+})
+export type Part = z.infer<typeof PartSchema>
+
+/** A part as it stands on the plate, with all its stilts: turned about the vertical through the middle of its stand, then moved by whole pixels. */
+export const CopySchema = z.object({
+  id: IdSchema,
+  part: IdSchema,
+  xPixels: z.number().int().min(-200000).max(200000),
+  yPixels: z.number().int().min(-200000).max(200000),
+  turnDeg: angle,
+})
+export type Copy = z.infer<typeof CopySchema>

@@ -1,0 +1,55 @@
+import type { Change, PlanBeam, PlanNode } from '@oak-stilts/core/contract'
+import type { Mesh } from '@oak-stilts/core/mesh'
+import { PlanIndex, solidOfStructure, type PlanRows } from '@oak-stilts/core/stilts'
+
+/** The rows of plans that a change puts and drops. */
+export interface PlanEdit {
+  readonly put: PlanRows
+  readonly drop: { readonly nodes: readonly string[]; readonly beams: readonly string[] }
+}
+
+/** What of a change concerns plans; null where nothing does. */
+export function planEditOf({ put, drop }: Pick<Change, 'put' | 'drop'>): PlanEdit | null {
+  const edit = { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }
+  return edit.put.nodes.length + edit.put.beams.length + edit.drop.nodes.length + edit.drop.beams.length > 0 ? edit : null
+}
+
+/** A worker's own copy of all plans of a job. It is told of edits, and makes solids anew only of what they touched. */
+export class PlanReplica {
+  #nodes = new Map<string, PlanNode>()
+  #beams = new Map<string, PlanBeam>()
+  #index = new PlanIndex(this.#nodes, this.#beams)
+  readonly #solids = new Map<string, { readonly version: number; readonly solid: Mesh }>()
+
+  load({ nodes, beams }: PlanRows): void {
+    this.#nodes = new Map(nodes.map(n => [n.id, n]))
+    this.#beams = new Map(beams.map(b => [b.id, b]))
+    this.#index = new PlanIndex(this.#nodes, this.#beams)
+    this.#solids.clear()
+  }
+
+  edit({ put, drop }: PlanEdit): void {
+    for (const id of drop.nodes) this.#nodes.delete(id)
+    for (const id of drop.beams) this.#beams.delete(id)
+    for (const n of put.nodes) this.#nodes.set(n.id, n)
+    for (const b of put.beams) this.#beams.set(b.id, b)
+    const { gone } = this.#index.touch([...drop.nodes, ...put.nodes.map(n => n.id)], [...drop.beams, ...put.beams.map(b => b.id)])
+    for (const id of gone) this.#solids.delete(id)
+  }
+
+  get index(): PlanIndex {
+    return this.#index
+  }
+
+  /** The solids of a part's structures. Those that no edit touched stay the same objects. */
+  solids(part: string): Mesh[] {
+    const out: Mesh[] = []
+    for (const structure of this.#index.structures().values()) {
+      if (structure.part !== part) continue
+      let known = this.#solids.get(structure.id)
+      if (known?.version !== structure.version) this.#solids.set(structure.id, (known = { version: structure.version, solid: solidOfStructure(this.#index, structure) }))
+      out.push(known.solid)
+    }
+    return out
+  }
+}
