@@ -9,6 +9,7 @@ const LADDER = {
   pose: ['mesh'],
   scan: ['mesh', 'pose', 'contract'],
   stilts: ['mesh', 'pose', 'contract'],
+  plate: ['mesh', 'pose', 'contract'],
   plan: ['mesh', 'pose', 'scan', 'stilts', 'contract'],
 }
 const rooms = Object.keys(LADDER)

@@ -1,0 +1,5 @@
+/** The plate: what of several parts and copies stands on it, reaches over its edge, or runs into each other. */
+export { Body } from './body'
+export { checkPlate, type PlateCheck, type StandingCopy, type StandingPart } from './check'
+export { convexHull, footprintOf, outlineOnPlate, outlinesMeet, type Footprint, type PlatePoint } from './footprint'
+export { freePlace, type PlateBox } from './free-place'
