@@ -31,3 +31,8 @@ export function lantern(): Uint8Array {
 export function plate(): Uint8Array {
   return writeStl(box([-12, -8, 0], [12, 8, 3]), 'plate')
 }
+
+/** A table on one leg, with a bud that hangs below its edge: small, and quick to hold. */
+export function table(): Uint8Array {
+  return writeStl(joinMeshes([box([-1.5, -1.5, 0], [1.5, 1.5, 8]), box([-6, -5, 8], [6, 5, 9.5]), sphere([4.5, 0, 5.5], 1.2, 24), box([4.2, -0.3, 6], [4.8, 0.3, 8.2])]), 'table')
+}

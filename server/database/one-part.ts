@@ -64,14 +64,15 @@ async function move(db: Transaction<Tables>, job: OlderJob, meshes: MeshReader):
     }
   }
   const pose = JSON.parse(job.pose) as OlderPose, printer = JSON.parse(job.printer) as OlderPrinter, { pixelMm } = printer
-  const part = 'part-1', name = plain(job.name)
+  // older than any that is made from now on
+  const part = '0-part', name = plain(job.name)
   const turned = pose.turnDeg === 0 ? null : turnBack(pose, pixelMm, meshes(job.mesh_hash))
   const plan = rowsOfOlder(await read<OlderNode>('plan_nodes'), await read<OlderBeam>('plan_beams'), { part, pose, toStand: turned?.toStand ?? (at => at) })
   await put('parts', [{
     id: part, name, poseSettled: job.pose_settled === 1, pose: { tiltXDeg: pose.tiltXDeg, tiltYDeg: pose.tiltYDeg, liftMm: pose.liftMm },
     source: { fileHash: null, fileName: `${name}.stl`, format: 'stl', meshHash: job.mesh_hash, prepareVersion: 1, summary: { zippedEdges: 0, ...(JSON.parse(job.mesh_summary) as object) } },
   } as { id: string }])
-  await put('copies', [{ id: 'copy-1', part, xPixels: turned?.xPixels ?? 0, yPixels: turned?.yPixels ?? 0, turnDeg: pose.turnDeg } as { id: string }])
+  await put('copies', [{ id: '0-copy', part, xPixels: turned?.xPixels ?? 0, yPixels: turned?.yPixels ?? 0, turnDeg: pose.turnDeg } as { id: string }])
   await put('nodes', plan.nodes)
   await put('beams', plan.beams)
   await put('waivers', (await read<{ id: string }>('waivers')).map(w => ({ ...w, part })))

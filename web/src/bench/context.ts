@@ -2,7 +2,7 @@ import { computed, shallowRef, type ShallowRef } from 'vue'
 import type { AnyPlanFile, Part, Tilt, Touched, Change } from '@oak-stilts/core/contract'
 import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
 import type { NotHeld } from '@oak-stilts/core/plan'
-import { NO_SHIFT, shiftOf, type Placement, type PlateShift } from '@oak-stilts/core/pose'
+import type { Placement } from '@oak-stilts/core/pose'
 import type { LayerPicture, Raster } from '@oak-stilts/core/scan'
 import { api } from '../api/client'
 import { useBenchStore } from '../stores/bench'
@@ -46,10 +46,8 @@ export function createContext() {
     return notHeld.value.find(n => n.kind === kind && Math.hypot(n.at[0] - at[0], n.at[1] - at[1], n.at[2] - at[2]) < 0.01)?.reason
   }
 
-  /** How the part stands on the plate. */
-  const shift = computed<PlateShift>(() => (store.copy && store.raster ? shiftOf(store.copy, store.raster.pixelMm) : NO_SHIFT))
   /** The plate as the part sees it. */
-  const plate = computed<Plate>(() => ({ widthMm: store.job?.printer.widthMm ?? 0, depthMm: store.job?.printer.depthMm ?? 0, shift: shift.value }))
+  const plate = computed<Plate>(() => ({ widthMm: store.job?.printer.widthMm ?? 0, depthMm: store.job?.printer.depthMm ?? 0, shift: state.shift }))
   /** Counts up with every change that makes another scan of the part. */
   const scanVersion = shallowRef(0)
 
@@ -77,7 +75,7 @@ export function createContext() {
     forgetting = setTimeout(() => (state.message = ''), MESSAGE_MS + MESSAGE_MS_A_LETTER * sentence.length)
   }
 
-  return { store, state, workers, model, placement, shift, plate, scanVersion, picture, outline, flyTo, otherPlan, notHeld, whyNotHeld, current, meshOf, say }
+  return { store, state, workers, model, placement, plate, scanVersion, picture, outline, flyTo, otherPlan, notHeld, whyNotHeld, current, meshOf, say }
 }
 
 /** Whether a change makes another scan of a part: its pose, its stilts, the raster, the limits. Where it stands on the plate does not. */

@@ -142,7 +142,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
 
   /** Leaves a finding as it is, for a reason; its state follows at once. */
   function waive(finding: Finding, reason: string): void {
-    if (finding.kind === 'lost' || !reason.trim()) return
+    if (finding.kind === 'lost' || finding.kind === 'outside' || finding.kind === 'overlap' || !reason.trim()) return
     const [x, y, z] = knownAt(finding)
     const { part, placement } = current(), at = unplacePoint(placement, [x, y, z])
     const waiver: Waiver = { id: newId(), part: part.id, kind: finding.kind, at: [at[0], at[1], at[2]], reason: reason.trim() }

@@ -1,10 +1,12 @@
 import { AnyPlanFileSchema, PLAN_FORMAT, type AnyPlanFile, type PlanFile } from '@oak-stilts/core/contract'
 import { signalsCsv } from '@oak-stilts/core/scan'
 import { fitOfPlan, readPlan as readRows } from '@oak-stilts/core/stilts'
+import type { StandingCopy } from '@oak-stilts/core/plate'
+import type { PlatePart } from '../workers/plate-bodies'
 import type { BenchContext } from './context'
 
 /** Files that leave the bench, and plans that come back to it. */
-export function createFiles({ store, state, model, otherPlan, current, say }: BenchContext) {
+export function createFiles({ store, state, model, otherPlan, current, say }: BenchContext, standing: (only: boolean) => Promise<{ parts: PlatePart[]; copies: StandingCopy[] }>) {
   function exportSignals(): void {
     const r = state.result
     if (!r) return
@@ -12,9 +14,10 @@ export function createFiles({ store, state, model, otherPlan, current, say }: Be
     say(`Written: ${r.signals.areaMm2.length.toLocaleString('en')} layers.`)
   }
 
-  async function exportFile(kind: 'stl' | 'stilts' | '3mf' | 'plan'): Promise<void> {
+  /** @param only the copy on the bench instead of the whole plate */
+  async function exportFile(kind: 'stl' | 'stilts' | '3mf' | 'plan', only = false): Promise<void> {
     const { job, part, raster, workers: w } = current()
-    const base = job.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'model'
+    const base = (only || (kind === 'plan' && store.parts.length > 1) ? `${job.name} - ${part.name}` : job.name).replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'model'
     if (kind === 'plan') {
       const { summary: { triangles, sizeMm }, meshHash } = part.source, index = store.plan()
       const mine = <R extends { readonly part: string }>(rows: Iterable<R>): R[] => [...rows].filter(r => r.part === part.id)
@@ -25,14 +28,15 @@ export function createFiles({ store, state, model, otherPlan, current, say }: Be
       download(new Blob([JSON.stringify(plan)], { type: 'application/json' }), `${base} - plan.json`)
       return
     }
-    if (kind === 'stilts' && store.stilts.every(s => s.foot === 'lost')) {
+    if (kind === 'stilts' && (only ? [part] : store.parts).every(p => store.stiltsOf(p.id).every(s => s.foot === 'lost'))) {
       say('There are no stilts to export yet.')
       return
     }
     state.busy = 'Writing the file'
     let bytes: Uint8Array
     try {
-      bytes = await w.place.exportFile(kind, part.id, base)
+      const { parts, copies } = await standing(only)
+      bytes = await w.place.exportFile(kind, parts, copies, base)
     } catch (error) {
       say(`The file could not be written: ${(error as Error).message}`)
       return

@@ -13,6 +13,8 @@ import { createFiles } from './files'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
 import { createScanning } from './scanning'
+import { createParts } from './parts'
+import { createPlate } from './plate'
 import { createWalking } from './walking'
 
 /** What the bench's components share: the model, its workers, and everything that can be done to the job. */
@@ -37,13 +39,15 @@ export function useBench(): Bench {
 
 function createBench() {
   const context = createContext()
-  const { store, state, workers, model, placement, shift, plate, scanVersion, picture, outline, flyTo, otherPlan, whyNotHeld, current, meshOf, say } = context
+  const { store, state, workers, model, placement, plate, scanVersion, picture, outline, flyTo, otherPlan, whyNotHeld, current, meshOf, say } = context
   const scanning = createScanning(context, () => holding.holding())
   const editing = createEditing(context)
   const holding = createHolding(context, editing.addStilts, scanning.rescan)
   const walking = createWalking(context)
-  const files = createFiles(context)
   const keeping = createKeeping(context)
+  const parts = createParts(context)
+  const onPlate = createPlate(context)
+  const files = createFiles(context, onPlate.standing)
   const stopWatching: (() => void)[] = []
   let newest = 0
 
@@ -57,6 +61,7 @@ function createBench() {
     goOn()
     await takePart(goOn)
     watchJob()
+    void onPlate.look()
     if (store.recovered === 'sent') say('Changes of your last visit that had not reached the server were sent now.')
     await scanning.rescan()
   }
@@ -122,6 +127,7 @@ function createBench() {
         if (ticket !== newest) throw new Superseded()
       })
       say('The scan had stopped working and was started again. Nothing was lost.')
+      void onPlate.look()
       await scanning.rescan()
     } catch (error) {
       if (error instanceof Superseded || error instanceof WorkerDied) return
@@ -170,6 +176,7 @@ function createBench() {
           void workers.value?.scan.edit(edit).catch(() => undefined)
           void workers.value?.place.edit(edit).catch(() => undefined)
           state.selectedStilts = state.selectedStilts.filter(id => store.stilts.some(s => s.id === id))
+          onPlate.lookSoon()
         }
         const sampled = store.raster !== raster
         raster = store.raster
@@ -187,6 +194,7 @@ function createBench() {
       watch(() => store.part?.id, id => {
         if (id !== shown?.id) void changePart()
       }),
+      watch([() => store.parts, () => store.copies, () => store.copy, () => store.job?.printer, () => store.raster, () => state.hiddenParts], () => void onPlate.look()),
       watch(plate, now => void workers.value?.place.setPlate(now).catch(() => undefined)),
       watch(() => state.playhead, () => void scanning.showLayer()),
       watch([() => state.finding, () => state.result?.stage], () => void scanning.showOutline()),
@@ -209,5 +217,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, placement, shift, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping }
+  return { model, placement, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...onPlate }
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NDropdown, NPopover } from 'naive-ui'
+import { NDropdown, NPopover, type DropdownOption } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { useDraft } from '../input/draft'
@@ -28,17 +28,18 @@ function rename(): void {
   else resetName()
 }
 
-const exportItems = [
-  { key: 'stl', label: 'Model with stilts, STL' },
-  { key: 'stilts', label: 'Stilts alone, STL' },
-  { key: '3mf', label: 'Model and stilts as two objects, 3MF' },
-  { key: 'plan', label: 'Plan of the stilts, JSON' },
-  { key: 'line', type: 'divider' },
-  { key: 'read', label: 'Load a plan' },
-]
+const exportItems = computed<DropdownOption[]>(() => {
+  const several = store.copies.length > 1, part = store.part?.name ?? 'the part'
+  return [
+    ...(several ? [{ key: 'stl', label: 'Whole plate, STL' }, { key: '3mf', label: 'Whole plate by objects, 3MF' }, { key: 'stilts', label: 'All stilts, STL' }, { key: 'line-1', type: 'divider' }, { key: 'part stl', label: `Only ${part}, STL` }, { key: 'part 3mf', label: `Only ${part}, 3MF` }]
+      : [{ key: 'stl', label: 'Model with stilts, STL' }, { key: 'stilts', label: 'Stilts alone, STL' }, { key: '3mf', label: 'Model and stilts as two objects, 3MF' }]),
+    { key: 'plan', label: several ? `Plan of ${part}, JSON` : 'Plan of the stilts, JSON' }, { key: 'line-2', type: 'divider' }, { key: 'read', label: 'Load a plan' },
+  ]
+})
 function choose(key: string): void {
+  const only = key.startsWith('part ')
   if (key === 'read') planFile.value?.click()
-  else void bench.exportFile(key as 'stl' | 'stilts' | '3mf' | 'plan')
+  else void bench.exportFile((only ? key.slice(5) : key) as 'stl' | 'stilts' | '3mf' | 'plan', only)
 }
 function takePlan(event: Event): void {
   const input = event.target as HTMLInputElement

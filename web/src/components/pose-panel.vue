@@ -4,6 +4,7 @@ import { placedBounds, type Pose } from '@oak-stilts/core/pose'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import { adviceFor } from '../stores/findings'
 import NumberField from './number-field.vue'
 
 const bench = useBench(), store = useJobStore(), state = useBenchStore()
@@ -33,14 +34,11 @@ const notes = computed(() => {
   if (m.cavities) out.push(`${m.cavities} closed ${m.cavities === 1 ? 'cavity' : 'cavities'} inside.`)
   return out
 })
-const outside = computed(() => {
-  const b = box.value, printer = store.job?.printer
-  if (!b || !printer) return null
-  const [width, depth] = [b.max[0] - b.min[0], b.max[1] - b.min[1]]
-  if (b.max[2] > printer.heightMm) return `The part reaches ${b.max[2].toFixed(1)} mm, more than this printer's ${printer.heightMm} mm. Tilt it.`
-  if (width > printer.widthMm || depth > printer.depthMm) return `The part takes ${width.toFixed(1)} × ${depth.toFixed(1)} mm, more than the plate's ${printer.widthMm} × ${printer.depthMm} mm. Turn or tilt it.`
-  return null
-})
+/** What is wrong with where the part stands, in words. */
+const misplaced = computed(() => state.worklist.findings.filter(f => f.copies?.includes(store.copy?.id ?? '')).map(f => `${f.name}, ${f.figure}. ${adviceFor(f).help}`))
+function move(xMm: number, yMm: number): void {
+  if (store.copy) bench.moveCopy(store.copy, xMm, yMm)
+}
 </script>
 
 <template>
@@ -56,9 +54,16 @@ const outside = computed(() => {
       <div class="line"><span>Lift</span><NumberField label="Lift" :values="[pose.liftMm]" :min="0" :max="200" :step="0.5" @change="set('liftMm', $event[0])" /></div>
       <div class="line"><span>Tilt about x</span><NumberField label="Tilt about x" unit="°" :digits="1" :values="[pose.tiltXDeg]" :min="-360" :max="360" :step="1" @change="set('tiltXDeg', $event[0])" /></div>
       <div class="line"><span>Tilt about y</span><NumberField label="Tilt about y" unit="°" :digits="1" :values="[pose.tiltYDeg]" :min="-360" :max="360" :step="1" @change="set('tiltYDeg', $event[0])" /></div>
-      <div class="line"><span>Turn about z</span><NumberField label="Turn about z" unit="°" :digits="1" :values="[pose.turnDeg]" :min="-360" :max="360" :step="1" @change="set('turnDeg', $event[0])" /></div>
-      <button class="plain-button" :disabled="pose.tiltXDeg === 0 && pose.tiltYDeg === 0 && pose.turnDeg === 0" @click="bench.setPose({ tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0 }, 'stand upright')">Stand upright</button>
+      <button class="plain-button" :disabled="pose.tiltXDeg === 0 && pose.tiltYDeg === 0" @click="bench.setPose({ tiltXDeg: 0, tiltYDeg: 0 }, 'stand upright')">Stand upright</button>
       <p class="quiet hint">Drag a ring on the stage to tilt or turn by hand. The lowest point always stands at the lift.</p>
+    </section>
+    <section v-if="store.copy" aria-label="On the plate">
+      <h2>On the plate</h2>
+      <div class="line"><span>Across, x</span><NumberField label="Across, x" :values="[state.shift.xMm]" :min="-2000" :max="2000" :step="1" @change="move($event[0], state.shift.yMm)" /></div>
+      <div class="line"><span>Along, y</span><NumberField label="Along, y" :values="[state.shift.yMm]" :min="-2000" :max="2000" :step="1" @change="move(state.shift.xMm, $event[0])" /></div>
+      <div class="line"><span>Turn about z</span><NumberField label="Turn about z" unit="°" :digits="1" :values="[pose.turnDeg]" :min="-360" :max="360" :step="1" @change="set('turnDeg', $event[0])" /></div>
+      <p v-for="m in misplaced" :key="m" class="hint warn" role="status" aria-label="Outside the plate">{{ m }}</p>
+      <p v-if="!misplaced.length" class="quiet hint">Stilts are carried along. Places are whole pixels.</p>
     </section>
     <section v-if="mesh">
       <h2>Mesh</h2>
@@ -70,7 +75,6 @@ const outside = computed(() => {
         <dt>Top of the part</dt><dd class="figure">{{ height === null ? '–' : `${height.toFixed(2)} mm` }}</dd>
       </dl>
       <p v-for="n in notes" :key="n" class="hint">{{ n }}</p>
-      <p v-if="outside" class="hint warn" role="status" aria-label="Outside the plate">{{ outside }}</p>
     </section>
   </aside>
 </template>

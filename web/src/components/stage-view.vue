@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
-import { plateOf } from '@oak-stilts/core/pose'
+import { plateOf, shiftOf } from '@oak-stilts/core/pose'
 import { api } from '../api/client'
 import { createPointer, type Pointer } from '../stage/pointer'
 import { NoWebGl, STANDARD_VIEWS } from '../stage/stage'
@@ -26,7 +26,10 @@ onMounted(() => {
     noWebGl.value = true
     return
   }
-  pointer.value = createPointer(scene, bench, () => props.view, place)
+  pointer.value = createPointer(scene, bench, () => props.view, () => {
+    place()
+    restand()
+  })
   show(scene, pointer.value)
 })
 
@@ -45,10 +48,8 @@ function show(own: StageScene, hand: Pointer): void {
     own.frame(standard, props.view === 'pose', false)
   }, { immediate: true })
   watch(() => bench.placement.value, place)
-  watch(() => bench.shift.value, shift => {
-    own.stage.setStand(plateOf(shift))
-    showRings()
-  }, { immediate: true })
+  watch([() => state.shift, () => props.view], restand, { immediate: true })
+  watch([() => bench.others.value, () => store.raster], () => own.beside.set(bench.others.value.map(o => ({ ...o, shift: shiftOf(o.copy, store.raster?.pixelMm ?? 0) }))), { immediate: true })
   watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' ? state.selectedStilts : []), { immediate: true })
   watch([() => state.shown, () => state.selectedFinding, () => state.firstLook, () => state.visibleMm], () => {
     const [low, high] = state.visibleMm
@@ -75,7 +76,16 @@ function show(own: StageScene, hand: Pointer): void {
   watch([() => state.layerLine, () => props.view], hand.hideTrace)
   watch([() => props.view, () => store.part?.pose, () => store.copy], showRings, { immediate: true })
   watch(() => props.view, whole)
+  watch(() => store.copy?.id, whole)
   watch(() => state.tool, hand.useTool)
+}
+
+/** Puts the copy where the job says it stands on the plate. */
+function restand(): void {
+  scene?.stage.setStand(plateOf(state.shift))
+  scene?.mover.set(state.shift.xMm, state.shift.yMm)
+  scene?.mover.setVisible(props.view === 'pose' && !!store.copy)
+  showRings()
 }
 
 /** Puts the model where the job says it stands. */

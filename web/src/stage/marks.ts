@@ -9,6 +9,8 @@ export const MARKS: Record<FindingKind, { readonly path: string; readonly color:
   sealed: { path: 'M4.6 2H11.4L14.8 8 11.4 14H4.6L1.2 8ZM8 5.6A2.4 2.4 0 1 0 8 10.4 2.4 2.4 0 1 0 8 5.6Z', color: PALETTE.cup, name: 'Sealed cavity', plural: 'Sealed cavities' },
   pool: { path: 'M8 1.4C10.8 5.6 13.2 7.8 13.2 10.4A5.2 4.6 0 0 1 2.8 10.4C2.8 7.8 5.2 5.6 8 1.4Z', color: PALETTE.cup, name: 'Pool', plural: 'Pools' },
   floating: { path: 'M6 1.5H10V8H14L8 14.5 2 8H6Z', color: PALETTE.ink, name: 'Floating stilt', plural: 'Floating stilts' },
+  outside: { path: 'M1.5 1.5H14.5V14.5H1.5ZM4 4V12H12V4Z', color: PALETTE.island, name: 'Out of the plate', plural: 'Out of the plate' },
+  overlap: { path: 'M1.5 1.5H10.5V5.5H14.5V14.5H5.5V10.5H1.5Z', color: PALETTE.island, name: 'Into another part', plural: 'Into another part' },
   lost: { path: 'M6 1.5H10V8H14L8 14.5 2 8H6Z', color: PALETTE.ink, name: 'Lost foot', plural: 'Lost feet' },
 }
 

@@ -21,6 +21,11 @@ interface RingDrag {
   readonly startPose: Pose
   pose?: Pose
 }
+interface MoveDrag {
+  readonly kind: 'move'
+  readonly start: { readonly xMm: number; readonly yMm: number }
+  to?: { readonly xMm: number; readonly yMm: number }
+}
 interface GripDrag {
   readonly kind: 'tip' | 'foot'
   readonly stilt: Stilt
@@ -40,12 +45,12 @@ const BEHIND_MM = 1.5
  * @param restore puts the model back to where the job says it stands
  */
 export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose' | 'hold', restore: () => void) {
-  const { stage, stilts, markers, rings } = scene
+  const { stage, stilts, markers, rings, mover } = scene
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
   const placing = createPlaceTool(scene, bench, state, trace.at)
   const cursor = ref('default')
-  let drag: RingDrag | GripDrag | null = null
+  let drag: RingDrag | MoveDrag | GripDrag | null = null
   let pressed: { x: number; y: number; button: number } | null = null
   // while placing, what is under a pointer that rests changes with the view
   let resting: PointerEvent | null = null, turned = false
@@ -65,13 +70,15 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     event.preventDefault()
   }
 
-  function grabbed(event: PointerEvent): RingDrag | GripDrag | null {
+  function grabbed(event: PointerEvent): RingDrag | MoveDrag | GripDrag | null {
     const ray = stage.rayAt(event.clientX, event.clientY)
     if (view() === 'hold') {
       const grip = stilts.gripAt(ray)
       const stilt = grip && store.stilts.find(s => s.id === state.selectedStilts[0])
       return stilt ? { kind: grip, stilt, settled: Promise.resolve() } : null
     }
+    const start = mover.pick(event.clientX, event.clientY) ? mover.onPlate(stage.plateRayAt(event.clientX, event.clientY)) : null
+    if (start) return { kind: 'move', start }
     const ring = store.job ? rings.pick(event.clientX, event.clientY) : null
     const angle = ring ? rings.angleAt(ring, stage.plateRayAt(event.clientX, event.clientY)) : null
     return ring && store.part && angle !== null ? { kind: 'ring', ring, startAngle: angle, startPose: { ...store.part.pose, turnDeg: store.copy?.turnDeg ?? 0 } } : null
@@ -79,6 +86,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
 
   function move(event: PointerEvent): void {
     if (drag?.kind === 'ring') dragRing(drag, event)
+    else if (drag?.kind === 'move') dragCopy(drag, event)
     else if (drag) drag.settled = dragGrip({ drag, event })
     else if (event.buttons === 0) hover(event)
   }
@@ -92,9 +100,10 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     }
     if (state.layerLine) trace.hover(event)
     if (view() === 'pose') {
-      const over = rings.pick(event.clientX, event.clientY)
+      const onMover = mover.pick(event.clientX, event.clientY), over = onMover ? null : rings.pick(event.clientX, event.clientY)
+      mover.highlight(onMover)
       rings.highlight(over)
-      cursor.value = over ? 'grab' : 'default'
+      cursor.value = onMover ? 'move' : over ? 'grab' : 'default'
       return
     }
     const ray = stage.rayAt(event.clientX, event.clientY)
@@ -113,12 +122,23 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     const value = Math.round((own.startPose[own.ring] + by) / grid) * grid
     own.pose = { ...own.startPose, [own.ring]: value }
     // a preview: points that cannot be the lowest are left out
-    if (own.ring === 'turnDeg') stage.setStand(plateOf({ ...bench.shift.value, turnDeg: value }))
+    if (own.ring === 'turnDeg') stage.setStand(plateOf({ ...state.shift, turnDeg: value }))
     else {
       scene.setPlacement(standOf(outerPoints(loaded.mesh.positions), own.pose, store.raster.pixelMm))
       stilts.setVisible(false)
     }
     state.verdict = `${own.ring === 'turnDeg' ? 'Turn about z' : own.ring === 'tiltXDeg' ? 'Tilt about x' : 'Tilt about y'} ${value.toFixed(grid < 1 ? 1 : 0)}°`
+  }
+
+  /** Moves the copy with the pointer, by whole pixels. */
+  function dragCopy(own: MoveDrag, event: PointerEvent): void {
+    const at = mover.onPlate(stage.plateRayAt(event.clientX, event.clientY)), pixelMm = store.raster?.pixelMm
+    if (!at || !pixelMm) return
+    const whole = (mm: number): number => Math.round(mm / pixelMm) * pixelMm
+    own.to = { xMm: whole(state.shift.xMm + at.xMm - own.start.xMm), yMm: whole(state.shift.yMm + at.yMm - own.start.yMm) }
+    stage.setStand(plateOf({ ...state.shift, ...own.to }))
+    mover.set(own.to.xMm, own.to.yMm)
+    state.verdict = `x ${own.to.xMm.toFixed(2)} mm, y ${own.to.yMm.toFixed(2)} mm`
   }
 
   // the newest place of the pointer is always answered, so that a grip ends where it was let go
@@ -139,22 +159,27 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     pressed = null
     const ended = drag
     if (!ended) {
-      if (click && event.button === 0 && view() === 'hold') await (state.tool === 'place' ? placing.click(event) : pick(event))
+      if (click && event.button === 0) await (view() === 'pose' ? pickPart(event) : state.tool === 'place' ? placing.click(event) : pick(event))
       return
     }
     drag = null
     stage.controls.enabled = true
     // a grip that was pressed and not moved only lay in the way of a click that places
-    if (click && ended.kind !== 'ring' && state.tool === 'place') {
+    if (click && (ended.kind === 'tip' || ended.kind === 'foot') && state.tool === 'place') {
       clearDrag()
       await placing.click(event)
       return
     }
-    if (ended.kind !== 'ring') {
+    if (ended.kind === 'tip' || ended.kind === 'foot') {
       await ended.settled
       if (ended.latest && store.stilts.includes(ended.stilt)) bench.putStilts(ended.kind === 'tip' ? 'move tip' : 'move foot', [{ stilt: ended.stilt, shape: ended.latest }])
     }
     clearDrag()
+    if (ended.kind === 'move') {
+      if (ended.to && store.copy) bench.moveCopy(store.copy, ended.to.xMm, ended.to.yMm)
+      else restore()
+      return
+    }
     if (ended.kind !== 'ring') return
     if (ended.pose) await bench.setPose({ [ended.ring]: ended.pose[ended.ring] }, ended.ring === 'turnDeg' ? 'turn' : 'tilt')
     else restore()
@@ -184,8 +209,21 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
       }
     }
     if (event.shiftKey) return
+    if (await pickPart(event)) return
     state.selectedStilts = []
     state.selectedFinding = null
+  }
+
+  /** Takes the part beside the one on the bench that was clicked on; gives whether there was one. */
+  async function pickPart(event: PointerEvent): Promise<boolean> {
+    if (bench.others.value.length === 0) return false
+    const { origin: o, direction: d } = stage.plateRayAt(event.clientX, event.clientY), ray = rayAt(stage, event)
+    const hit = await bench.copyAt([o.x, o.y, o.z], [d.x, d.y, d.z])
+    const own = hit && (await bench.workers().place.pick(ray.origin, ray.direction, state.visibleMm))
+    // what is clicked on is what is seen: the part on the bench may stand before it
+    if (!hit || (own && own.distanceMm <= hit.distanceMm)) return false
+    store.chosenCopy = hit.copy
+    return true
   }
 
   function wheel(event: WheelEvent): void {

@@ -3,6 +3,8 @@ import type { Mesh } from '@oak-stilts/core/mesh'
 import type { Placement, Pose } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
 import { LineLayer } from './line-layer'
+import { MoveHandle } from './move-handle'
+import { PlateLayer } from './plate-layer'
 import { MarkerLayer } from './marker-layer'
 import { ModelLayer } from './model-layer'
 import { plateLines, Stage, STANDARD_VIEWS } from './stage'
@@ -15,6 +17,10 @@ export class StageScene {
   readonly stilts: StiltLayer
   readonly markers: MarkerLayer
   readonly rings: TurnRings
+  /** Moves the copy on the plate. */
+  readonly mover: MoveHandle
+  /** What stands beside the part on the bench. */
+  readonly beside: PlateLayer
   /** Outline of the layer under the pointer. */
   readonly contour: LineLayer
   /** The part of it that hangs. */
@@ -29,6 +35,8 @@ export class StageScene {
     this.stilts = new StiltLayer(this.stage)
     this.markers = new MarkerLayer(this.stage)
     this.rings = new TurnRings(this.stage)
+    this.mover = new MoveHandle(this.stage)
+    this.beside = new PlateLayer(this.stage)
     this.contour = new LineLayer(this.stage, PALETTE.accent, false)
     this.contourHanging = new LineLayer(this.stage, PALETTE.island, false)
     this.outline = new LineLayer(this.stage, PALETTE.island, true)

@@ -1,8 +1,9 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { unplacePoint, type Placement, type Pose } from '@oak-stilts/core/pose'
+import type { PlateCheck } from '@oak-stilts/core/plate'
+import { inverseOf, NO_SHIFT, placePoint, plateOf, shiftOf, unplacePoint, type Placement, type PlateShift, type Pose } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
-import { NO_FILTER, OPEN_ONLY, passes, worklistOf, type Filter } from './findings'
+import { NO_FILTER, OPEN_ONLY, passes, plateFindings, worklistOf, type Filter } from './findings'
 import { useJobStore } from './job'
 
 export type Tool = 'select' | 'place'
@@ -81,9 +82,21 @@ export const useBenchStore = defineStore('bench', () => {
   const posing = shallowRef<Partial<Pose>>({})
 
   const layerMm = computed(() => job.raster?.layerMm ?? 0)
+  /** How the part stands on the plate. */
+  const shift = computed<PlateShift>(() => (job.copy && job.raster ? shiftOf(job.copy, job.raster.pixelMm) : NO_SHIFT))
+  /** What is wrong with how all copies stand on the plate; null before it was looked at. */
+  const plateCheck = shallowRef<PlateCheck | null>(null)
+  /** Parts that are not shown on the stage while another one is worked on. */
+  const hiddenParts = shallowRef<ReadonlySet<string>>(new Set())
+  /** Rows of the worklist about the plate; their places are in the stand of the part on the bench. */
+  const plateRows = computed(() => {
+    const back = inverseOf(plateOf(shift.value))
+    const nameOf = (copy: string): string => job.parts.find(p => p.id === job.copies.find(c => c.id === copy)?.part)?.name ?? ''
+    return plateFindings(plateCheck.value, nameOf, at => placePoint(back, [at[0], at[1], at[2]]), layerMm.value)
+  })
   const worklist = computed(() => {
     const m = placement.value
-    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at))
+    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at), plateRows.value)
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
@@ -145,5 +158,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, shift, plateCheck, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -1,10 +1,11 @@
 import type { Waiver } from '@oak-stilts/core/contract'
 import type { Cup, FloatingStilt, Island, IslandClass, Ledge, Pool, ScanResult } from '@oak-stilts/core/scan'
+import type { PlateCheck } from '@oak-stilts/core/plate'
 import type { Stilt } from '@oak-stilts/core/stilts'
 
-export type FindingKind = 'island' | 'ledge' | 'cup' | 'sealed' | 'pool' | 'floating' | 'lost'
+export type FindingKind = 'island' | 'ledge' | 'cup' | 'sealed' | 'pool' | 'floating' | 'lost' | 'outside' | 'overlap'
 export type ShownState = 'open' | 'partly' | 'settled' | 'waived'
-export const KINDS: readonly FindingKind[] = ['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'lost']
+export const KINDS: readonly FindingKind[] = ['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'lost', 'outside', 'overlap']
 export const STATES: readonly ShownState[] = ['open', 'partly', 'settled', 'waived']
 export const STATE_NAMES: Record<ShownState, string> = { open: 'open', partly: 'partly held', settled: 'settled', waived: 'waived' }
 
@@ -27,6 +28,8 @@ export interface Finding {
   /** Id of the stilt that it is about. */
   readonly stilt?: string
   readonly waiver?: Waiver
+  /** Copies on the plate that it is about. */
+  readonly copies?: readonly string[]
 }
 
 /** Which rows of the worklist are shown; null for all of a kind of thing. */
@@ -90,7 +93,7 @@ const POCKET_MM = 3
 
 /** Order of the worklist: what is lost, then what carries most; a large cup comes before details. The scan's own order holds within. */
 function weightOf(f: Finding): number {
-  if (f.kind === 'lost' || f.kind === 'floating') return 0
+  if (f.kind === 'lost' || f.kind === 'floating' || f.kind === 'outside' || f.kind === 'overlap') return 0
   if (f.island) return { body: 1, limb: 2, detail: 5, flake: 8 }[f.island.class]
   if (f.ledge) return f.ledge.areaMm2 >= LARGE_LEDGE_MM2 ? 3 : 6
   if (f.pool) return 7
@@ -106,10 +109,11 @@ type ToSource = (at: readonly [number, number, number]) => readonly [number, num
 
 /**
  * Everything the scan wants the person to look at, worst first, and stilts that lost their foot.
- * @param toSource from build coordinates to the part's own, in which waivers are kept
+ * @param toSource from the stand of the part to its own coordinates, in which waivers are kept
+ * @param plate what is wrong with how parts stand on the plate
  */
-export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], waivers: readonly Waiver[] = [], toSource: ToSource = at => at): Worklist {
-  const findings: Finding[] = []
+export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], waivers: readonly Waiver[] = [], toSource: ToSource = at => at, plate: readonly Finding[] = []): Worklist {
+  const findings: Finding[] = [...plate]
   for (const s of stilts) {
     if (s.foot === 'lost') findings.push({ key: `lost-${s.id}`, kind: 'lost', state: 'open', name: 'Lost foot', figure: `stilt ${s.number}`, layer: 0, lastLayer: 0, at: [s.path[0][0], s.path[0][1], s.path[0][2]], stilt: s.id })
   }
@@ -153,13 +157,24 @@ export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], 
   return { findings: judged, noted, bridges, pockets, open: judged.filter(f => OPEN_ONLY.includes(f.state)).length }
 }
 
+/** Rows for what is wrong with how copies stand on the plate. @param toStand from the plate to where marks are drawn */
+export function plateFindings(check: PlateCheck | null, nameOf: (copy: string) => string, toStand: (at: readonly [number, number, number]) => readonly [number, number, number], layerMm: number): Finding[] {
+  if (!check) return []
+  const layerOf = (at: readonly number[]): number => (layerMm > 0 ? Math.max(0, Math.floor(at[2] / layerMm)) : 0)
+  const row = (kind: 'outside' | 'overlap', key: string, name: string, figure: string, at: readonly [number, number, number], copies: readonly string[]): Finding => ({ key: `${kind}-${key}`, kind, state: 'open', name, figure, layer: layerOf(at), lastLayer: layerOf(at), at: toStand(at), copies })
+  return [
+    ...check.outside.map(o => row('outside', o.copy, 'Out of the plate', `${nameOf(o.copy)}, ${o.overMm > 0 ? `${o.overMm.toFixed(2)} mm over` : `${o.aboveMm.toFixed(2)} mm too high`}`, o.at, [o.copy])),
+    ...check.overlaps.map(o => row('overlap', o.copies.join('-'), 'Into another part', `${nameOf(o.copies[0])}, ${nameOf(o.copies[1])}`, o.at, o.copies)),
+  ]
+}
+
 /** The place that a finding is known by, whatever stilts have been placed under it since. */
 export function knownAt(f: Finding): readonly [number, number, number] {
   return f.ledge?.at ?? f.at
 }
 
 function waived(f: Finding, waivers: readonly Waiver[], toSource: ToSource): Finding {
-  if (f.kind === 'lost' || f.state === 'settled') return f
+  if (f.kind === 'lost' || f.kind === 'outside' || f.kind === 'overlap' || f.state === 'settled') return f
   const at = toSource(knownAt(f)), kind = f.kind
   const waiver = waivers.find(w => w.kind === kind && Math.hypot(w.at[0] - at[0], w.at[1] - at[1], w.at[2] - at[2]) <= SAME_PLACE_MM[kind])
   return waiver ? { ...f, state: 'waived', waiver } : f
@@ -190,6 +205,8 @@ export function adviceFor(finding: Finding): { why: string; help: string } {
   }
   if (finding.kind === 'sealed') return { why: 'This space is closed all around: liquid resin stays locked in and may burst the part later.', help: 'Make a drain hole into it before printing.' }
   if (finding.kind === 'pool') return { why: `As the part hangs from the plate, ${finding.figure} of resin stay in it and harden there or drip later.`, help: 'Tilt the part so that it drains, or make a hole at its lowest place as it hangs.' }
+  if (finding.kind === 'outside') return finding.figure.endsWith('too high') ? { why: 'It reaches higher than the printer can print; what is above is not made.', help: 'Tilt the part so that it lies lower, or choose a taller printer.' } : { why: 'It reaches over the edge of the plate; what is beyond is not printed.', help: 'Move or turn it on the plate, or choose a larger printer.' }
+  if (finding.kind === 'overlap') return { why: 'Both stand in the same place, and would print as one.', help: 'Move one of them away on the plate.' }
   if (finding.kind === 'floating') return { why: 'A stilt begins here in the air, so it prints on nothing.', help: 'Move its foot to the plate or delete it.' }
   return { why: 'After the change of pose this stilt found no way down, so it is kept but not printed.', help: 'Move its tip, change the pose, or delete it.' }
 }

@@ -47,8 +47,8 @@ export const useJobStore = defineStore('job', () => {
   /** Changes of earlier visits that the browser had no room for. */
   const missing = ref(0)
   const keeper = shallowRef<Keeper | null>(null)
-  /** The part that the bench works on. */
-  const chosenPart = ref<string | null>(null)
+  /** The copy, and by it the part, that the bench works on. */
+  const chosenCopy = ref<string | null>(null)
   let newest = 0
   /** Resolves once what a job left behind has been sent, or cannot be for now. */
   let leaving: Promise<void> = Promise.resolve()
@@ -60,9 +60,9 @@ export const useJobStore = defineStore('job', () => {
   }
   const parts = computed<readonly Part[]>(() => rowsOf('parts'))
   const copies = computed<readonly Copy[]>(() => rowsOf('copies'))
-  const part = computed<Part | null>(() => parts.value.find(p => p.id === chosenPart.value) ?? parts.value[0] ?? null)
-  /** The copy of the part that stands for it on the stage: the oldest. */
-  const copy = computed<Copy | null>(() => copies.value.find(c => c.part === part.value?.id) ?? null)
+  const copy = computed<Copy | null>(() => copies.value.find(c => c.id === chosenCopy.value) ?? copies.value[0] ?? null)
+  /** A part without a copy is not on the plate, and only there where no other is. */
+  const part = computed<Part | null>(() => parts.value.find(p => p.id === copy.value?.part) ?? parts.value[0] ?? null)
   const waivers = computed<readonly Waiver[]>(() => rowsOf('waivers').filter(w => w.part === part.value?.id))
   const stilts = computed<readonly Stilt[]>(() => stiltsOf(part.value?.id ?? ''))
   /** Pixel and layer of the job. */
@@ -155,7 +155,7 @@ export const useJobStore = defineStore('job', () => {
     job.value = null
     content = null
     index = null
-    chosenPart.value = null
+    chosenCopy.value = null
     for (const name of TABLE_NAMES) triggerRef(ticks[name])
     if (box) {
       const sent = Promise.race([box.flush().catch(() => undefined), new Promise<void>(resolve => setTimeout(resolve, LEAVING_MS))])
@@ -260,7 +260,7 @@ export const useJobStore = defineStore('job', () => {
   }
 
   return {
-    job, parts, copies, part, copy, chosenPart, raster, waivers, stilts, stiltsOf, plan, saveState, saveProblem, waiting, onlyHere, undoLabel, redoLabel, recovered, apart, missing,
+    job, parts, copies, part, copy, chosenCopy, raster, waivers, stilts, stiltsOf, plan, saveState, saveProblem, waiting, onlyHere, undoLabel, redoLabel, recovered, apart, missing,
     open, close, forgetApart, copyInto, snapshot, abandon, apply, undo, redo, onChange, stiltChange,
     flush: () => outbox.value?.flush() ?? Promise.resolve(), leave: () => outbox.value?.leave(), left: () => leaving,
   }

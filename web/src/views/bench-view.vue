@@ -8,6 +8,7 @@ import FindingSheet from '../components/finding-sheet.vue'
 import KeySheet from '../components/key-sheet.vue'
 import LayerPicture from '../components/layer-picture.vue'
 import LayerTrack from '../components/layer-track.vue'
+import PartsPanel from '../components/parts-panel.vue'
 import PosePanel from '../components/pose-panel.vue'
 import SaveTrouble from '../components/save-trouble.vue'
 import SignalsTable from '../components/signals-table.vue'
@@ -198,8 +199,11 @@ function reload(): void {
       <RouterLink to="/jobs">Back to all jobs</RouterLink>
     </main>
     <main v-else class="middle">
-      <WorklistPanel v-if="view === 'hold'" />
-      <PosePanel v-else />
+      <div class="left">
+        <PartsPanel v-if="store.job" />
+        <WorklistPanel v-if="view === 'hold'" />
+        <PosePanel v-else />
+      </div>
       <div class="center">
         <StageView v-if="store.job" ref="stage" :key="store.job.id" :view="view"><p v-if="!bench.model.value" class="loading quiet" role="status">Loading the model</p></StageView>
         <div v-else class="loading quiet" role="status">Opening the job</div>
@@ -228,6 +232,8 @@ function reload(): void {
 <style scoped>
 .bench { display: grid; grid-template-rows: 44px 1fr auto; height: 100%; position: relative; }
 .middle { display: grid; grid-template-columns: 240px 1fr 340px; min-height: 0; }
+.left { display: grid; grid-template-rows: auto 1fr; min-height: 0; }
+.left > :only-child { grid-row: 2; }
 .center { display: grid; grid-template-rows: 1fr 36px; min-width: 0; min-height: 0; }
 .sheet { display: flex; flex-direction: column; background: var(--panel); border-left: 1px solid var(--divider); min-height: 0; }
 .detail { flex: 1; overflow-y: auto; min-height: 0; }

@@ -1,8 +1,10 @@
 import { expose, transfer } from 'comlink'
 import type { Gauge } from '@oak-stilts/core/contract'
 import { decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
-import { after, NO_SHIFT, placeMesh, plateOf, type Placement } from '@oak-stilts/core/pose'
+import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
+import { after, placeMesh, plateOf, type Placement } from '@oak-stilts/core/pose'
 import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type PlanRows, type Plate, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
 import { holdLife } from './supervised'
 
@@ -19,6 +21,7 @@ let surface: Surface | null = null
 let gauges: readonly Gauge[] = []
 let plate: Plate = { widthMm: 100, depthMm: 100 }
 const plan = new PlanReplica()
+const plateBodies = new PlateBodies()
 
 function ready(): Surface {
   if (!surface) throw new Error('No model is loaded.')
@@ -151,18 +154,43 @@ const placeWorker = {
     return transfer(held, [held.buffer])
   },
 
+  /** Takes a model of the job, whichever part it belongs to. */
+  addMesh(hash: string, buffer: ArrayBuffer): void {
+    plateBodies.add(hash, decodeMesh(buffer))
+  },
+
+  /** Whether all copies stand on the plate and clear of each other. Their models have to be there. */
+  checkPlate(parts: readonly PlatePart[], copies: readonly StandingCopy[], printer: { readonly widthMm: number; readonly depthMm: number; readonly heightMm: number }): PlateCheck {
+    return checkPlate(parts.map(p => plateBodies.standing(p, plan)), copies, printer)
+  },
+
+  /** The copy that a ray on the plate meets first, and how far away; null for none. */
+  pickCopy(origin: Vec3, direction: Vec3, parts: readonly PlatePart[], copies: readonly StandingCopy[]): { copy: string; distanceMm: number } | null {
+    return plateBodies.pick(origin, direction, parts.map(p => plateBodies.standing(p, plan)), copies)
+  },
+
+  /** The stilts of a part as one mesh, in its stand. */
+  supportMesh(part: string): Mesh {
+    const joined = joinMeshes(plan.solids(part))
+    return transfer(joined, [joined.positions.buffer, joined.triangles.buffer])
+  },
+
   /** A model as it was brought in, prepared, as a file. */
   exportSource(name: string, buffer: ArrayBuffer): Uint8Array {
     const bytes = writeStl(decodeMesh(buffer), name)
     return transfer(bytes, [bytes.buffer])
   },
 
-  /** A file of what stands on the plate. */
-  exportFile(kind: 'stl' | 'stilts' | '3mf', part: string, name: string): Uint8Array {
-    const shift = plateOf(plate.shift ?? NO_SHIFT), support = placeMesh(joinMeshes(plan.solids(part)), shift), model = (): Mesh => placeMesh(mesh as Mesh, after(shift, ready().placement))
+  /** A file of copies as they stand on the plate. Their models have to be there. */
+  exportFile(kind: 'stl' | 'stilts' | '3mf', parts: readonly PlatePart[], copies: readonly StandingCopy[], name: string): Uint8Array {
+    const standing = copies.flatMap(({ part, shift }) => {
+      const of = parts.find(p => p.id === part), plate = plateOf(shift)
+      return of ? [{ model: (): Mesh => placeMesh(plateBodies.mesh(of), after(plate, of.stand)), support: placeMesh(joinMeshes(plan.solids(part)), plate) }] : []
+    })
+    const support = joinMeshes(standing.map(s => s.support)), named = (what: string, i: number): string => (standing.length > 1 ? `${what} ${i + 1}` : what)
     const bytes = kind === 'stilts' ? writeStl(support, name)
-      : kind === 'stl' ? writeStl(joinMeshes([model(), support]), name)
-        : write3mf([{ name: 'Model', mesh: model() }, ...(support.triangles.length ? [{ name: 'Stilts', mesh: support }] : [])], name)
+      : kind === 'stl' ? writeStl(joinMeshes([...standing.map(s => s.model()), support]), name)
+        : write3mf(standing.flatMap((s, i) => [{ name: named('Model', i), mesh: s.model() }, ...(s.support.triangles.length ? [{ name: named('Stilts', i), mesh: s.support }] : [])]), name)
     return transfer(bytes, [bytes.buffer])
   },
 }

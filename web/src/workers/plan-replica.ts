@@ -37,8 +37,15 @@ export class PlanReplica {
     for (const id of gone) this.#solids.delete(id)
   }
 
-  get index(): PlanIndex {
-    return this.#index
+  /** Another text for every state of the stilts of a part. */
+  stateOf(part: string): string {
+    let count = 0, newest = 0
+    for (const s of this.#index.structures().values()) {
+      if (s.part !== part) continue
+      count++
+      newest = Math.max(newest, s.version)
+    }
+    return `${count} ${newest}`
   }
 
   /** The solids of a part's structures. Those that no edit touched stay the same objects. */

@@ -1,0 +1,114 @@
+import { shallowRef } from 'vue'
+import { newId, type Change, type Copy, type Part, type PlanBeam, type PlanNode } from '@oak-stilts/core/contract'
+import { freePlace, type PlatePoint } from '@oak-stilts/core/plate'
+import { api } from '../api/client'
+import type { BenchContext } from './context'
+
+/** Farthest from the plate's middle that a copy may be put, mm. */
+const FARTHEST_MM = 2000
+
+/** Parts of the job and their copies on the plate: brought in, named, copied, moved, deleted. Each is one step of undo. */
+export function createParts({ store, state, say }: BenchContext) {
+  /** The file that is being brought in, and the share of it that was sent. */
+  const adding = shallowRef<{ readonly name: string; readonly share: number } | null>(null)
+
+  /** Where a copy of this size has room on the plate, in whole pixels; in the middle where there is none. */
+  function roomFor(size: PlatePoint): Pick<Copy, 'xPixels' | 'yPixels'> {
+    const { job, raster } = store
+    const at = job && raster ? freePlace(size, state.plateCheck?.boxes ?? [], job.printer) : null
+    return at && raster ? { xPixels: Math.round(at[0] / raster.pixelMm), yPixels: Math.round(at[1] / raster.pixelMm) } : { xPixels: 0, yPixels: 0 }
+  }
+  /** How much of the plate a copy takes, mm. */
+  function sizeOf(copy: Copy): PlatePoint {
+    const box = state.plateCheck?.boxes.find(b => b.copy === copy.id)
+    return box ? [box.max[0] - box.min[0], box.max[1] - box.min[1]] : [10, 10]
+  }
+
+  /** Brings a file in as another part of this job, and takes it onto the bench. */
+  async function addPart(file: File): Promise<void> {
+    const { job } = store
+    if (!job || adding.value) return
+    adding.value = { name: file.name, share: 0 }
+    try {
+      const brought = await api.addPart(job.id, file, share => (adding.value = { name: file.name, share }))
+      if (store.job?.id !== job.id) return
+      const part: Part = { ...brought, id: newId() }, [width, depth] = brought.source.summary.sizeMm
+      const copy: Copy = { id: newId(), part: part.id, turnDeg: 0, ...roomFor([width, depth]) }
+      store.apply({ label: 'add a part', put: { parts: [part], copies: [copy] } })
+      store.chosenCopy = copy.id
+      say(`${part.name} was added.`)
+    } catch (error) {
+      say(`${file.name} was not brought in. ${(error as Error).message}`)
+    } finally {
+      adding.value = null
+    }
+  }
+
+  function renamePart(part: Part, name: string): void {
+    const wanted = name.trim()
+    if (wanted && wanted !== part.name) store.apply({ label: 'rename a part', put: { parts: [{ ...part, name: wanted.slice(0, 120) }] } })
+  }
+
+  /** Another copy of a part on the plate: the same pose and stilts, now and later. */
+  function addCopy(copy: Copy): void {
+    const another: Copy = { ...copy, id: newId(), ...roomFor(sizeOf(copy)) }
+    store.apply({ label: 'add a copy', put: { copies: [another] } })
+    store.chosenCopy = another.id
+  }
+
+  /** A part of its own that begins as another one is now, stilts and waivers included. */
+  function duplicate(part: Part, copy: Copy): void {
+    const fresh = newId(), index = store.plan(), ids = new Map<string, string>()
+    const nodes: PlanNode[] = [], beams: PlanBeam[] = []
+    for (const n of index.nodes.values()) {
+      if (n.part !== part.id) continue
+      ids.set(n.id, newId())
+      nodes.push({ ...n, id: ids.get(n.id) as string, part: fresh })
+    }
+    for (const b of index.beams.values()) if (b.part === part.id) beams.push({ ...b, id: newId(), part: fresh, from: ids.get(b.from) ?? b.from, to: ids.get(b.to) ?? b.to })
+    const another: Copy = { ...copy, id: newId(), part: fresh, ...roomFor(sizeOf(copy)) }
+    const waivers = store.snapshot().tables.waivers
+    store.apply({
+      label: 'duplicate a part',
+      put: { parts: [{ ...part, id: fresh, name: `${part.name.slice(0, 110)} (2)` }], copies: [another], nodes, beams, waivers: [...waivers.values()].filter(w => w.part === part.id).map(w => ({ ...w, id: newId(), part: fresh })) },
+    })
+    store.chosenCopy = another.id
+  }
+
+  /** Deletes a copy; with the last one of a part, the part and all that is its. The last part of a job stays. */
+  function removeCopy(copy: Copy): void {
+    const same = store.copies.filter(c => c.part === copy.part)
+    if (same.length > 1) {
+      store.apply({ label: 'delete a copy', drop: { copies: [copy.id] } })
+      return
+    }
+    if (store.parts.length < 2) {
+      say('A job has one part at least. Add another one first, or delete the job.')
+      return
+    }
+    const part = store.parts.find(p => p.id === copy.part), { tables } = store.snapshot()
+    const of = (rows: ReadonlyMap<string, { readonly id: string; readonly part: string }>): string[] => [...rows.values()].filter(r => r.part === copy.part).map(r => r.id)
+    const drop: Change['drop'] = { waivers: of(tables.waivers), beams: of(tables.beams), nodes: of(tables.nodes), copies: of(tables.copies), parts: [copy.part] }
+    store.apply({ label: 'delete a part', drop })
+    say(`${part?.name ?? 'The part'} was deleted with its stilts. Undo brings it back.`)
+  }
+
+  /** Moves a copy on the plate, to whole pixels, mm. */
+  function moveCopy(copy: Copy, xMm: number, yMm: number): void {
+    const { raster } = store
+    if (!raster) return
+    const pixels = (mm: number): number => Math.round(Math.max(-FARTHEST_MM, Math.min(FARTHEST_MM, mm)) / raster.pixelMm) || 0
+    const moved = { ...copy, xPixels: pixels(xMm), yPixels: pixels(yMm) }
+    if (moved.xPixels !== copy.xPixels || moved.yPixels !== copy.yPixels) store.apply({ label: 'move on the plate', put: { copies: [moved] } })
+  }
+
+  /** Shows or hides a part while another one is on the bench. */
+  function setHidden(part: Part, hidden: boolean): void {
+    const next = new Set(state.hiddenParts)
+    if (hidden) next.add(part.id)
+    else next.delete(part.id)
+    state.hiddenParts = next
+  }
+
+  return { adding, addPart, renamePart, addCopy, duplicate, removeCopy, moveCopy, setHidden }
+}

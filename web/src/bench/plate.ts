@@ -1,0 +1,114 @@
+import { shallowRef, type ShallowRef } from 'vue'
+import type { Copy, Part } from '@oak-stilts/core/contract'
+import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
+import type { StandingCopy } from '@oak-stilts/core/plate'
+import { shiftOf, standOf, type Placement } from '@oak-stilts/core/pose'
+import type { Workers } from '../workers/clients'
+import type { PlatePart } from '../workers/plate-bodies'
+import { WorkerDied } from '../workers/supervised'
+import type { BenchContext } from './context'
+
+/** A copy that stands beside the one on the bench. */
+export interface OtherCopy {
+  readonly copy: Copy
+  readonly part: Part
+  readonly mesh: Mesh
+  readonly stand: Placement
+  readonly stilts: Mesh
+}
+
+/** Edits that follow within this time are looked at together, ms. */
+const CALM_MS = 250
+
+/** Keeps up what stands on the plate besides the part on the bench, and whether all of it has its place. */
+export function createPlate({ store, state, workers, meshOf, say }: BenchContext) {
+  const others: ShallowRef<readonly OtherCopy[]> = shallowRef([])
+  const decoded = new WeakMap<ArrayBuffer, Mesh>()
+  const stands = new WeakMap<Part, { readonly pixelMm: number; readonly stand: Placement }>()
+  /** What each start of the workers has been given. */
+  let given: { readonly workers: Workers; readonly hashes: Set<string> } | null = null
+
+  async function partsNow(w: Workers): Promise<{ part: Part; mesh: Mesh; plate: PlatePart }[]> {
+    if (given?.workers !== w) given = { workers: w, hashes: new Set() }
+    const out: { part: Part; mesh: Mesh; plate: PlatePart }[] = []
+    const pixelMm = store.raster?.pixelMm ?? 0
+    for (const part of store.parts) {
+      const { meshHash } = part.source, buffer = await meshOf(meshHash)
+      let mesh = decoded.get(buffer)
+      if (!mesh) decoded.set(buffer, (mesh = decodeMesh(buffer)))
+      if (!given.hashes.has(meshHash)) {
+        given.hashes.add(meshHash)
+        await w.place.addMesh(meshHash, buffer)
+      }
+      let known = stands.get(part)
+      if (known?.pixelMm !== pixelMm) stands.set(part, (known = { pixelMm, stand: standOf(mesh.positions, part.pose, pixelMm) }))
+      out.push({ part, mesh, plate: { id: part.id, meshHash, stand: known.stand } })
+    }
+    return out
+  }
+  function copiesNow(): StandingCopy[] {
+    const pixelMm = store.raster?.pixelMm ?? 0
+    return store.copies.map(c => ({ id: c.id, part: c.part, shift: shiftOf(c, pixelMm) }))
+  }
+
+  let due: ReturnType<typeof setTimeout> | undefined
+  /** Looks at the plate once edits have come to rest. */
+  function lookSoon(): void {
+    clearTimeout(due)
+    due = setTimeout(() => void look(), CALM_MS)
+  }
+
+  let running = false, again = false
+  /** Looks at the plate as it is now; asked while one look is under way, it looks once more after that. */
+  async function look(): Promise<void> {
+    if (running) {
+      again = true
+      return
+    }
+    running = true
+    try {
+      do {
+        again = false
+        await lookOnce()
+      } while (again)
+    } catch (error) {
+      // workers that died are started again, and then it is looked at anew
+      if (!(error instanceof WorkerDied)) say(`The plate could not be looked at: ${(error as Error).message}`)
+    } finally {
+      running = false
+    }
+  }
+  async function lookOnce(): Promise<void> {
+    const w = workers.value, { job } = store
+    if (!w || !job) return
+    const parts = await partsNow(w), copies = copiesNow(), { widthMm, depthMm, heightMm } = job.printer
+    const isCurrent = (): boolean => workers.value === w && store.job?.id === job.id
+    if (!isCurrent()) return
+    const check = await w.place.checkPlate(parts.map(p => p.plate), copies, { widthMm, depthMm, heightMm })
+    const beside = store.copies.filter(c => c.id !== store.copy?.id)
+    const solids = new Map<string, Mesh>()
+    for (const id of new Set(beside.map(c => c.part))) solids.set(id, await w.place.supportMesh(id))
+    if (!isCurrent()) return
+    state.plateCheck = check
+    others.value = beside.flatMap((copy): OtherCopy[] => {
+      const of = parts.find(p => p.part.id === copy.part), stilts = solids.get(copy.part)
+      return of && stilts && !state.hiddenParts.has(copy.part) ? [{ copy, part: of.part, mesh: of.mesh, stand: of.plate.stand, stilts }] : []
+    })
+  }
+
+  /** What is to be exported: all copies, or only the one on the bench. */
+  async function standing(only: boolean): Promise<{ parts: PlatePart[]; copies: StandingCopy[] }> {
+    const w = workers.value
+    if (!w) throw new Error('No job is open.')
+    return { parts: (await partsNow(w)).map(p => p.plate), copies: copiesNow().filter(c => !only || c.id === store.copy?.id) }
+  }
+
+  /** The copy beside the one on the bench that a ray on the plate meets; null for none. */
+  async function copyAt(origin: Vec3, direction: Vec3): Promise<{ copy: string; distanceMm: number } | null> {
+    const w = workers.value, beside = copiesNow().filter(c => c.id !== store.copy?.id && !state.hiddenParts.has(c.part))
+    if (!w || beside.length === 0) return null
+    return w.place.pickCopy(origin, direction, (await partsNow(w)).map(p => p.plate), beside)
+  }
+
+  return { others, look, lookSoon, copyAt, standing }
+}

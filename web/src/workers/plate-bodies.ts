@@ -1,0 +1,81 @@
+import { joinMeshes, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
+import { Body, convexHull, footprintOf, type Footprint, type StandingCopy, type StandingPart } from '@oak-stilts/core/plate'
+import { after, AS_IS, plateOf, type Placement } from '@oak-stilts/core/pose'
+import type { PlanReplica } from './plan-replica'
+
+/** A part as it stands by itself, and its model by hash. */
+export interface PlatePart {
+  readonly id: string
+  readonly meshHash: string
+  readonly stand: Placement
+}
+
+/** What was made for a part: its outline for as long as it stands as it does, all of it for as long as its stilts stay as well. */
+interface Made {
+  readonly modelKey: string
+  readonly model: Footprint
+  readonly stiltKey: string
+  readonly footprint: Footprint
+  /** What its stilts are, as one mesh. */
+  readonly stilts: Mesh
+  stiltBody?: Body | null
+}
+
+/** Bodies and footprints of all parts on the plate. Trees are only made once two outlines meet, or something is pointed at. */
+export class PlateBodies {
+  readonly #meshes = new Map<string, Mesh>()
+  readonly #models = new Map<string, Body>()
+  readonly #made = new Map<string, Made>()
+
+  add(hash: string, mesh: Mesh): void {
+    this.#meshes.set(hash, mesh)
+  }
+
+  /** @throws Error where the model is not there */
+  mesh({ meshHash }: Pick<PlatePart, 'meshHash'>): Mesh {
+    const mesh = this.#meshes.get(meshHash)
+    if (!mesh) throw new Error('This model is not loaded.')
+    return mesh
+  }
+
+  /** @throws Error where the model is not there */
+  standing({ id, meshHash, stand }: PlatePart, plan: PlanReplica): StandingPart {
+    const mesh = this.mesh({ meshHash })
+    const modelKey = `${meshHash} ${stand.join()}`, stiltKey = plan.stateOf(id)
+    let made = this.#made.get(id)
+    if (made?.modelKey !== modelKey || made.stiltKey !== stiltKey) {
+      const own = made?.modelKey === modelKey ? made.model : footprintOf([{ mesh, placement: stand }])
+      const stilts = joinMeshes(plan.solids(id)), theirs = footprintOf([{ mesh: stilts, placement: AS_IS }])
+      made = { modelKey, model: own, stiltKey, stilts, footprint: { outline: convexHull([...own.outline, ...theirs.outline]), topMm: Math.max(own.topMm, theirs.topMm) } }
+      this.#made.set(id, made)
+    }
+    const own = made
+    const model = (): Body => {
+      let body = this.#models.get(meshHash)
+      if (!body) this.#models.set(meshHash, (body = new Body(mesh)))
+      return body
+    }
+    return {
+      id, stand, footprint: own.footprint,
+      get model() {
+        return model()
+      },
+      get stilts() {
+        own.stiltBody ??= own.stilts.triangles.length > 0 ? new Body(own.stilts) : null
+        return own.stiltBody
+      },
+    }
+  }
+
+  /** The copy whose part or stilts a ray meets first. @param direction of length 1 */
+  pick(origin: Vec3, direction: Vec3, parts: readonly StandingPart[], copies: readonly StandingCopy[]): { copy: string; distanceMm: number } | null {
+    let best: { copy: string; distanceMm: number } | null = null
+    for (const { id, part, shift } of copies) {
+      const standing = parts.find(p => p.id === part), plate = plateOf(shift)
+      if (!standing) continue
+      const distanceMm = Math.min(standing.model.cast(origin, direction, after(plate, standing.stand)), standing.stilts?.cast(origin, direction, plate) ?? Infinity)
+      if (distanceMm < (best?.distanceMm ?? Infinity)) best = { copy: id, distanceMm }
+    }
+    return best
+  }
+}
