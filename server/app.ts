@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import express, { type Express } from 'express'
+import { kitRoutes } from './api/kit'
 import { jobRoutes, meshRoutes, type Stores } from './api/jobs'
 import { openApiDocument } from './api/openapi'
 import { ProblemError, problemHandler } from './api/problem'
@@ -38,6 +39,7 @@ export function createApp({ stores, pageFolder, hosts, log }: AppOptions): Expre
   app.get('/api/openapi.json', (_request, response) => void response.json(openApiDocument()))
   app.use('/api/jobs', jobRoutes(stores))
   app.use('/api/meshes', meshRoutes(stores))
+  app.use('/api/kit', kitRoutes(stores.kit))
   app.use('/api', () => {
     throw new ProblemError(404, 'not-found', 'Not found', 'There is nothing under this address.')
   })

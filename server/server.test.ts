@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import Ajv from 'ajv/dist/2020'
 import { sql } from 'kysely'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { DEFAULT_SETTINGS, pixelMmOf, type Edit, type History, type Job, type Problem } from '@oak-stilts/core/contract'
+import { DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, type Edit, type History, type KitEntry, type Job, type Problem } from '@oak-stilts/core/contract'
 import { writeStl, type Vec3 } from '../core/mesh'
 import { placementOf, placePoint, plateOf, shiftOf, standOf, unplacePoint } from '../core/pose'
 import { PlanIndex } from '../core/stilts'
@@ -148,6 +148,30 @@ describe('jobs over the API', () => {
     const ok = await fetch(`${server.url}/api/jobs`)
     expect(ok.headers.get('cross-origin-embedder-policy')).toBe('require-corp')
     expect(ok.headers.get('content-security-policy')).toContain("script-src 'self' 'wasm-unsafe-eval'")
+  })
+})
+
+describe('the kit', () => {
+  const put = (body: unknown): Promise<Response> => fetch(`${server.url}/api/kit`, { method: 'PUT', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })
+  const list = async (): Promise<KitEntry[]> => (await (await fetch(`${server.url}/api/kit`)).json()) as KitEntry[]
+  const printer: KitEntry = { id: 'p1', kind: 'printer', printer: { ...DEFAULT_PRINTER, name: 'Mine' } }, resin: KitEntry = { id: 'r1', kind: 'resin', resin: { ...DEFAULT_RESIN, name: 'Mine', webMm: 0.7 } }
+  it('keeps own printers and resins over a restart, changes and deletes them', async () => {
+    expect(await list()).toEqual([])
+    expect((await put([printer, resin])).status).toBe(204)
+    expect((await put([{ ...printer, printer: { ...printer.printer, heightMm: 99 } }])).status).toBe(204)
+    await server.close()
+    server = await start()
+    expect(await list()).toEqual([{ ...printer, printer: { ...printer.printer, heightMm: 99 } }, resin])
+    expect((await fetch(`${server.url}/api/kit/p1`, { method: 'DELETE' })).status).toBe(204)
+    expect((await fetch(`${server.url}/api/kit/p1`, { method: 'DELETE' })).status).toBe(404)
+    expect(await list()).toEqual([resin])
+  })
+  it('takes all or nothing, and says what is wrong', async () => {
+    const oblong = { id: 'p2', kind: 'printer', printer: { ...DEFAULT_PRINTER, name: 'Oblong', pixelsY: 700 } }
+    const answer = await put([printer, oblong])
+    expect([answer.status, ((await answer.json()) as Problem).detail]).toEqual([400, expect.stringMatching(/pixelsY must have square pixels/)])
+    expect((await put([{ ...printer, printer: { ...printer.printer, layersMm: [0.1, 0.05] } }])).status).toBe(400)
+    expect(await list()).toEqual([resin])
   })
 })
 

@@ -15,6 +15,7 @@ import { endImports } from './import/run-import'
 import { seedDemo } from './seed'
 import { BlobStore } from './store/blobs'
 import { JobStore } from './store/jobs'
+import { KitStore } from './store/kit'
 
 export interface StartOptions {
   readonly dataFolder: string
@@ -56,7 +57,7 @@ async function serve(options: StartOptions, release: () => void): Promise<Runnin
   try {
     const blobs = new BlobStore(join(dataFolder, 'blobs'))
     await migrate(db, hash => readPositions(blobs, hash))
-    const stores = { jobs: new JobStore(db), blobs, uploads }
+    const stores = { jobs: new JobStore(db), kit: new KitStore(db), blobs, uploads }
     stores.blobs.collect(await stores.jobs.usedBlobs())
     const copy = (): void => void keepCopy(db, path).catch(options.log)
     copy()

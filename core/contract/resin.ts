@@ -86,3 +86,9 @@ export const BUILT_IN_RESINS: readonly Resin[] = [
   { ...GREY, name: 'Soft, flexible', greenStrengthNMm2: 3, greenModulusNMm2: 60, exposureS: 3.5, webMm: 0.6, guesses: [...ALL] },
 ]
 export const DEFAULT_RESIN = BUILT_IN_RESINS[0]
+
+/** The least and the most that a value of a resin can be. */
+export function resinLimits(name: ResinValue): readonly [number, number] {
+  const { minValue, maxValue } = ResinSchema.shape[name] as z.ZodNumber
+  return [Math.max(0, minValue ?? 0), maxValue ?? Infinity]
+}

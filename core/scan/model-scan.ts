@@ -13,7 +13,7 @@ import { bodyOf, type Body, type Raster } from './raster/body'
 import { orSpans, type BandSpans, type Frame } from './raster/spans'
 import { joinLedges } from './reach/join-ledges'
 import { ModelBands, ReachRun, type LoggedReach } from './reach/reach-run'
-import { DEFAULT_SETTINGS, type ScanSettings } from './settings'
+import { DEFAULT_LOADS, DEFAULT_SETTINGS, type Loads, type ScanSettings } from './settings'
 import { SupportedGraph } from './supports/supported-graph'
 import { grazingFlakes } from './sweeps/grazing'
 import { joinTree, type JoinTree } from './sweeps/join-tree'
@@ -62,6 +62,7 @@ export interface ScanProgress {
 export class ModelScan {
   readonly raster: Raster
   #settings: ScanSettings
+  #loads: Loads = DEFAULT_LOADS
   readonly model: Body
   readonly #banded: BandedBody
   readonly #chunks: (GraphChunk | null)[]
@@ -101,6 +102,15 @@ export class ModelScan {
 
   get settings(): ScanSettings {
     return this.#settings
+  }
+
+  /** Takes what loads are estimated from, for the next run. Nothing is scanned anew for it. */
+  setLoads(loads: Loads): void {
+    if (JSON.stringify(loads) === JSON.stringify(this.#loads)) return
+    this.#loads = loads
+    // these carry an estimate of their own
+    this.#choked = null
+    this.#vented = []
   }
 
   /** Takes other limits for the next run. Layers and what touches what stay as they are; the rest is judged again. */
@@ -195,7 +205,7 @@ export class ModelScan {
     yield { stage: 'reach', done: layers, total: layers, result: this.#now('reach') }
     yield* this.#measureOwn(layers)
     if (this.#choked === null) {
-      const steps = findChoked(this.#banded, this.#ownSuction as Suction, this.#own, this.raster, this.#settings)
+      const steps = findChoked(this.#banded, this.#ownSuction as Suction, this.#own, this.raster, this.#settings, this.#loads)
       for (;;) {
         const step = steps.next()
         if (step.done) {
@@ -231,7 +241,7 @@ export class ModelScan {
   /** The part's own cups with their vents: holes go through its walls, whatever stands around. */
   #proposeVents(): Cup[] {
     const own = this.#own as LayerGraph, suction = this.#ownSuction as Suction, banded = this.#banded
-    const { cups } = cupsOf(suction, own, own, this.raster, this.#settings)
+    const { cups } = cupsOf(suction, own, own, this.raster, this.#settings, this.#loads)
     const layers = { raster: this.raster, frame: banded.frame, layerSpans: (k: number) => oneLayer(banded.layer(k), banded.frame.rows) }
     return proposeVents(layers, cups, suction, own)
   }
@@ -261,9 +271,9 @@ export class ModelScan {
   #resultOf(k: { own: LayerGraph; tree: JoinTree; graph: LayerGraph; suction: Suction; whole: SupportedGraph | null; reach: readonly (LoggedReach | null)[]; ownReach: OwnReach | null; stage: ScanStage; pools: Pool[]; choked: ChokedCup[] | null }): ScanResult {
     const { pixelMm, layerMm } = this.raster
     const { islands, floating, ledges, folded, grounded, hangingMm2 } = findHanging({ raster: this.raster, settings: this.#settings, aims: k.stage === 'layers' ? aimsOf(this.#banded, k.own, k.tree, this.raster) : this.#aims, grazing: k.stage === 'layers' ? NONE : this.#grazing, ...k })
-    const listed = cupsOf(k.suction, k.graph, k.own, this.raster, this.#settings)
+    const listed = cupsOf(k.suction, k.graph, k.own, this.raster, this.#settings, this.#loads)
     if (k.graph === this.#graph) this.#grounded = grounded
-    const signals = signalsOf(k.graph, k.suction, hangingMm2, pixelMm)
+    const signals = signalsOf(k.graph, k.suction, hangingMm2, pixelMm, this.#loads)
     let cups = listed.cups
     if (k.stage === 'all' && k.choked) cups = mergeChoked(cups, k.choked, c => this.#spaceOf(c)).map(c => (c.bySupports ? c : { ...c, vent: sameCup(c, this.#vented)?.vent ?? null }))
     return {

@@ -10,6 +10,7 @@ import { runImport } from '../import/run-import'
 import { BlobStore } from '../store/blobs'
 import { RowsRefused } from '../store/check-rows'
 import { BatchReused, StaleRevision, type JobStore } from '../store/jobs'
+import type { KitStore } from '../store/kit'
 import { notFound, ProblemError } from './problem'
 
 const PICTURE_LIMIT = '4mb'
@@ -17,6 +18,7 @@ const PICTURE_LIMIT = '4mb'
 /** Where jobs and meshes are kept. */
 export interface Stores {
   readonly jobs: JobStore
+  readonly kit: KitStore
   readonly blobs: BlobStore
   /** A folder for uploads under way. */
   readonly uploads: string

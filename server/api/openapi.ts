@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { BroughtInSchema, EditAnswerSchema, EditBatchSchema, HistorySchema, JobSchema, JobSummarySchema, ProblemSchema } from '@oak-stilts/core/contract'
+import { BroughtInSchema, EditAnswerSchema, EditBatchSchema, HistorySchema, JobSchema, KitEntrySchema, JobSummarySchema, ProblemSchema } from '@oak-stilts/core/contract'
 
 const json = (schema: unknown): object => ({ content: { 'application/json': { schema } } })
 const ref = (name: string): object => ({ $ref: `#/components/schemas/${name}` })
@@ -8,7 +8,7 @@ const problems = { default: { description: 'A problem document (RFC 9457)', cont
 
 /** The contract as an OpenAPI 3.1 document, made from the Zod definitions. */
 export function openApiDocument(): object {
-  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, BroughtIn: BroughtInSchema, History: HistorySchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Problem: ProblemSchema })
+  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, BroughtIn: BroughtInSchema, History: HistorySchema, KitEntry: KitEntrySchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Problem: ProblemSchema })
     .map(([name, schema]) => [name, z.toJSONSchema(schema, { io: 'output' })]))
   return {
     openapi: '3.1.0',
@@ -40,6 +40,11 @@ export function openApiDocument(): object {
           responses: { 201: { description: 'What to put', ...json(ref('BroughtIn')) }, ...problems },
         },
       },
+      '/api/kit': {
+        get: { summary: 'The own printers and resins', responses: { 200: { description: 'Entries, oldest first', ...json({ type: 'array', items: ref('KitEntry') }) }, ...problems } },
+        put: { summary: 'Put entries, replacing those of the same id', requestBody: json({ type: 'array', items: ref('KitEntry') }), responses: { 204: { description: 'Stored' }, ...problems } },
+      },
+      '/api/kit/{id}': { delete: { summary: 'Delete an entry', parameters: [id], responses: { 204: { description: 'Deleted' }, ...problems } } },
       '/api/meshes/{hash}': { get: { summary: 'A prepared mesh: four 32-bit numbers (mark, version, vertices, triangles), positions, triangles; little-endian', parameters: [{ name: 'hash', in: 'path', required: true, schema: { type: 'string' } }], responses: { 200: { description: 'Bytes' }, ...problems } } },
       '/api/jobs/{id}/picture': {
         get: { summary: 'A picture of the job', parameters: [id], responses: { 200: { description: 'PNG' }, ...problems } },

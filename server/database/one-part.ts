@@ -49,6 +49,7 @@ export async function toParts(db: Transaction<Tables>, meshes: MeshReader): Prom
     job_id TEXT NOT NULL REFERENCES jobs(id) ON DELETE CASCADE, number INTEGER NOT NULL, step TEXT NOT NULL, way TEXT NOT NULL, change TEXT, inverse TEXT, bytes INTEGER NOT NULL,
     PRIMARY KEY (job_id, number)) STRICT`.execute(db)
   await sql`CREATE INDEX edits_step ON edits (job_id, step)`.execute(db)
+  await sql`CREATE TABLE kit (id TEXT PRIMARY KEY, data TEXT NOT NULL) STRICT`.execute(db)
   await sql`ALTER TABLE jobs ADD COLUMN resin TEXT`.execute(db)
   await sql`ALTER TABLE jobs ADD COLUMN layer_mm REAL`.execute(db)
   for (const job of jobs) await move(db, job, meshes)

@@ -21,5 +21,7 @@ export interface Tables {
   edits: { job_id: string; number: number; step: string; way: string; change: string | null; inverse: string | null; bytes: number }
   /** Batches that were applied last; what they held as a hash, null where it was not noted. */
   batches: { job_id: string; batch: string; hash: string | null; revision: number }
+  /** The person's own printers and resins. */
+  kit: { id: string; data: string }
   marks: { name: string; value: string }
 }

@@ -2,7 +2,7 @@ import type { Vec3 } from '../../mesh'
 import type { LayerGraph } from '../graph/layer-graph'
 import type { Raster } from '../raster/body'
 import { joinLedges } from '../reach/join-ledges'
-import { LOADS, type ScanSettings } from '../settings'
+import { DEFAULT_LOADS, type Loads, type ScanSettings } from '../settings'
 import { classOfIsland, type IslandClass } from '../sweeps/classes'
 import { groundedWhenLaid } from '../sweeps/grounding'
 import type { CupRecord, Suction } from '../sweeps/suction'
@@ -110,7 +110,7 @@ function joinsGroundedWithin(graph: LayerGraph, grounded: Uint8Array, component:
 }
 
 /** The cups worth listing, largest first, and how many are not. */
-export function cupsOf(suction: Suction, graph: LayerGraph, own: LayerGraph, raster: Raster, settings: ScanSettings): { cups: Cup[]; small: number } {
+export function cupsOf(suction: Suction, graph: LayerGraph, own: LayerGraph, raster: Raster, settings: ScanSettings, loads: Loads = DEFAULT_LOADS): { cups: Cup[]; small: number } {
   const { pixelMm, layerMm } = raster
   const pixelArea = pixelMm * pixelMm
   const cups: Cup[] = []
@@ -123,7 +123,7 @@ export function cupsOf(suction: Suction, graph: LayerGraph, own: LayerGraph, ras
     const peakAreaMm2 = c.peakPixels * pixelArea
     cups.push({
       id, firstLayer: c.firstLayer, lastLayer: c.lastLayer, peakAreaMm2, peakLayer: c.peakLayer, volumeMm3: c.volumePixels * pixelArea * layerMm, ends: c.ends,
-      pullN: peakAreaMm2 * LOADS.cupVacuum, at: pointIn(graph, c, raster), bySupports: graph !== own && !enclosedBy(own, graph, c), choked: false, vent: null,
+      pullN: peakAreaMm2 * loads.cupVacuumNMm2, at: pointIn(graph, c, raster), bySupports: graph !== own && !enclosedBy(own, graph, c), choked: false, vent: null,
     })
   })
   cups.sort((a, b) => b.volumeMm3 - a.volumeMm3 || a.firstLayer - b.firstLayer || a.at[1] - b.at[1] || a.at[0] - b.at[0])

@@ -4,7 +4,7 @@ import { ChunkBuilder, type LayerGraph } from '../graph/layer-graph'
 import { labelLayer, newLabels } from '../graph/layer-labels'
 import type { Raster } from '../raster/body'
 import type { BandSpans, Frame } from '../raster/spans'
-import { LOADS, type ScanSettings } from '../settings'
+import type { Loads, ScanSettings } from '../settings'
 import { findSuction, type CupRecord, type Suction } from '../sweeps/suction'
 import { CoarseLayers, WindowOr } from './coarse-layers'
 import type { Cup } from './types'
@@ -27,7 +27,7 @@ const LEAST_CELLS = 6
  * count as too narrow. Looks at the model alone: gaps between stilts are no holes.
  * A generator: yields layers done, counted as pixels of height.
  */
-export function* findChoked(model: BandedBody, suction: Suction, own: LayerGraph, raster: Raster, settings: ScanSettings): Generator<number, ChokedCup[], void> {
+export function* findChoked(model: BandedBody, suction: Suction, own: LayerGraph, raster: Raster, settings: ScanSettings, loads: Loads): Generator<number, ChokedCup[], void> {
   if (model.frame.rows === 0 || settings.ventMm <= 0) return []
   const ventPixels = Math.max(1, Math.round(settings.ventMm / raster.pixelMm)), ventLayers = Math.max(1, Math.round(settings.ventMm / raster.layerMm))
   const cell = ventPixels >= 2 * LEAST_CELLS ? 2 : 1, thick = ventLayers >= 2 * LEAST_CELLS ? 2 : 1
@@ -64,7 +64,7 @@ export function* findChoked(model: BandedBody, suction: Suction, own: LayerGraph
       spaces: found.spaces,
       cup: {
         id: -1, firstLayer: found.firstLayer, lastLayer: found.lastLayer, peakAreaMm2, peakLayer: found.peakLayer, volumeMm3: found.pixels * pixelArea * raster.layerMm, ends: c.ends,
-        pullN: peakAreaMm2 * LOADS.cupVacuum, at: pointOf(c.peakComponent, c.peakLayer, graph, place, raster), bySupports: false, choked: true, vent: null,
+        pullN: peakAreaMm2 * loads.cupVacuumNMm2, at: pointOf(c.peakComponent, c.peakLayer, graph, place, raster), bySupports: false, choked: true, vent: null,
       },
     })
   }

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { joinMeshes, type Mesh } from '../../mesh'
 import { bowl, box, curtain, lathe } from '../../testing/shapes'
-import { LOADS, ModelScan, signalsCsv, type ScanResult, type Signals } from '../index'
+import { DEFAULT_LOADS, ModelScan, signalsCsv, type ScanResult, type Signals } from '../index'
 import { jumpsOf } from './signals'
 
 const raster = { pixelMm: 0.05, layerMm: 0.05 }
@@ -21,7 +21,7 @@ describe('the signals of a layer', () => {
       // regular 128-gons: less than a circle by a factor
       const share = (128 / (2 * Math.PI)) * Math.sin((2 * Math.PI) / 128)
       expect(s.areaMm2[k] / (Math.PI * r * r * share)).toBeCloseTo(1, 2)
-      expect(s.peelN[k]).toBeCloseTo(s.areaMm2[k] * LOADS.releaseStress, 9)
+      expect(s.peelN[k]).toBeCloseTo(s.areaMm2[k] * DEFAULT_LOADS.releaseStressNMm2, 9)
       expect([s.regions[k], s.enclosedMm2[k], s.newMm2[k], s.unheldMm2[k]]).toEqual([1, 0, 0, 0])
       expect(Math.hypot(s.centerX[k], s.centerY[k])).toBeLessThan(0.02)
     }
@@ -51,10 +51,10 @@ describe('the signals of a layer', () => {
     const { signals: s, cups: [cup] } = scan(joinMeshes([bowl(6, 1, 5, 1, 0, 96), box([-0.5, 9, 0], [0.5, 10, 7])]))
     for (const k of [30, 60, 99]) {
       expect(s.enclosedMm2[k] / (Math.PI * 25)).toBeCloseTo(1, 2)
-      expect(s.peelN[k]).toBeCloseTo(s.areaMm2[k] * LOADS.releaseStress + s.enclosedMm2[k] * LOADS.cupVacuum, 9)
+      expect(s.peelN[k]).toBeCloseTo(s.areaMm2[k] * DEFAULT_LOADS.releaseStressNMm2 + s.enclosedMm2[k] * DEFAULT_LOADS.cupVacuumNMm2, 9)
     }
     expect([cup.firstLayer, cup.lastLayer]).toEqual([20, 99])
-    expect(s.peelN[110]).toBeCloseTo(s.areaMm2[110] * LOADS.releaseStress, 9)
+    expect(s.peelN[110]).toBeCloseTo(s.areaMm2[110] * DEFAULT_LOADS.releaseStressNMm2, 9)
   })
 
   it('follow the centre of a leaning prism away from its foot (closed form)', () => {
@@ -81,7 +81,7 @@ describe('the signals of a layer', () => {
 })
 
 describe('jumps', () => {
-  const of = (area: number[]): number[] => Array.from(jumpsOf(Float64Array.from(area), Float64Array.from(area, a => a * LOADS.releaseStress)))
+  const of = (area: number[]): number[] => Array.from(jumpsOf(Float64Array.from(area), Float64Array.from(area, a => a * DEFAULT_LOADS.releaseStressNMm2)))
   const flat = (n: number, area: number): number[] => new Array<number>(n).fill(area)
 
   it('are marked where the area leaps, once', () => {
@@ -121,5 +121,23 @@ describe('the table of signals', () => {
   it('has empty fields where there is no number', () => {
     const empty = signalsCsv(scan(box([0, 0, 1], [2, 2, 2])).signals, 0.05).split('\n')[5].split(',')
     expect(empty.slice(8)).toEqual(['', '', '', '0'])
+  })
+})
+
+describe('loads of a resin', () => {
+  it('are its stresses times area, bottom layers with theirs, going over evenly to the others (closed form: a block)', () => {
+    const scan = new ModelScan(box([0, 0, 0], [10, 8, 3]), { pixelMm: 0.05, layerMm: 0.1 })
+    const before = scan.runToEnd().signals
+    scan.setLoads({ releaseStressNMm2: 0.05, cupVacuumNMm2: 0.03, bottomLayers: 3, transitionLayers: 4, bottomReleaseFactor: 2 })
+    const { peelN } = scan.runToEnd().signals
+    // 80 mm²: 8 N at the bottom, then a fifth of the way at a time
+    ;[8, 8, 8, 7.2, 6.4, 5.6, 4.8, 4, 4, 4].forEach((n, k) => expect(peelN[k]).toBeCloseTo(n, 6))
+    expect(before.peelN[0]).toBeCloseTo(1.6, 6)
+  })
+  it('count in what a cup is said to pull, without another scan', () => {
+    const scan = new ModelScan(bowl(6, 1, 7, 1, 0, 48), { pixelMm: 0.1, layerMm: 0.1 })
+    const [cup] = scan.runToEnd().cups
+    scan.setLoads({ ...DEFAULT_LOADS, cupVacuumNMm2: 0.09 })
+    expect(scan.runToEnd().cups[0].pullN / cup.pullN).toBeCloseTo(3, 9)
   })
 })

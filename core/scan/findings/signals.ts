@@ -1,5 +1,5 @@
 import type { LayerGraph } from '../graph/layer-graph'
-import { LOADS } from '../settings'
+import { DEFAULT_LOADS, releaseStressAt, type Loads } from '../settings'
 import type { Suction } from '../sweeps/suction'
 
 /** One number a layer for everything that is drawn over height; areas in mm², loads in N, lengths in mm. */
@@ -30,7 +30,7 @@ const JUMP_MM2 = 10
 const JUMP_OVER_LAYERS = 10
 
 /** The signals of all layers. @param hangingMm2 area that hangs, by layer */
-export function signalsOf(graph: LayerGraph, suction: Suction, hangingMm2: Float64Array, pixelMm: number): Signals {
+export function signalsOf(graph: LayerGraph, suction: Suction, hangingMm2: Float64Array, pixelMm: number, loads: Loads = DEFAULT_LOADS): Signals {
   const n = graph.layerCount, a = pixelMm * pixelMm
   const s = {
     areaMm2: Float64Array.from(graph.layerPixels, p => p * a),
@@ -61,13 +61,13 @@ export function signalsOf(graph: LayerGraph, suction: Suction, hangingMm2: Float
       s.enclosedMm2[k] += graph.emptyPixels[e] * a
       if (suction.cupOf[e] >= 0) pulling[k] += graph.emptyPixels[e] * a
     }
-    s.peelN[k] = s.areaMm2[k] * LOADS.releaseStress + pulling[k] * LOADS.cupVacuum
+    s.peelN[k] = s.areaMm2[k] * releaseStressAt(loads, k) + pulling[k] * loads.cupVacuumNMm2
   }
-  return { ...s, jumps: jumpsOf(s.areaMm2, s.peelN) }
+  return { ...s, jumps: jumpsOf(s.areaMm2, s.peelN, loads) }
 }
 
 /** Layers whose area or load stands out from the layers right before; of a run of them only the first. */
-export function jumpsOf(areaMm2: Float64Array, peelN: Float64Array): Int32Array {
+export function jumpsOf(areaMm2: Float64Array, peelN: Float64Array, loads: Loads = DEFAULT_LOADS): Int32Array {
   const jumps: number[] = []
   const jumpsIn = (values: Float64Array, k: number, least: number): boolean => {
     const from = Math.max(0, k - JUMP_OVER_LAYERS)
@@ -78,7 +78,7 @@ export function jumpsOf(areaMm2: Float64Array, peelN: Float64Array): Int32Array 
     return values[k] - mean > Math.max(least, mean * JUMP_SHARE) && values[k] - values[k - 1] > least / 2
   }
   for (let k = 1; k < areaMm2.length; k++) {
-    if (!jumpsIn(areaMm2, k, JUMP_MM2) && !jumpsIn(peelN, k, JUMP_MM2 * LOADS.releaseStress)) continue
+    if (!jumpsIn(areaMm2, k, JUMP_MM2) && !jumpsIn(peelN, k, JUMP_MM2 * loads.releaseStressNMm2)) continue
     if (jumps.length === 0 || k - jumps[jumps.length - 1] > JUMP_OVER_LAYERS) jumps.push(k)
   }
   return Int32Array.from(jumps)

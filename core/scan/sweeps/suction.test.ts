@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Mesh, Vec3 } from '../../mesh'
 import { bowl, box, joinMeshes, lathe } from '../../testing/shapes'
-import { LOADS, ModelScan, type ScanResult } from '../index'
+import { DEFAULT_LOADS, ModelScan, type ScanResult } from '../index'
 
 const raster = { pixelMm: 0.05, layerMm: 0.05 }
 const scan = (mesh: Mesh, ...stilts: Mesh[]): ScanResult => {
@@ -47,7 +47,7 @@ describe('a room in the part', () => {
     const [c, ...more] = scan(room({ roof: 0 })).cups
     expect(more).toEqual([])
     expect([c.ends, c.peakAreaMm2]).toEqual(['open', expect.closeTo(64, 6)])
-    expect(c.pullN).toBeCloseTo(64 * LOADS.cupVacuum, 6)
+    expect(c.pullN).toBeCloseTo(64 * DEFAULT_LOADS.cupVacuumNMm2, 6)
   })
   it('that is open below drains on the plate side and holds a pool as it hangs', () => {
     const r = scan(room({ floor: 0 }))

@@ -1,4 +1,4 @@
-import { BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, ProblemSchema, type BroughtIn, type EditBatch, type History, type Job, type JobSummary } from '@oak-stilts/core/contract'
+import { BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, KitEntrySchema, ProblemSchema, type BroughtIn, type EditBatch, type History, type Job, type JobSummary, type KitEntry } from '@oak-stilts/core/contract'
 import { z } from 'zod'
 
 /** An error of the server in words for the person; `code` is `offline` where it could not be reached. */
@@ -54,6 +54,15 @@ export const api = {
   /** Sends a batch in a request that outlives the page; nobody hears the answer. */
   editLeaving(id: string, batch: EditBatch): void {
     void fetch(`/api/jobs/${id}/edits`, { ...json(batch), keepalive: true }).catch(() => undefined)
+  },
+  async kit(): Promise<KitEntry[]> {
+    return z.array(KitEntrySchema).parse(await (await call('/kit')).json())
+  },
+  async putKit(entries: readonly KitEntry[]): Promise<void> {
+    await call('/kit', { ...json(entries), method: 'PUT' })
+  },
+  async removeKit(id: string): Promise<void> {
+    await call(`/kit/${encodeURIComponent(id)}`, { method: 'DELETE' })
   },
   async picture(id: string, png: Blob): Promise<void> {
     await call(`/jobs/${id}/picture`, { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: png })

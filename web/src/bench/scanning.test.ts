@@ -16,7 +16,7 @@ function scanner() {
   return {
     asked, cancelled: () => cancelled,
     worker: {
-      scan: (...args: unknown[]) => new Promise<ScanResult | null>((resolve, reject) => asked.push({ listener: args[4] as ScanListener, answer: resolve, fail: m => reject(new Error(m)) })),
+      scan: (...args: unknown[]) => new Promise<ScanResult | null>((resolve, reject) => asked.push({ listener: args[5] as ScanListener, answer: resolve, fail: m => reject(new Error(m)) })),
       cancel: () => {
         cancelled++
         for (const a of asked) a.answer(null)

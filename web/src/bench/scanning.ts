@@ -1,8 +1,14 @@
 import { proxy } from 'comlink'
-import type { FirstLook, ScanResult } from '@oak-stilts/core/scan'
+import type { Resin } from '@oak-stilts/core/contract'
+import type { FirstLook, Loads, ScanResult } from '@oak-stilts/core/scan'
 import type { BenchContext } from './context'
 import { WorkerDied } from '../workers/supervised'
 import { ventLines } from './vent-lines'
+
+/** What of a resin loads are estimated from. */
+function loadsOf({ releaseStressNMm2, cupVacuumNMm2, bottomLayers, transitionLayers, bottomReleaseFactor }: Resin): Loads {
+  return { releaseStressNMm2, cupVacuumNMm2, bottomLayers, transitionLayers, bottomReleaseFactor }
+}
 
 /**
  * Keeps what is shown of the scan up to date with the job: findings, the layer picture, outlines.
@@ -37,7 +43,7 @@ export function createScanning({ store, state, workers, placement, scanVersion, 
         else state.setPlayhead(atTop ? state.layerCount - 1 : state.playhead)
         placed = state.playhead
       }
-      const result = await workers.value.scan.scan(raster, placement.value, job.settings, part.id, proxy({
+      const result = await workers.value.scan.scan(raster, placement.value, job.settings, loadsOf(job.resin), part.id, proxy({
         progress: (stage: string, done: number, total: number) => {
           if (!isCurrent()) return
           state.stage = stage

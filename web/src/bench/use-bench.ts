@@ -9,6 +9,7 @@ import { WorkerDied } from '../workers/supervised'
 import { planEditOf } from '../workers/plan-replica'
 import { createContext, samePose, touchesScan } from './context'
 import { createEditing } from './editing'
+import { createEquipment } from './equipment'
 import { createFiles } from './files'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
@@ -217,5 +218,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, placement, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...onPlate }
+  return { model, placement, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...onPlate, ...createEquipment(context) }
 }

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { NDropdown, NPopover, type DropdownOption } from 'naive-ui'
+import { NDropdown, type DropdownOption } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { useDraft } from '../input/draft'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import EquipmentChip from './equipment-chip.vue'
 
 defineProps<{ view: 'pose' | 'hold' }>()
 const emit = defineEmits<{ undo: []; redo: []; help: []; find: [] }>()
@@ -55,16 +56,7 @@ function takePlan(event: Event): void {
     <RouterLink to="/jobs" class="mark" title="All jobs"><img src="/mark.svg" alt="" width="22" height="22" />Oak Stilts</RouterLink>
     <input v-if="store.job" v-model="name" class="name" aria-label="Job name" maxlength="120" :style="{ width: `${Math.max(8, store.job.name.length + 1)}ch` }" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
     <span class="quiet saved" :class="store.saveState" role="status" aria-label="Saved state" :title="store.onlyHere ? 'This browser has no room to keep them. Leave this page open until they are saved.' : store.saveProblem">{{ saved }}</span>
-    <NPopover v-if="store.job" trigger="click" placement="bottom-start">
-      <template #trigger>
-        <button class="plain-button chip" title="Printer and resin">{{ store.job.printer.name }} · {{ store.job.resin.name }} · <span class="figure">{{ store.job.layerMm }} mm</span></button>
-      </template>
-      <div class="printer" role="dialog" aria-label="Printer">
-        <p>Plate <span class="figure">{{ store.job.printer.widthMm }} × {{ store.job.printer.depthMm }} × {{ store.job.printer.heightMm }} mm</span></p>
-        <p>Pixel <span class="figure">{{ store.raster?.pixelMm }} mm</span>, layer height <span class="figure">{{ store.job.layerMm }} mm</span></p>
-        <p class="quiet">The scan samples every layer at this pixel and height.</p>
-      </div>
-    </NPopover>
+    <EquipmentChip />
     <nav aria-label="Views">
       <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/pose`" :class="{ on: view === 'pose' }" title="Lift and tilt (Shift + 2)">Pose</RouterLink>
       <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/hold`" :class="{ on: view === 'hold' }" title="Find what hangs and hold it (Shift + 3)">Hold <span v-if="state.result" class="figure">{{ state.worklist.open }}</span></RouterLink>
@@ -88,13 +80,10 @@ function takePlan(event: Event): void {
 .name:hover { border-color: var(--divider); }
 .saved { font-size: 12.5px; }
 .saved.offline, .saved.stale, .saved.gone, .saved.refused { color: #560f2a; font-weight: 500; }
-.chip { font-size: 12.5px; }
-.printer { display: grid; gap: 4px; }
 nav { display: flex; gap: 16px; margin: 0 auto; }
 nav a { color: var(--ink); text-decoration: none; padding: 3px 0 2px; border-bottom: 2px solid transparent; }
 nav a.on { font-weight: 600; border-color: var(--accent); }
 nav .figure { font-size: 12.5px; }
 .end { display: flex; align-items: center; gap: 4px; }
 .jobs { color: var(--ink); text-decoration: none; padding: 3px 6px; }
-@media (max-width: 1180px) { .chip { display: none; } }
 </style>

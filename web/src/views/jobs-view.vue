@@ -92,6 +92,7 @@ const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { da
     <header>
       <span class="mark"><img src="/mark.svg" alt="" width="24" height="24" />Oak Stilts</span>
       <span class="quiet">Lift and tilt, scan every layer, hold what hangs.</span>
+      <RouterLink to="/kit" class="kit">Printers and resins</RouterLink>
     </header>
     <main>
       <section class="bring-in" :class="{ over }" aria-label="Bring in a model">
@@ -137,6 +138,7 @@ const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { da
 .jobs-page { height: 100%; overflow-y: auto; font-size: 15px; }
 header { display: flex; align-items: baseline; gap: 16px; padding: 14px 32px; background: var(--panel); border-bottom: 1px solid var(--divider); }
 .mark { display: flex; align-items: center; gap: 8px; font-weight: 600; font-size: 17px; }
+.kit { margin-left: auto; }
 main { max-width: 1180px; margin: 0 auto; padding: 24px 32px 40px; }
 .bring-in { display: flex; align-items: center; gap: 24px; padding: 22px 26px; border: 2px dashed var(--control); border-radius: 8px; background: var(--panel); }
 .bring-in.over { border-color: var(--accent); background: #f6eddd; }

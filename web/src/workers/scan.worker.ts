@@ -3,7 +3,7 @@ import type { Gauge, ScanSettings } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, type NotHeld } from '@oak-stilts/core/plan'
 import type { Placement } from '@oak-stilts/core/pose'
-import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Ledge, type Raster, type ScanResult } from '@oak-stilts/core/scan'
+import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Ledge, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { Surface, type PlanRows, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
 import { PlanReplica, type PlanEdit } from './plan-replica'
@@ -94,11 +94,12 @@ const scanWorker = {
   },
 
   /** Scans a part with its stilts, where it stands by itself; null where a newer request or `cancel` ended it. */
-  async scan(raster: Raster, placement: Placement, settings: ScanSettings, part: string, listener: ScanListener): Promise<ScanResult | null> {
+  async scan(raster: Raster, placement: Placement, settings: ScanSettings, loads: Loads, part: string, listener: ScanListener): Promise<ScanResult | null> {
     const ticket = ++newest
     if (!mesh) throw new Error('No model is loaded.')
     if (keyOf(raster, placement) !== placed) listener.firstLook(firstLook(mesh, placement, settings))
     const current = prepare(raster, placement, settings)
+    current.setLoads(loads)
     const fresh = !current.allBands
     if (fresh) {
       if (!(await makeBands(current, raster, placement, ticket, listener))) return null

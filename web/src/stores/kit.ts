@@ -1,0 +1,82 @@
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { KIT_FORMAT, KitFileSchema, kitOf, newId, type KitEntry, type KitFile, type Printer, type Resin } from '@oak-stilts/core/contract'
+import { api } from '../api/client'
+
+/** Printers and resins: those that everybody has, and the person's own, which are kept with the workshop. */
+export const useKitStore = defineStore('kit', () => {
+  const own = shallowRef<readonly KitEntry[]>([])
+  /** Why the last change could not be kept; empty where it could. */
+  const problem = ref('')
+  const kit = computed(() => kitOf(own.value))
+
+  /** @throws ApiError */
+  async function load(): Promise<void> {
+    own.value = await api.kit()
+  }
+
+  // what is changed quickly goes in order
+  let saving: Promise<void> = Promise.resolve()
+  function save(work: () => Promise<void>): Promise<void> {
+    saving = saving.then(work).then(() => void (problem.value = ''), (error: unknown) => void (problem.value = (error as Error).message))
+    return saving
+  }
+
+  /** Puts entries, shown at once and kept by the server. What it refuses is taken back. */
+  function put(entries: readonly KitEntry[]): Promise<void> {
+    const before = own.value
+    own.value = [...before.map(e => entries.find(n => n.id === e.id) ?? e), ...entries.filter(e => !before.some(b => b.id === e.id))]
+    return save(async () => {
+      try {
+        await api.putKit(entries)
+      } catch (error) {
+        own.value = before
+        throw error
+      }
+    })
+  }
+
+  /** A new entry of one's own, from values that are there. */
+  function add(from: { readonly printer: Printer } | { readonly resin: Resin }): KitEntry {
+    const entry: KitEntry = 'printer' in from ? { id: newId(), kind: 'printer', printer: { ...from.printer, name: nameFor(from.printer.name, kit.value.printers.map(p => p.printer.name)) } } : { id: newId(), kind: 'resin', resin: { ...from.resin, name: nameFor(from.resin.name, kit.value.resins.map(r => r.resin.name)) } }
+    void put([entry])
+    return entry
+  }
+
+  function remove(id: string): Promise<void> {
+    own.value = own.value.filter(e => e.id !== id)
+    return save(() => api.removeKit(id))
+  }
+
+  /** The person's own, as a file. */
+  function fileOf(): KitFile {
+    return { format: KIT_FORMAT, version: 1, printers: own.value.flatMap(e => (e.kind === 'printer' ? [e.printer] : [])), resins: own.value.flatMap(e => (e.kind === 'resin' ? [e.resin] : [])) }
+  }
+
+  /** Reads a kit file; gives what came of it in a sentence. What is there already, value by value, is not taken twice. */
+  async function read(name: string, text: string): Promise<string> {
+    let parsed
+    try {
+      parsed = KitFileSchema.safeParse(JSON.parse(text))
+    } catch {
+      return `${name} is no kit: it is no JSON. Choose a file that was saved here.`
+    }
+    if (!parsed.success) return `${name} is no kit: ${parsed.error.issues[0].path.join('.') || 'its form'} ${parsed.error.issues[0].message}.`
+    const known = new Set([...kit.value.printers.map(p => JSON.stringify(p.printer)), ...kit.value.resins.map(r => JSON.stringify(r.resin))])
+    const fresh: KitEntry[] = [
+      ...parsed.data.printers.filter(p => !known.has(JSON.stringify(p))).map((printer): KitEntry => ({ id: newId(), kind: 'printer', printer })),
+      ...parsed.data.resins.filter(r => !known.has(JSON.stringify(r))).map((resin): KitEntry => ({ id: newId(), kind: 'resin', resin })),
+    ]
+    if (fresh.length > 0) await put(fresh)
+    const all = parsed.data.printers.length + parsed.data.resins.length
+    return problem.value || `${fresh.length === 1 ? '1 entry was' : `${fresh.length} entries were`} read${all > fresh.length ? `; ${all - fresh.length} ${all - fresh.length === 1 ? 'was' : 'were'} there already` : ''}.`
+  }
+
+  return { own, kit, problem, load, put, add, remove, fileOf, read }
+})
+
+/** A name that none has yet. */
+function nameFor(name: string, taken: readonly string[]): string {
+  const base = name.slice(0, 110)
+  for (let n = 2; ; n++) if (!taken.includes(`${base} (${n})`)) return `${base} (${n})`
+}
