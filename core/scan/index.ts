@@ -4,6 +4,7 @@
  * material lies from what holds it, `findings` says what of all that a person has to look at, `pictures` draws layers. `model-scan`
  * runs the stages.
  */
+export type { HangsOn } from './findings/hangs-on'
 export type { Cup, FindingState, FloatingStilt, Folded, Island, Ledge, Pool, Vent } from './findings/types'
 export { BAND_LAYERS } from './graph/banded-body'
 export { bodyOf, type Body, type Raster } from './raster/body'

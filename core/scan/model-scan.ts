@@ -1,8 +1,9 @@
-import type { Mesh } from '../mesh'
+import type { Mesh, Vec3 } from '../mesh'
 import { AS_IS, type Placement } from '../pose'
 import { aimsOf } from './findings/aims'
 import { cupsOf, findHanging, poolsOf } from './findings/findings'
 import { emptySpaceAt, findChoked, type ChokedCup } from './findings/narrow-vents'
+import { hangsOn, type HangsOn } from './findings/hangs-on'
 import { signalsOf, type Signals } from './findings/signals'
 import type { Cup, FloatingStilt, Folded, Island, Ledge, OwnReach, Pool } from './findings/types'
 import { proposeVents } from './findings/vents'
@@ -244,6 +245,13 @@ export class ModelScan {
     const { cups } = cupsOf(suction, own, own, this.raster, this.#settings, this.#loads)
     const layers = { raster: this.raster, frame: banded.frame, layerSpans: (k: number) => oneLayer(banded.layer(k), banded.frame.rows) }
     return proposeVents(layers, cups, suction, own)
+  }
+
+  /** What hangs on points of the surface, by the scan of the model alone; `nothing` before its layers are there. */
+  hangsOn(points: readonly Vec3[], result: ScanResult): HangsOn[] {
+    if (!this.#own || !this.#tree) return points.map(() => 'nothing')
+    const classes = new Map(result.islands.map(i => [i.id, i.class]))
+    return hangsOn({ raster: this.raster, model: this.#banded, own: this.#own, tree: this.#tree, ownReach: this.#ownReach, classes }, points)
   }
 
   /** All of `run` at once. */

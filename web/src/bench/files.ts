@@ -23,7 +23,7 @@ export function createFiles({ store, state, model, otherPlan, current, say }: Be
       const mine = <R extends { readonly part: string }>(rows: Iterable<R>): R[] => [...rows].filter(r => r.part === part.id)
       const plan: PlanFile = {
         format: PLAN_FORMAT, version: 3, madeFor: { ...raster, triangles, sizeMm, meshHash }, pose: part.pose, turnDeg: store.copy?.turnDeg ?? 0,
-        nodes: mine(index.nodes.values()), beams: mine(index.beams.values()),
+        nodes: mine(index.nodes.values()).map(n => (n.kind === 'tip' ? { ...n, role: state.roleOf(n) } : n)), beams: mine(index.beams.values()),
       }
       download(new Blob([JSON.stringify(plan)], { type: 'application/json' }), `${base} - plan.json`)
       return

@@ -63,7 +63,7 @@ export function createScanning({ store, state, workers, placement, scanVersion, 
       state.scanState = 'fresh'
       state.progress = 1
       if (state.selectedFinding && !state.finding) state.selectedFinding = null
-      await Promise.all([showLayer(), showOutline()])
+      await Promise.all([showLayer(), showOutline(), showRoles(part.id, ticket)])
     } catch (error) {
       if (error instanceof WorkerDied) return
       state.scanState = 'failed'
@@ -79,6 +79,12 @@ export function createScanning({ store, state, workers, placement, scanVersion, 
       state.scanState = 'cancelled'
       say(state.result ? 'The scan was cancelled; the list is from before.' : 'The scan was cancelled.')
     }
+  }
+
+  /** Asks what the stilts carry, once the scan knows. */
+  async function showRoles(part: string, ticket: number): Promise<void> {
+    const roles = await workers.value?.scan.roles(part).catch(() => null)
+    if (roles && scanVersion.value === ticket) state.roles = new Map(roles)
   }
 
   let pictureAsked = 0

@@ -2,10 +2,11 @@
 import { computed, ref, watch } from 'vue'
 import { GAUGES, shaftOf, type SizeName, type Stilt, type StiltSizes } from '@oak-stilts/core/stilts'
 import { useBench } from '../bench/use-bench'
+import { useBenchStore } from '../stores/bench'
 import NumberField from './number-field.vue'
 
 const props = defineProps<{ stilts: readonly Stilt[] }>()
-const bench = useBench()
+const bench = useBench(), state = useBenchStore()
 
 const WIDTH = 320, AXIS = 70, TOP = 34, FOOT_SCALE = 6, KNEE_BOTTOM = 188, FOOT_TOP = 222, FOOT_BASE = 286
 
@@ -134,7 +135,7 @@ const plateFoot = computed(() => first.value.foot !== 'model')
       <span class="at" style="top: 276px"><i>foot ⌀</i><NumberField label="Foot diameter" :values="sizes('footDiameterMm')" :min="LIMITS.footDiameterMm[0]" :max="30" @change="change('footDiameterMm', $event)" /></span>
     </div>
     <p class="facts quiet">
-      {{ roles[first.role] }}, {{ first.foot === 'lost' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `smallest gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, drawn at {{ scale.toFixed(0) }} and {{ FOOT_SCALE }} px/mm, contact {{ (Math.PI * (first.sizes.tipDiameterMm / 2) ** 2).toFixed(2) }} mm²
+      {{ roles[state.roleOf(first)] }}, {{ first.foot === 'lost' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `smallest gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, drawn at {{ scale.toFixed(0) }} and {{ FOOT_SCALE }} px/mm, contact {{ (Math.PI * (first.sizes.tipDiameterMm / 2) ** 2).toFixed(2) }} mm²
       <template v-if="setByHand">, {{ setByHand }} {{ setByHand === 1 ? 'size' : 'sizes' }} set by hand</template>
     </p>
   </section>

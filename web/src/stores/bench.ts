@@ -1,5 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
+import type { Role } from '@oak-stilts/core/contract'
 import type { PlateCheck } from '@oak-stilts/core/plate'
 import { inverseOf, NO_SHIFT, placePoint, plateOf, shiftOf, unplacePoint, type Placement, type PlateShift, type Pose } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
@@ -84,6 +85,10 @@ export const useBenchStore = defineStore('bench', () => {
   const layerMm = computed(() => job.raster?.layerMm ?? 0)
   /** How the part stands on the plate. */
   const shift = computed<PlateShift>(() => (job.copy && job.raster ? shiftOf(job.copy, job.raster.pixelMm) : NO_SHIFT))
+  /** What stilts carry, by the scan; by the ids of their tips. */
+  const roles = shallowRef<ReadonlyMap<string, Role>>(new Map())
+  /** The role of a stilt: by the scan, or as it was placed where that has not said yet. */
+  const roleOf = ({ id, role }: { readonly id: string; readonly role: Role }): Role => roles.value.get(id) ?? role
   /** What is wrong with how all copies stand on the plate; null before it was looked at. */
   const plateCheck = shallowRef<PlateCheck | null>(null)
   /** Parts that are not shown on the stage while another one is worked on. */
@@ -145,6 +150,7 @@ export const useBenchStore = defineStore('bench', () => {
   function reset(): void {
     result.value = null
     firstLook.value = null
+    roles.value = new Map()
     placement.value = null
     scanState.value = 'none'
     scanProblem.value = ''
@@ -158,5 +164,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, shift, plateCheck, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, roles, roleOf, shift, plateCheck, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -1,5 +1,5 @@
 import type { Change, PlanBeam, PlanNode } from '@oak-stilts/core/contract'
-import type { Mesh } from '@oak-stilts/core/mesh'
+import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
 import { PlanIndex, solidOfStructure, type PlanRows } from '@oak-stilts/core/stilts'
 
 /** The rows of plans that a change puts and drops. */
@@ -35,6 +35,11 @@ export class PlanReplica {
     for (const b of put.beams) this.#beams.set(b.id, b)
     const { gone } = this.#index.touch([...drop.nodes, ...put.nodes.map(n => n.id)], [...drop.beams, ...put.beams.map(b => b.id)])
     for (const id of gone) this.#solids.delete(id)
+  }
+
+  /** Where the tips of a part's stilts touch, in its stand. */
+  tips(part: string): { readonly id: string; readonly at: Vec3 }[] {
+    return this.#index.stiltsOf(part).map(s => ({ id: s.id, at: s.path[0] }))
   }
 
   /** Another text for every state of the stilts of a part. */

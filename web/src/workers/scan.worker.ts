@@ -1,7 +1,7 @@
 import { expose } from 'comlink'
-import type { Gauge, ScanSettings } from '@oak-stilts/core/contract'
+import type { Gauge, Role, ScanSettings } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
-import { holdOpenIslands, type NotHeld } from '@oak-stilts/core/plan'
+import { holdOpenIslands, ROLE_BY_LOAD, type NotHeld } from '@oak-stilts/core/plan'
 import type { Placement } from '@oak-stilts/core/pose'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Ledge, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { Surface, type PlanRows, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
@@ -129,6 +129,13 @@ const scanWorker = {
         if (ticket !== newest) return null
       }
     }
+  },
+
+  /** What the stilts of a part carry, by the last scan; ids of tips. Empty while there is none. */
+  roles(part: string): [string, Role][] {
+    if (!scan || !result) return []
+    const tips = plan.tips(part), on = scan.hangsOn(tips.map(t => t.at), result)
+    return tips.map((t, i): [string, Role] => [t.id, ROLE_BY_LOAD[on[i]]])
   },
 
   /** Ends whatever is under way. */
