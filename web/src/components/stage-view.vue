@@ -6,6 +6,7 @@ import { api } from '../api/client'
 import { createPointer, type Pointer } from '../stage/pointer'
 import { NoWebGl, STANDARD_VIEWS } from '../stage/stage'
 import { StageScene } from '../stage/stage-scene'
+import type { DrawnBrace } from '../stage/stilt-layer'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 
@@ -50,7 +51,7 @@ function show(own: StageScene, hand: Pointer): void {
   watch(() => bench.placement.value, place)
   watch([() => state.shift, () => props.view], restand, { immediate: true })
   watch([() => bench.others.value, () => store.raster], () => own.beside.set(bench.others.value.map(o => ({ ...o, shift: shiftOf(o.copy, store.raster?.pixelMm ?? 0) }))), { immediate: true })
-  watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' ? state.selectedStilts : []), { immediate: true })
+  watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' ? state.selectedStilts : [], braces()), { immediate: true })
   watch([() => state.shown, () => state.selectedFinding, () => state.firstLook, () => state.visibleMm], () => {
     const [low, high] = state.visibleMm
     if (state.firstLook) own.markers.setGuess(state.firstLook.at)
@@ -78,6 +79,18 @@ function show(own: StageScene, hand: Pointer): void {
   watch(() => props.view, whole)
   watch(() => store.copy?.id, whole)
   watch(() => state.tool, hand.useTool)
+}
+
+/** Beams of the part that only stiffen. */
+function braces(): DrawnBrace[] {
+  const part = store.part?.id
+  if (!store.job || !part) return []
+  const { nodes, beams } = store.plan(), out: DrawnBrace[] = []
+  for (const b of beams.values()) {
+    const from = nodes.get(b.from), to = nodes.get(b.to)
+    if (b.kind === 'brace' && b.part === part && from && to) out.push({ from: from.at, to: to.at, diameterMm: b.fromDiameterMm })
+  }
+  return out
 }
 
 /** Puts the copy where the job says it stands on the plate. */

@@ -1,9 +1,11 @@
-import { BackSide, BufferAttribute, BufferGeometry, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, type Ray, Sphere, SphereGeometry, Vector3 } from 'three'
-import { joinMeshes, type Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
-import { axisOf, GAUGES, solidOfStilt, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
+import { BackSide, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, type Ray, Sphere, SphereGeometry, Vector3 } from 'three'
+import type { Vec3 } from '@oak-stilts/core/mesh'
+import { axisOf, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
+import { frustum, FrustumMesh, shapeFrustums, type Frustums } from './frustum-layer'
 import type { Stage } from './stage'
+import { frustumsOf, STILT_PARTS, type DrawnStilt, type StiltPart } from './stilt-frustums'
 
 export interface StiltHit {
   readonly stilt: Stilt
@@ -11,51 +13,54 @@ export interface StiltHit {
   readonly distance: number
 }
 
-/** Parts of a stilt that are shown or hidden by themselves. */
-export type StiltPart = 'tips' | 'shafts' | 'feet'
-const PARTS: readonly StiltPart[] = ['tips', 'shafts', 'feet']
+/** A beam that only stiffens. */
+export interface DrawnBrace {
+  readonly from: Vec3
+  readonly to: Vec3
+  readonly diameterMm: number
+}
+
 /** How opaque what is faint is, and what stands beside a selection. */
 const FAINT = 0.2, BESIDE = 0.42
 /** From this many stilts on shafts are seen through, so that they do not hide the part; how opaque they are then. */
 const MANY = 80, MANY_OPACITY = 0.48
 
-/** All stilts as one geometry, the selected ones as another, and the ghost of what the pointer would place. */
+/** All stilts, the selected ones apart, and the ghost of what the pointer would place; drawn as instances of one frustum. */
 export class StiltLayer {
   readonly #stage: Stage
   readonly #group = new Group()
-  readonly #plain: Readonly<Record<StiltPart, Mesh<BufferGeometry, MeshLambertMaterial>>>
-  readonly #selected: Mesh<BufferGeometry, MeshLambertMaterial>
-  readonly #halo: Mesh<BufferGeometry, MeshBasicMaterial>
-  readonly #ghost: Mesh<BufferGeometry, MeshBasicMaterial>
-  readonly #casing: Mesh<BufferGeometry, MeshBasicMaterial>
-  readonly #rings: Mesh<BufferGeometry, MeshBasicMaterial>
+  readonly #plain: Readonly<Record<StiltPart, FrustumMesh<MeshLambertMaterial>>>
+  readonly #selected: FrustumMesh<MeshLambertMaterial>
+  readonly #halo: FrustumMesh<MeshBasicMaterial>
+  readonly #ghost: FrustumMesh<MeshBasicMaterial>
+  readonly #casing: FrustumMesh<MeshBasicMaterial>
+  readonly #rings: FrustumMesh<MeshBasicMaterial>
   readonly #grips: Mesh<SphereGeometry, MeshBasicMaterial>[] = []
-  readonly #solids = new WeakMap<Stilt, TriangleMesh>()
+  /** What was made of stilts that are the same objects still: by themselves, and where another one draws what they share. */
+  readonly #drawn = new WeakMap<Stilt, DrawnStilt>()
+  readonly #drawnAlone = new WeakMap<Stilt, DrawnStilt>()
+  readonly #axes = new WeakMap<Stilt, readonly Vector3[]>()
   #stilts: readonly Stilt[] = []
+  #braces: readonly DrawnBrace[] = []
 
   constructor(stage: Stage) {
     this.#stage = stage
     const clippingPlanes = [stage.section, stage.floor]
-    const part = (): Mesh<BufferGeometry, MeshLambertMaterial> => new Mesh(new BufferGeometry(), new MeshLambertMaterial({ color: PALETTE.stilt, flatShading: true, clippingPlanes }))
+    const part = (): FrustumMesh<MeshLambertMaterial> => new FrustumMesh(shapeFrustums(new MeshLambertMaterial({ color: PALETTE.stilt, flatShading: true, clippingPlanes })))
     this.#plain = { tips: part(), shafts: part(), feet: part() }
-    this.#selected = new Mesh(new BufferGeometry(), new MeshLambertMaterial({ color: PALETTE.accent, flatShading: true, emissive: PALETTE.accent, emissiveIntensity: 0.35 }))
-    this.#ghost = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: PALETTE.stilt, transparent: true, opacity: 0.5, depthWrite: false }))
+    this.#selected = new FrustumMesh(shapeFrustums(new MeshLambertMaterial({ color: PALETTE.accent, flatShading: true, emissive: PALETTE.accent, emissiveIntensity: 0.35 })))
+    this.#ghost = new FrustumMesh(shapeFrustums(new MeshBasicMaterial({ color: PALETTE.stilt, transparent: true, opacity: 0.5, depthWrite: false })))
     // a paper-coloured rim around every stilt, so that shafts part where they cross
-    this.#casing = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: PALETTE.paper, side: BackSide, clippingPlanes }))
-    this.#casing.material.onBeforeCompile = shader => {
+    this.#casing = new FrustumMesh(shapeFrustums(new MeshBasicMaterial({ color: PALETTE.paper, side: BackSide, clippingPlanes }), shader => {
       shader.vertexShader = shader.vertexShader.replace('#include <project_vertex>', `#include <project_vertex>
-        vec3 outward = normalize(normalMatrix * normal);
+        vec3 outward = normalize(normalMatrix * beamNormal);
         mvPosition.xyz += outward * (-mvPosition.z * 0.0007);
         gl_Position = projectionMatrix * mvPosition;`)
-    }
-    this.#rings = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: '#E9E2D0', clippingPlanes }))
+    }))
+    this.#rings = new FrustumMesh(shapeFrustums(new MeshBasicMaterial({ color: '#E9E2D0', clippingPlanes })))
     // the selection shines through whatever stands before it
-    this.#halo = new Mesh(new BufferGeometry(), new MeshBasicMaterial({ color: PALETTE.accent, transparent: true, opacity: 0.42, depthTest: false, depthWrite: false }))
+    this.#halo = new FrustumMesh(shapeFrustums(new MeshBasicMaterial({ color: PALETTE.accent, transparent: true, opacity: 0.42, depthTest: false, depthWrite: false })))
     this.#halo.renderOrder = 2
-    for (const m of [...Object.values(this.#plain), this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost]) {
-      m.frustumCulled = false
-      m.visible = false
-    }
     for (let i = 0; i < 2; i++) {
       const grip = new Mesh(new SphereGeometry(1, 16, 12), new MeshBasicMaterial({ color: PALETTE.accent, depthTest: false, transparent: true, opacity: 0.85 }))
       grip.renderOrder = 5
@@ -70,28 +75,38 @@ export class StiltLayer {
   /** How the parts of all stilts are drawn. */
   setLooks(looks: Readonly<Record<StiltPart, Look>>): void {
     this.#looks = looks
-    this.set(this.#stilts, this.#chosen)
+    this.set(this.#stilts, this.#chosen, this.#braces)
   }
   #looks: Readonly<Record<StiltPart, Look>> = { tips: 'shown', shafts: 'shown', feet: 'shown' }
   #chosen: readonly string[] = []
 
-  /** Shows the stilts of the plan. Solids of stilts that did not change are used again. */
-  set(stilts: readonly Stilt[], selected: readonly string[]): void {
+  /** Shows the stilts of the plan. What was made for stilts that did not change is used again. */
+  set(stilts: readonly Stilt[], selected: readonly string[], braces: readonly DrawnBrace[] = []): void {
     this.#stilts = stilts
     this.#chosen = selected
-    const chosen = new Set(selected)
-    const solid = (s: Stilt): TriangleMesh => {
-      let m = this.#solids.get(s)
-      if (!m) this.#solids.set(s, (m = solidOfStilt(s)))
-      return m
+    this.#braces = braces
+    const chosen = new Set(selected), shared = new Set<string>()
+    const draw = (s: Stilt): DrawnStilt => {
+      // what several share is drawn with the first of them
+      const known = s.alone === s.nodes.length || !shared.has(s.nodes[s.alone]) ? this.#drawn : this.#drawnAlone
+      for (const id of s.nodes.slice(s.alone)) shared.add(id)
+      let made = known.get(s)
+      if (!made) known.set(s, (made = frustumsOf(s, known === this.#drawn ? Infinity : s.alone)))
+      return made
     }
-    const plain = stilts.filter(s => !chosen.has(s.id))
+    const all = stilts.map(s => ({ chosen: chosen.has(s.id), drawn: draw(s) })), plain = all.filter(d => !d.chosen), picked = all.filter(d => d.chosen)
     const crowded = (part: StiltPart): boolean => part === 'shafts' && stilts.length >= MANY
     const opaque = (part: StiltPart): boolean => this.#looks[part] === 'shown' && selected.length === 0 && !crowded(part)
-    for (const part of PARTS) {
-      const mesh = this.#plain[part]
-      show(mesh, joinMeshes(plain.map(s => partOf(s, solid(s), part))))
-      mesh.visible &&= this.#looks[part] !== 'hidden'
+    const stiff = Float32Array.from(braces.flatMap(({ from, to, diameterMm }) => {
+      const along: Vec3 = [to[0] - from[0], to[1] - from[1], to[2] - from[2]]
+      return frustum(from, to, diameterMm / 2, diameterMm / 2, along, along)
+    }))
+    const casing: Frustums[] = []
+    for (const part of STILT_PARTS) {
+      const mesh = this.#plain[part], frustums = plain.map(d => d.drawn.parts[part])
+      if (part === 'shafts') frustums.push(stiff)
+      if (opaque(part)) casing.push(...frustums)
+      mesh.setFrustums(this.#looks[part] === 'hidden' ? [] : frustums)
       // what stands beside a selection steps back
       mesh.material.opacity = this.#looks[part] === 'faint' ? FAINT : selected.length > 0 ? BESIDE : crowded(part) ? MANY_OPACITY : 1
       const transparent = mesh.material.opacity < 1
@@ -101,11 +116,11 @@ export class StiltLayer {
         mesh.material.needsUpdate = true
       }
     }
-    show(this.#casing, joinMeshes(plain.flatMap(s => PARTS.filter(opaque).map(part => partOf(s, solid(s), part)))), true)
-    show(this.#rings, joinMeshes(opaque('shafts') ? stilts.map(gaugeRings) : stilts.filter(s => chosen.has(s.id)).map(gaugeRings)))
-    const chosenSolid = joinMeshes(stilts.filter(s => chosen.has(s.id)).map(solid))
-    show(this.#selected, chosenSolid)
-    show(this.#halo, chosenSolid)
+    this.#casing.setFrustums(casing)
+    this.#rings.setFrustums((opaque('shafts') ? all : picked).map(d => d.drawn.rings))
+    const whole = picked.flatMap(d => STILT_PARTS.map(part => d.drawn.parts[part]))
+    this.#selected.setFrustums(whole)
+    this.#halo.setFrustums(whole)
     const one = selected.length === 1 ? stilts.find(s => s.id === selected[0]) : undefined
     this.#grips.forEach((grip, i) => {
       grip.visible = !!one && (i === 0 || one.foot === 'plate')
@@ -116,8 +131,8 @@ export class StiltLayer {
   }
 
   setGhost(stilt: StiltShape | null): void {
-    if (stilt) show(this.#ghost, solidOfStilt(stilt))
-    else this.#ghost.visible = false
+    const drawn = stilt && frustumsOf(stilt)
+    this.#ghost.setFrustums(drawn ? STILT_PARTS.map(part => drawn.parts[part]) : [])
     this.#stage.invalidate()
   }
 
@@ -148,73 +163,18 @@ export class StiltLayer {
   /** The nearest stilt that a ray passes, within its thickness and a little slack of the screen. */
   pick(ray: Ray): StiltHit | null {
     let best: StiltHit | null = null
-    const onRay = new Vector3(), onAxis = new Vector3()
+    const onRay = new Vector3(), onAxis = new Vector3(), perPixel = (Math.tan((this.#stage.camera.fov * Math.PI) / 360) * 2) / Math.max(1, this.#stage.host.clientHeight)
     for (const stilt of this.#stilts) {
       if (stilt.foot === 'lost') continue
-      const axis = axisOf(stilt)
+      let axis = this.#axes.get(stilt)
+      if (!axis) this.#axes.set(stilt, (axis = axisOf(stilt).map(p => new Vector3(...(p as [number, number, number])))))
       for (let i = 0; i + 1 < axis.length; i++) {
-        const a = new Vector3(...(axis[i] as [number, number, number])), b = new Vector3(...(axis[i + 1] as [number, number, number]))
-        const gap = Math.sqrt(ray.distanceSqToSegment(a, b, onRay, onAxis))
+        const gap = Math.sqrt(ray.distanceSqToSegment(axis[i], axis[i + 1], onRay, onAxis))
         const distance = onRay.distanceTo(ray.origin)
-        const slack = (distance * Math.tan((this.#stage.camera.fov * Math.PI) / 360) * 2 * 3) / Math.max(1, this.#stage.host.clientHeight)
-        if (gap > stilt.sizes.kneeDiameterMm / 2 + slack || (best && distance >= best.distance)) continue
+        if (gap > stilt.sizes.kneeDiameterMm / 2 + 3 * perPixel * distance || (best && distance >= best.distance)) continue
         best = { stilt, part: i === 0 ? 'tip' : i === axis.length - 2 ? 'foot' : 'shaft', distance }
       }
     }
     return best
   }
-}
-
-/** The triangles of a stilt's solid that make one of its parts: above the knee, on the foot, in between. */
-function partOf(stilt: Stilt, solid: TriangleMesh, part: StiltPart): TriangleMesh {
-  if (solid.triangles.length === 0) return solid
-  const { path, foot, sizes } = stilt
-  const knee = path[1][2] - 1e-4, base = foot === 'plate' ? sizes.footHeightMm + 1e-4 : path[path.length - 2][2] + 1e-4
-  const { positions: p, triangles: t } = solid
-  const out: number[] = []
-  for (let i = 0; i < t.length; i += 3) {
-    const a = p[3 * t[i] + 2], b = p[3 * t[i + 1] + 2], c = p[3 * t[i + 2] + 2], high = Math.max(a, b, c), middle = (a + b + c) / 3
-    const of: StiltPart = middle > knee ? 'tips' : high <= base + sizes.shaftFootDiameterMm / 2 && middle < base ? 'feet' : 'shafts'
-    if (of === part) out.push(t[i], t[i + 1], t[i + 2])
-  }
-  return { positions: p, triangles: Uint32Array.from(out) }
-}
-
-const RING_SIDES = 12
-
-/** One to four pale rings above the foot tell the gauges apart; drawn only, never exported. */
-function gaugeRings(stilt: Stilt): TriangleMesh {
-  const count = stilt.foot === 'plate' ? GAUGES.findIndex(g => g.id === stilt.gauge) + 1 : 0
-  const axis = axisOf(stilt)
-  const foot = axis[axis.length - 1], above = axis[axis.length - 2]
-  const rise = above[2] - foot[2]
-  const positions: number[] = [], triangles: number[] = []
-  for (let i = 0; i < count; i++) {
-    const low = 0.7 + i * 0.75, high = low + 0.38
-    if (high > rise) break
-    const base = positions.length / 3
-    for (const h of [low, high]) {
-      const t = h / rise
-      const radius = stilt.sizes.shaftFootDiameterMm / 2 + 0.03
-      for (let s = 0; s < RING_SIDES; s++) {
-        const a = (2 * Math.PI * s) / RING_SIDES
-        positions.push(foot[0] + (above[0] - foot[0]) * t + radius * Math.cos(a), foot[1] + (above[1] - foot[1]) * t + radius * Math.sin(a), foot[2] + h)
-      }
-    }
-    for (let s = 0; s < RING_SIDES; s++) {
-      const u = (s + 1) % RING_SIDES
-      triangles.push(base + s, base + u, base + RING_SIDES + u, base + s, base + RING_SIDES + u, base + RING_SIDES + s)
-    }
-  }
-  return { positions: Float32Array.from(positions), triangles: Uint32Array.from(triangles) }
-}
-
-function show(target: Mesh, mesh: TriangleMesh, normals = false): void {
-  target.geometry.dispose()
-  const geometry = new BufferGeometry()
-  geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
-  geometry.setIndex(new BufferAttribute(mesh.triangles, 1))
-  if (normals) geometry.computeVertexNormals()
-  target.geometry = geometry
-  target.visible = mesh.triangles.length > 0
 }

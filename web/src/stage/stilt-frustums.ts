@@ -1,0 +1,64 @@
+import { unit, add, sub, type Vec3 } from '@oak-stilts/core/mesh'
+import { axisOf, GAUGES, type StiltShape } from '@oak-stilts/core/stilts'
+import { frustum, type Frustums } from './frustum-layer'
+
+/** Parts of a stilt that are shown or hidden by themselves. */
+export type StiltPart = 'tips' | 'shafts' | 'feet'
+export const STILT_PARTS: readonly StiltPart[] = ['tips', 'shafts', 'feet']
+
+/** How a stilt is drawn: frustums by part, and of each segment of its way which numbers are its own. */
+export interface DrawnStilt {
+  readonly parts: Readonly<Record<StiltPart, Frustums>>
+  readonly rings: Frustums
+}
+
+const DOWN: Vec3 = [0, 0, -1]
+
+/** The frustums of a stilt from its tip on. @param segments so many of its segments; what follows is drawn with another stilt */
+export function frustumsOf(stilt: StiltShape, segments = Infinity): DrawnStilt {
+  const { sizes, foot } = stilt, axis = axisOf(stilt), last = axis.length - 1
+  const along = axis.slice(0, -1).map((p, i) => unit(sub(axis[i + 1], p)))
+  const planes = axis.map((_, i): Vec3 => (i === 0 ? along[0] : i === last ? (foot === 'model' ? along[last - 1] : DOWN) : unit(add(along[i - 1], along[i]))))
+  const radii = axis.map((_, i) => radiusAt(stilt, i))
+  const parts: Record<StiltPart, number[]> = { tips: [], shafts: [], feet: [] }
+  const tip = axis[0], first = along[0], deep = sizes.penetrationMm
+  if (foot !== 'lost' && deep > 0) parts.tips.push(...frustum([tip[0] - first[0] * deep, tip[1] - first[1] * deep, tip[2] - first[2] * deep], tip, radii[0], radii[0], first, first))
+  for (let i = 0; i < Math.min(last, segments) && foot !== 'lost'; i++) {
+    const part: StiltPart = i === 0 ? 'tips' : i === last - 1 && foot === 'model' ? 'feet' : 'shafts'
+    parts[part].push(...frustum(axis[i], axis[i + 1], radii[i], radii[i + 1], planes[i], planes[i + 1]))
+  }
+  if (foot === 'plate' && segments >= last) {
+    const [x, y, z] = axis[last], rim = Math.max(sizes.footDiameterMm, sizes.shaftFootDiameterMm) / 2
+    parts.feet.push(...frustum([x, y, z], [x, y, z * 0.4], sizes.shaftFootDiameterMm / 2, rim, DOWN, DOWN), ...frustum([x, y, z * 0.4], [x, y, 0], rim, rim, DOWN, DOWN))
+  }
+  return { parts: { tips: Float32Array.from(parts.tips), shafts: Float32Array.from(parts.shafts), feet: Float32Array.from(parts.feet) }, rings: Float32Array.from(segments >= last ? gaugeRings(stilt, axis) : []) }
+}
+
+/** The radius at a node of the axis. */
+function radiusAt({ sizes, path, foot }: StiltShape, i: number): number {
+  const last = path.length - 1
+  if (i === 0) return sizes.tipDiameterMm / 2
+  if (i === last) return (foot === 'model' ? sizes.footDiameterMm : sizes.shaftFootDiameterMm) / 2
+  let total = 0, before = 0
+  for (let k = 1; k < last; k++) {
+    const l = Math.hypot(path[k + 1][0] - path[k][0], path[k + 1][1] - path[k][1], path[k + 1][2] - path[k][2])
+    if (k < i) before += l
+    total += l
+  }
+  const t = foot === 'model' && i === last - 1 ? 1 : total > 0 ? before / total : 0
+  return (sizes.kneeDiameterMm + (sizes.shaftFootDiameterMm - sizes.kneeDiameterMm) * t) / 2
+}
+
+/** One to four pale rings above the foot tell the gauges apart; drawn only, never exported. */
+function gaugeRings(stilt: StiltShape, axis: readonly Vec3[]): number[] {
+  const count = stilt.foot === 'plate' ? GAUGES.findIndex(g => g.id === stilt.gauge) + 1 : 0
+  const foot = axis[axis.length - 1], above = axis[axis.length - 2], rise = above[2] - foot[2], radius = stilt.sizes.shaftFootDiameterMm / 2 + 0.03
+  const at = (h: number): Vec3 => [foot[0] + ((above[0] - foot[0]) * h) / rise, foot[1] + ((above[1] - foot[1]) * h) / rise, foot[2] + h]
+  const out: number[] = []
+  for (let i = 0; i < count; i++) {
+    const low = 0.7 + i * 0.75, high = low + 0.38
+    if (high > rise) break
+    out.push(...frustum(at(high), at(low), radius, radius, DOWN, DOWN))
+  }
+  return out
+}
