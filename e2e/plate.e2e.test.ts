@@ -144,6 +144,32 @@ describe('several parts on one plate', () => {
     await expect.poll(async () => (await job()).parts[2].name).toBe('Spare lantern')
   })
 
+  it('a plan of another part is only put on after a question, and undo brings back what it replaced', async () => {
+    await parts().getByRole('button', { name: 'Table', exact: true }).click()
+    await onBench('Table')
+    await bench.scanned()
+    await bench.page.getByRole('button', { name: 'Export' }).click()
+    const [download] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByText('Plan of Table, JSON', { exact: true }).click()])
+    const path = join(files, 'table plan.json')
+    await download.saveAs(path)
+    await parts().getByRole('button', { name: 'Lantern', exact: true }).click()
+    await onBench('Lantern')
+    await bench.scanned()
+    const before = (await job()).nodes
+    await bench.page.getByLabel('Plan file').setInputFiles(path)
+    await bench.page.getByRole('button', { name: 'Leave it' }).click()
+    await bench.page.getByLabel('Plan file').setInputFiles(path)
+    await bench.page.getByRole('button', { name: 'Load it all the same' }).click()
+    await bench.message(/loaded/)
+    await expect.poll(async () => (await job()).nodes.length).not.toBe(before.length)
+    await bench.stage.focus()
+    await bench.page.keyboard.press('Control+z')
+    await expect.poll(async () => (await job()).nodes).toEqual(before)
+    await parts().getByRole('button', { name: 'Spare lantern', exact: true }).click()
+    await onBench('Spare lantern')
+    await bench.scanned()
+  })
+
   it('is hidden and shown', async () => {
     await parts().getByRole('button', { name: 'Hide Table' }).click()
     await parts().getByRole('button', { name: 'Show Table' }).click()

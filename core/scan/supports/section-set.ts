@@ -24,16 +24,25 @@ export class SectionSet {
 
   /** Takes the supports as they are now, one solid each. Yields the share that is done; may be given up at any time. */
   *take(solids: readonly Mesh[]): Generator<number, readonly Section[], void> {
-    const old = new Map<number, Section[]>()
+    const old = new Map<number, Section[]>(), same = new Map<Mesh, Section>()
     for (const s of this.#made) {
+      same.set(s.mesh, s)
       const key = s.mesh.positions.length
       const list = old.get(key)
       if (list) list.push(s)
       else old.set(key, [s])
     }
     const next: Section[] = []
+    // the very same solid is looked up; one that was made anew is compared with those that nobody claims
+    const claimed = new Set(solids.flatMap(mesh => same.get(mesh) ?? []))
+    for (const list of old.values()) if (list.some(s => claimed.has(s))) list.splice(0, list.length, ...list.filter(s => !claimed.has(s)))
     for (const mesh of solids) {
       if (mesh.triangles.length === 0) continue
+      const known = same.get(mesh)
+      if (known && claimed.delete(known)) {
+        next.push(known)
+        continue
+      }
       const list = old.get(mesh.positions.length)
       const at = list ? list.findIndex(s => sameMesh(s.mesh, mesh)) : -1
       if (list && at >= 0) {

@@ -8,6 +8,7 @@ import FindingSheet from '../components/finding-sheet.vue'
 import KeySheet from '../components/key-sheet.vue'
 import LayerPicture from '../components/layer-picture.vue'
 import LayerTrack from '../components/layer-track.vue'
+import OtherPlan from '../components/other-plan.vue'
 import PartsPanel from '../components/parts-panel.vue'
 import PosePanel from '../components/pose-panel.vue'
 import SaveTrouble from '../components/save-trouble.vue'
@@ -174,7 +175,7 @@ function noteMenu(): void {
   menuAtPress = state.menu
 }
 function key(event: KeyboardEvent): void {
-  if (helpShown.value || finderShown.value || tableShown.value || saveTrouble.value?.shown()) return
+  if (helpShown.value || finderShown.value || tableShown.value || saveTrouble.value?.shown() || bench.otherPlan.value) return
   if (event.key === 't' || event.key === 'T') nudging = true
   const binding = bindingFor(event, nudging)
   if (!binding) return
@@ -225,6 +226,7 @@ function reload(): void {
     <SignalsTable v-model:shown="tableShown" />
     <KeySheet v-model:shown="helpShown" />
     <CommandFinder v-model:shown="finderShown" @run="run" />
+    <OtherPlan />
     <SaveTrouble ref="saveTrouble" :view="view" @reload="reload" />
   </div>
 </template>
