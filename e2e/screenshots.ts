@@ -1,6 +1,7 @@
-import { mkdirSync } from 'node:fs'
+import { mkdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Browser } from 'playwright-core'
+import { demoStl } from '../server'
 import { BenchPage, launch, ROOT, temporaryFolder, TestServer, type Size } from './bench'
 
 /** Remakes docs/screenshots from the demo, seen at the size of a small laptop. */
@@ -58,6 +59,30 @@ await view('Wading heron', 'hold', async bench => {
   await bench.page.waitForTimeout(4000)
 }, 'hold-heron-held')
 await view('Wading heron', 'hold', async () => undefined, 'hold-heron-small-screen', { width: 1280, height: 665 })
+await view("Diver's bell", 'pose', async bench => {
+  const name = (await demoStl('kelp')), parts = bench.page.getByRole('region', { name: 'Parts' })
+  await bench.page.getByLabel('STL of another part').setInputFiles({ name: 'Kelp branch.stl', mimeType: 'model/stl', buffer: readFileSync(name) })
+  await parts.getByText('Kelp branch').waitFor({ timeout: 60000 })
+  await bench.scanned()
+  await bench.page.getByRole('button', { name: 'Stand it so' }).click()
+  await parts.getByRole('button', { name: 'More for Kelp branch' }).click()
+  await bench.page.getByText('Add a copy on the plate').click()
+  await bench.write(/^Turn about z/, '120')
+  await bench.page.getByRole('button', { name: "Diver's bell", exact: true }).click()
+  await bench.scanned()
+  await bench.saved()
+}, 'pose-plate')
+const kit = await BenchPage.open(browser)
+await kit.page.goto(`${server.url}/kit`)
+await kit.page.getByRole('button', { name: /^Clear/ }).click()
+await kit.page.getByRole('button', { name: 'Make my own from it' }).click()
+await kit.page.getByLabel('Resin name').fill('Clear, harbour mix')
+await kit.page.getByLabel('Resin name').press('Enter')
+await kit.write(/^Release stress, /, '0.026')
+await kit.write(/^Exposure, /, '2.3')
+await kit.page.waitForLoadState('networkidle')
+await kit.page.screenshot({ path: join(folder, 'kit.png') })
+await kit.page.context().close()
 const jobs = await BenchPage.open(browser)
 await jobs.page.goto(`${server.url}/jobs`)
 await jobs.page.getByLabel('STL file').setInputFiles({ name: 'harbour crane.stl', mimeType: 'model/stl', buffer: Buffer.from('solid crane\nfacet normal 0 0 1\nouter loop\nvertex 0 0 0\nvertex 1') })

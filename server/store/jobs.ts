@@ -25,8 +25,8 @@ export class BatchReused extends Error {
 
 /** Batches of a job that are known again by their name. */
 const REMEMBERED_BATCHES = 64
-/** Rows that go to the database in one statement. */
-const ROWS_AT_ONCE = 5000
+/** Rows that go to the database in one statement; between two of them other requests are answered. */
+const ROWS_AT_ONCE = 1000
 /** How far back undo goes: so many edits, so many bytes of them. */
 const KEPT_EDITS = 500, KEPT_BYTES = 64 * 1024 * 1024
 /** What of that is sent to a page. */
@@ -223,7 +223,7 @@ async function apply(trx: Transaction<Tables>, job: string, edit: Edit): Promise
     const ids = [...new Set([...gone, ...rows.map(r => r.id)])]
     if (way === 'do') {
       const before: unknown[] = [], known = new Set<string>()
-      for (const some of chunks(ids)) {
+      for await (const some of chunks(ids)) {
         for (const r of await selectRows(trx, job, kind, some)) {
           before.push(JSON.parse(r.data))
           known.add(r.id)
@@ -232,7 +232,7 @@ async function apply(trx: Transaction<Tables>, job: string, edit: Edit): Promise
       if (before.length > 0) inverse.put = { ...inverse.put, [kind]: before }
       if (known.size < ids.length) inverse.drop = { ...inverse.drop, [kind]: ids.filter(id => !known.has(id)) }
     }
-    for (const some of chunks(gone)) await sql`DELETE FROM rows WHERE job_id = ${job} AND kind = ${kind} AND id IN (SELECT value FROM json_each(${JSON.stringify(some)}))`.execute(trx)
+    for await (const some of chunks(gone)) await sql`DELETE FROM rows WHERE job_id = ${job} AND kind = ${kind} AND id IN (SELECT value FROM json_each(${JSON.stringify(some)}))`.execute(trx)
     await putRows(trx, job, kind, rows)
   }
   const change = way === 'do' ? JSON.stringify({ label, set, put, drop }) : null, back = way === 'do' ? JSON.stringify(inverse) : null
@@ -241,7 +241,7 @@ async function apply(trx: Transaction<Tables>, job: string, edit: Edit): Promise
 }
 
 async function putRows(trx: Transaction<Tables>, job: string, kind: TableName, rows: readonly AnyRow[]): Promise<void> {
-  for (const some of chunks(rows)) {
+  for await (const some of chunks(rows)) {
     await sql`INSERT INTO rows (job_id, kind, id, data) SELECT ${job}, ${kind}, json_extract(value, '$.id'), value FROM json_each(${JSON.stringify(some)}) WHERE true
       ON CONFLICT (job_id, kind, id) DO UPDATE SET data = excluded.data`.execute(trx)
   }
@@ -259,6 +259,9 @@ async function prune(trx: Transaction<Tables>, job: string): Promise<void> {
   if (last >= 0) await trx.deleteFrom('edits').where('job_id', '=', job).where('number', '<=', rows[last].number).execute()
 }
 
-function* chunks<T>(items: readonly T[]): Generator<readonly T[]> {
-  for (let i = 0; i < items.length; i += ROWS_AT_ONCE) yield items.slice(i, i + ROWS_AT_ONCE)
+async function* chunks<T>(items: readonly T[]): AsyncGenerator<readonly T[]> {
+  for (let i = 0; i < items.length; i += ROWS_AT_ONCE) {
+    if (i > 0) await new Promise(resolve => setImmediate(resolve))
+    yield items.slice(i, i + ROWS_AT_ONCE)
+  }
 }
