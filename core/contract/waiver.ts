@@ -1,11 +1,12 @@
 import { z } from 'zod'
+import { WaivableKindSchema } from './finding'
 import { IdSchema, Vec3Schema } from './primitives'
 
 /** A finding that somebody decided to leave as it is. It is known again by its kind and its place on the part. */
 export const WaiverSchema = z.object({
   id: IdSchema,
   part: IdSchema,
-  kind: z.enum(['island', 'ledge', 'cup', 'pool', 'sealed', 'floating']),
+  kind: WaivableKindSchema,
   /** In the coordinates of the source, so that it survives a change of pose. */
   at: Vec3Schema,
   reason: z.string().trim().min(1).max(300),

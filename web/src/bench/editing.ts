@@ -1,8 +1,8 @@
-import { newId, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
+import { newId, WaivableKindSchema, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
 import { standOf, unplacePoint, type Pose } from '@oak-stilts/core/pose'
 import type { Edited, Stilt, StiltShape, StiltSizes } from '@oak-stilts/core/stilts'
-import { knownAt, type Finding } from '../stores/findings'
+import { knownAt, type Finding } from '../findings'
 import { samePose, type BenchContext } from './context'
 
 /** Everything a person changes on the job: pose, stilts, limits, waivers. Each change is one step of undo. */
@@ -142,10 +142,11 @@ export function createEditing({ store, state, model, current, say }: BenchContex
 
   /** Leaves a finding as it is, for a reason; its state follows at once. */
   function waive(finding: Finding, reason: string): void {
-    if (finding.kind === 'lost' || finding.kind === 'outside' || finding.kind === 'overlap' || !reason.trim()) return
+    const kind = WaivableKindSchema.safeParse(finding.kind)
+    if (!kind.success || !reason.trim()) return
     const [x, y, z] = knownAt(finding)
     const { part, placement } = current(), at = unplacePoint(placement, [x, y, z])
-    const waiver: Waiver = { id: newId(), part: part.id, kind: finding.kind, at: [at[0], at[1], at[2]], reason: reason.trim() }
+    const waiver: Waiver = { id: newId(), part: part.id, kind: kind.data, at: [at[0], at[1], at[2]], reason: reason.trim() }
     store.apply({ label: 'waive', put: { waivers: [waiver] } })
     say(`Waived: ${reason.trim()}`)
   }

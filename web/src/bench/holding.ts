@@ -1,6 +1,6 @@
 import { proxy } from 'comlink'
 import { GAUGES, type StiltShape } from '@oak-stilts/core/stilts'
-import type { Finding } from '../stores/findings'
+import { kindOf, type Finding } from '../findings'
 import type { HoldAnswer, HoldWhat } from '../workers/scan.worker'
 import { samePose, type BenchContext } from './context'
 
@@ -23,8 +23,7 @@ export function createHolding({ store, state, notHeld, plate, current, say }: Be
     // what juts out of a body far above is not asked for with its first layer, only with the rest
     if (finding.island) await hold({ only: [finding.island.id], ledges: finding.state === 'partly' }, 'hold this island')
     else if (finding.ledge) await hold({ ledge: finding.ledge }, 'hold this ledge')
-    else if (finding.kind === 'outside' || finding.kind === 'overlap') say('No stilt helps here. Move the part on the plate.')
-    else say(finding.kind === 'floating' || finding.kind === 'lost' ? 'Move its foot to where it finds a way down, or delete it.' : 'No stilt helps here. Tilt the part, or vent it.')
+    else say(kindOf(finding).noStilt ?? '')
   }
 
   // each hold has a number; one that is cancelled is not listened to any more

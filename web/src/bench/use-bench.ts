@@ -96,8 +96,8 @@ function createBench() {
       workers.value = own
       void own.died.then(() => revive(own))
     }
-    const index = store.plan(), rows = { nodes: [...index.nodes.values()], beams: [...index.beams.values()] }
-    const [normals] = await Promise.all([own.place.load(buffer, current().placement, GAUGES, plate.value), own.scan.load(buffer), own.place.plan(rows), own.scan.plan(rows)])
+    const { part } = current(), index = store.plan(), rows = { nodes: [...index.nodes.values()], beams: [...index.beams.values()] }
+    const [normals] = await Promise.all([own.place.load(buffer, current().placement, GAUGES, plate.value), own.scan.load(buffer, `${part.id} ${part.source.meshHash}`), own.place.plan(rows), own.scan.plan(rows)])
     goOn()
     model.value ??= { mesh, normals, buffer }
   }

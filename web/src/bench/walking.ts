@@ -1,5 +1,5 @@
 import type { Vec3 } from '@oak-stilts/core/mesh'
-import type { Finding } from '../stores/findings'
+import { kindOf, type Finding } from '../findings'
 import type { BenchContext } from './context'
 
 /** Goes from finding to finding: selects one, brings it into view and takes away what hides it. */
@@ -12,7 +12,7 @@ export function createWalking({ state, flyTo, current }: BenchContext) {
     state.setPlayhead(finding.layer)
     const at: Vec3 = [finding.at[0], finding.at[1], finding.at[2]]
     if (!state.marks) state.setLook('marks', 'shown')
-    if (finding.kind === 'cup' || finding.kind === 'sealed' || finding.kind === 'pool') {
+    if (kindOf(finding).inside) {
       // the space is inside: cut the print off at its widest layer and look down into it
       state.cut = 'above'
       state.setPlayhead(finding.cup?.peakLayer ?? finding.lastLayer)

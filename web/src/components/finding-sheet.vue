@@ -2,52 +2,24 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
-import { adviceFor, shareText, STATE_NAMES, volumeText, type Finding } from '../stores/findings'
+import { adviceFor, kindOf, STATE_NAMES, type Finding } from '../findings'
 import FindingMark from './finding-mark.vue'
 
 const props = defineProps<{ finding: Finding }>()
 const bench = useBench(), state = useBenchStore()
 const advice = computed(() => adviceFor(props.finding))
-const title = computed(() => (props.finding.kind === 'island' ? `${props.finding.name} island` : props.finding.kind === 'sealed' ? 'Sealed cavity' : props.finding.name))
+const title = computed(() => (kindOf(props.finding).title?.(props.finding) ?? props.finding.name))
 const reason = computed(() => bench.whyNotHeld(props.finding))
 const openNow = computed(() => props.finding.state === 'open' || props.finding.state === 'partly')
-const mm = (v: number): string => `${v.toFixed(2)} mm`
-const facts = computed<[string, string][]>(() => {
-  const { island: i, ledge: l, cup: c, pool: p } = props.finding
-  if (i) {
-    return [
-      ['First layer', `${i.layer + 1}, ${i.zMm.toFixed(2)} mm`], ['Its area', `${i.areaMm2.toFixed(4)} mm²`], ['Largest area', `${i.largestAreaMm2.toFixed(2)} mm²`],
-      ['Joins at layer', i.joinsLayer === null ? 'never' : String(i.joinsLayer + 1)], ['Hangs on it', volumeText(i.volumeMm3)], ['Centre', i.center.slice(0, 2).map(v => v.toFixed(2)).join(', ') + ' mm'],
-      ['Aim a tip at', i.aim.map(v => v.toFixed(2)).join(', ') + ' mm'], ['Within reach', shareText(i.heldShare)], ...(i.state === 'partly' ? [['Still hangs', `${i.hangingMm2.toFixed(2)} mm²`] as [string, string]] : []),
-    ]
-  }
-  if (l) {
-    return [
-      ['Layers', `${l.firstLayer + 1} to ${l.lastLayer + 1}`], ['Reaches out', mm(l.reachMm)], ['Hangs without stilts', `${l.areaMm2.toFixed(2)} mm²`],
-      ['Within reach', shareText(l.heldShare)], ...(l.state === 'partly' ? [['Still hangs', `${l.hangingMm2.toFixed(2)} mm²`] as [string, string]] : []),
-      ['Held', !l.wide || l.spanMm === null ? 'on one side' : `on opposite sides, ${mm(l.spanMm)} apart`], [l.state === 'partly' ? 'Farthest that hangs' : 'Farthest point', l.worst.map(v => v.toFixed(2)).join(', ') + ' mm'],
-    ]
-  }
-  if (c) {
-    return [
-      ['Layers', `${c.firstLayer + 1} to ${c.lastLayer + 1}`], ['Encloses at most', `${c.peakAreaMm2.toFixed(1)} mm²`], ['At layer', String(c.peakLayer + 1)], ['Volume', volumeText(c.volumeMm3)],
-      ['Pull, estimate', `${c.pullN.toFixed(2)} N`],
-      ['Ends', c.ends === 'vent' ? 'where it joins the outside' : c.ends === 'closed' ? 'closed, resin stays in' : 'stays a cup to the end'],
-      ['Made by', c.bySupports ? 'stilts' : 'the part'],
-      ['Proposed vent', c.vent ? `through ${mm(c.vent.wallMm)} of wall` : c.choked ? 'widen its passage' : c.bySupports ? 'part the stilts' : 'no wall is thin enough'],
-      ...(c.vent ? [['Vent at', c.vent.at.map(v => v.toFixed(1)).join(', ') + ' mm'] as [string, string], ['Its way out', c.vent.direction[2] < -0.5 ? 'down, toward the plate' : `sideways, ${Math.round((Math.atan2(c.vent.direction[1], c.vent.direction[0]) * 180) / Math.PI)}°`] as [string, string]] : []),
-    ]
-  }
-  if (p) return [['Layers', `${p.firstLayer + 1} to ${p.lastLayer + 1}`], ['Holds', volumeText(p.volumeMm3)], ['Widest', `${p.peakAreaMm2.toFixed(1)} mm²`]]
-  return [['Layer', String(props.finding.layer + 1)]]
-})
+const facts = computed(() => kindOf(props.finding).facts(props.finding))
+const waivable = computed(() => kindOf(props.finding).samePlaceMm !== null)
 
 const waiving = ref(false)
 const why = ref('')
 const input = ref<HTMLInputElement | null>(null)
 watch(() => props.finding.key, () => (waiving.value = false))
 async function askWhy(): Promise<void> {
-  if (!openNow.value || props.finding.kind === 'lost') return
+  if (!openNow.value || !waivable.value) return
   waiving.value = true
   why.value = ''
   await nextTick()
@@ -76,8 +48,8 @@ defineExpose({ toggleWaiver })
       <span><button class="plain-button leading" :disabled="!why.trim()">Waive it</button> <button type="button" class="plain-button" @click="waiving = false">Back</button></span>
     </form>
     <div v-else class="actions">
-      <button v-if="(finding.island || finding.ledge) && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.ledge ? 'Hold this ledge' : 'Hold this island' }}</button>
-      <button v-if="openNow && finding.kind !== 'lost'" class="plain-button" title="Leave it as it is, for a reason (W)" @click="askWhy">Waive</button>
+      <button v-if="kindOf(finding).noStilt === null && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.ledge ? 'Hold this ledge' : 'Hold this island' }}</button>
+      <button v-if="openNow && waivable" class="plain-button" title="Leave it as it is, for a reason (W)" @click="askWhy">Waive</button>
       <button v-if="finding.state === 'waived'" class="plain-button" title="W" @click="bench.takeBackWaiver(finding)">Take back the waiver</button>
       <button class="plain-button" title="Shift + N" @click="bench.step(-1)">Before</button>
       <button class="plain-button" title="N" @click="bench.step(1)">Next</button>

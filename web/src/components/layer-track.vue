@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { NCheckbox } from 'naive-ui'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import { drawMark, MARKS } from '../stage/marks'
+import { drawMark } from '../stage/marks'
 import { useBench } from '../bench/use-bench'
 import { LANES, laneValues, useBenchStore, type Lane } from '../stores/bench'
-import type { Finding } from '../stores/findings'
+import { kindOf, type Finding } from '../findings'
 import { useJobStore } from '../stores/job'
 import BenchPopover from './bench-popover.vue'
 import { fitCanvas } from './fit-canvas'
@@ -61,14 +61,15 @@ function draw(): void {
     context.stroke()
   }
   hits = []
-  const islands = state.shown.filter(f => f.kind === 'island' || f.kind === 'ledge' || f.kind === 'floating').sort((a, b) => a.layer - b.layer)
+  const islands = state.shown.filter(f => kindOf(f).track === 'mark').sort((a, b) => a.layer - b.layer)
   drawClusters(context, islands, x, yIsland, low)
   for (const f of state.shown) {
-    if (f.kind !== 'cup' && f.kind !== 'sealed' && f.kind !== 'pool') continue
+    const { track, mark } = kindOf(f)
+    if (track !== 'layers' && track !== 'outline') continue
     const a = x(f.layer), b = Math.max(a + 3, x(f.lastLayer + 1))
-    context.fillStyle = context.strokeStyle = MARKS[f.kind].color
+    context.fillStyle = context.strokeStyle = mark.color
     // pools and what is waived are outlines
-    if (f.kind === 'pool' || f.state === 'waived') {
+    if (track === 'outline' || f.state === 'waived') {
       if (f.state === 'waived') context.setLineDash([3, 2])
       context.strokeRect(a + 0.5, yCup - 3, Math.max(2, b - a - 1), 6)
       context.setLineDash([])

@@ -4,7 +4,7 @@ import { placedBounds, type Pose } from '@oak-stilts/core/pose'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
-import { adviceFor } from '../stores/findings'
+import { adviceFor } from '../findings'
 import NumberField from './number-field.vue'
 
 const bench = useBench(), store = useJobStore(), state = useBenchStore()

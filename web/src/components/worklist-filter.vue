@@ -2,9 +2,8 @@
 import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
 import type { IslandClass } from '@oak-stilts/core/scan'
-import { MARKS } from '../stage/marks'
 import { useBenchStore } from '../stores/bench'
-import { CLASS_NAMES, KINDS, NO_FILTER, STATE_NAMES, STATES, type FindingKind, type ShownState } from '../stores/findings'
+import { CLASS_NAMES, FINDING_KINDS, KINDS, NO_FILTER, STATE_NAMES, STATES, type FindingKind, type ShownState } from '../findings'
 import BenchPopover from './bench-popover.vue'
 import FindingMark from './finding-mark.vue'
 
@@ -49,7 +48,7 @@ const narrowed = computed(() => state.filter.kinds !== null || state.filter.clas
     </fieldset>
     <fieldset>
       <legend>Kind</legend>
-      <NCheckbox v-for="k in kinds" :key="k" :checked="!state.filter.kinds || state.filter.kinds.includes(k)" @update:checked="setKind(k, $event)"><span class="line"><FindingMark :kind="k" state="open" /> {{ MARKS[k].plural }} <span class="figure quiet">{{ byKind.get(k) }}</span></span></NCheckbox>
+      <NCheckbox v-for="k in kinds" :key="k" :checked="!state.filter.kinds || state.filter.kinds.includes(k)" @update:checked="setKind(k, $event)"><span class="line"><FindingMark :kind="k" state="open" /> {{ FINDING_KINDS[k].plural }} <span class="figure quiet">{{ byKind.get(k) }}</span></span></NCheckbox>
     </fieldset>
     <fieldset>
       <legend title="By what hangs on an island before it joins the rest">Islands by what hangs on them</legend>

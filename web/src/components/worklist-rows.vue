@@ -2,9 +2,8 @@
 import { NVirtualList } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
-import { MARKS } from '../stage/marks'
 import { useBenchStore } from '../stores/bench'
-import { CLASS_NAMES, groupsOf, STATE_NAMES, volumeText, type Finding, type FindingGroup } from '../stores/findings'
+import { FINDING_KINDS, groupsOf, kindOf, STATE_NAMES, type Finding, type FindingGroup } from '../findings'
 import FindingMark from './finding-mark.vue'
 
 /** Findings in groups that fold; only the rows in view are drawn. */
@@ -38,14 +37,9 @@ function toggle(group: FindingGroup): void {
   if (!next.delete(group.key)) next.add(group.key)
   folded.value = next
 }
-const kindOf = (f: Finding): string => (f.kind === 'island' ? `${f.name} island` : f.name)
-const describe = (f: Finding): string => `${kindOf(f)}, ${f.figure}, layer ${f.layer + 1}, ${STATE_NAMES[f.state]}`
+const describe = (f: Finding): string => `${kindOf(f).title?.(f) ?? f.name}, ${f.figure}, layer ${f.layer + 1}, ${STATE_NAMES[f.state]}`
 /** What all of a group comes to, where that says something. */
-function sum({ findings, kind }: FindingGroup): string {
-  const volume = findings.reduce((n, f) => n + (f.island?.volumeMm3 ?? f.cup?.volumeMm3 ?? f.pool?.volumeMm3 ?? 0), 0)
-  return kind === 'ledge' ? `${findings.reduce((n, f) => n + (f.ledge?.hangingMm2 ?? 0), 0).toFixed(1)} mm²` : volume > 0 ? volumeText(volume) : ''
-}
-const nameOf = (g: FindingGroup): string => (g.class ? (g.class === 'body' ? 'Body' : `${CLASS_NAMES[g.class]}s`) : g.kind === 'cup' ? g.findings[0].name === 'Narrow vent' ? 'Narrow vents' : 'Cups' : g.key === 'span' ? 'Wide spans' : MARKS[g.kind].plural)
+const sum = ({ findings, kind }: FindingGroup): string => FINDING_KINDS[kind].sum?.(findings) ?? ''
 
 watch(() => state.selectedFinding, async key => {
   if (!key) return
@@ -62,7 +56,7 @@ watch(() => state.selectedFinding, async key => {
     <NVirtualList ref="list" class="list" :items="rows" :item-size="28" key-field="key">
       <template #default="{ item: row }: { item: Row }">
         <div v-if="'group' in row" class="row group" role="option" aria-selected="false" tabindex="0" @click="toggle(row.group)" @keydown.enter.stop="toggle(row.group)" @keydown.space.stop.prevent="toggle(row.group)">
-          <span class="arrow" aria-hidden="true">{{ folded.has(row.group.key) ? '▸' : '▾' }}</span><span class="name">{{ nameOf(row.group) }} <span class="figure count">{{ row.group.findings.length }}</span><span class="visually-hidden"> {{ folded.has(row.group.key) ? 'folded' : 'unfolded' }}</span></span><span class="figure quiet">{{ sum(row.group) }}</span>
+          <span class="arrow" aria-hidden="true">{{ folded.has(row.group.key) ? '▸' : '▾' }}</span><span class="name">{{ row.group.plural }} <span class="figure count">{{ row.group.findings.length }}</span><span class="visually-hidden"> {{ folded.has(row.group.key) ? 'folded' : 'unfolded' }}</span></span><span class="figure quiet">{{ sum(row.group) }}</span>
         </div>
         <div v-else-if="'finding' in row" class="row" role="option" :aria-selected="row.finding.key === state.selectedFinding" :title="bench.whyNotHeld(row.finding) ?? describe(row.finding)" @click="bench.goTo(row.finding)">
           <FindingMark :kind="row.finding.kind" :state="row.finding.state" />

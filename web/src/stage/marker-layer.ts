@@ -1,5 +1,5 @@
 import { BufferAttribute, BufferGeometry, CanvasTexture, Group, Points, PointsMaterial, SRGBColorSpace } from 'three'
-import type { Finding } from '../stores/findings'
+import type { Finding } from '../findings'
 import { PALETTE } from '../styles/palette'
 import { drawMark } from './marks'
 import type { Stage } from './stage'

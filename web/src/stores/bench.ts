@@ -4,7 +4,7 @@ import type { Role } from '@oak-stilts/core/contract'
 import type { PlateCheck } from '@oak-stilts/core/plate'
 import { inverseOf, NO_SHIFT, placePoint, plateOf, shiftOf, unplacePoint, type Placement, type PlateShift, type Pose } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
-import { NO_FILTER, OPEN_ONLY, passes, plateFindings, worklistOf, type Filter } from './findings'
+import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter } from '../findings'
 import { useJobStore } from './job'
 
 export type Tool = 'select' | 'place'
@@ -93,15 +93,15 @@ export const useBenchStore = defineStore('bench', () => {
   const plateCheck = shallowRef<PlateCheck | null>(null)
   /** Parts that are not shown on the stage while another one is worked on. */
   const hiddenParts = shallowRef<ReadonlySet<string>>(new Set())
-  /** Rows of the worklist about the plate; their places are in the stand of the part on the bench. */
-  const plateRows = computed(() => {
+  /** What is wrong on the plate; its places are in the stand of the part on the bench. */
+  const troubles = computed(() => {
     const back = inverseOf(plateOf(shift.value))
     const nameOf = (copy: string): string => job.parts.find(p => p.id === job.copies.find(c => c.id === copy)?.part)?.name ?? ''
-    return plateFindings(plateCheck.value, nameOf, at => placePoint(back, [at[0], at[1], at[2]]), layerMm.value)
+    return troublesOf(plateCheck.value, nameOf, at => placePoint(back, [at[0], at[1], at[2]]), layerMm.value)
   })
   const worklist = computed(() => {
     const m = placement.value
-    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at), plateRows.value)
+    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at), troubles.value)
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)

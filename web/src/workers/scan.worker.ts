@@ -48,6 +48,18 @@ function pause(ms: number): Promise<void> {
   return new Promise(resolve => setTimeout(resolve, ms))
 }
 
+/** What is kept of a part while another one is on the bench. */
+interface KeptPart {
+  readonly mesh: Mesh
+  readonly surface: Surface | null
+  readonly scan: ModelScan | null
+  readonly placed: string
+  readonly result: ScanResult | null
+}
+/** Parts whose scans are kept beside the one on the bench. */
+const MOST_KEPT = 3
+const kept = new Map<string, KeptPart>()
+let loaded = ''
 let mesh: Mesh | null = null
 let surface: Surface | null = null
 let scan: ModelScan | null = null
@@ -75,12 +87,14 @@ function makeBands(current: ModelScan, raster: Raster, placement: Placement, tic
 }
 
 const scanWorker = {
-  load(buffer: ArrayBuffer): void {
-    mesh = decodeMesh(buffer)
-    surface = null
-    scan = null
-    result = null
-    placed = ''
+  /** Takes a part onto the bench. What was scanned of it before is used again, while there is room to keep it. */
+  load(buffer: ArrayBuffer, part: string): void {
+    if (mesh && loaded) kept.set(loaded, { mesh, surface, scan, placed, result })
+    const known = kept.get(part)
+    kept.delete(part)
+    for (const oldest of kept.keys()) if (kept.size > MOST_KEPT) kept.delete(oldest)
+    loaded = part
+    ;({ mesh, surface, scan, placed, result } = known ?? { mesh: decodeMesh(buffer), surface: null, scan: null, placed: '', result: null })
     newest++
     pool.load(buffer)
   },

@@ -3,7 +3,7 @@ import { ModelScan } from '@oak-stilts/core/scan'
 import { gaugeOf, sizesOf, type Stilt } from '@oak-stilts/core/stilts'
 import { joinMeshes } from '../../../core/mesh'
 import { bowl, box, sphere } from '../../../core/testing/shapes'
-import { adviceFor, knownAt, NO_FILTER, passes, shareText, volumeText, worklistOf } from './findings'
+import { adviceFor, knownAt, NO_FILTER, passes, shareText, volumeText, worklistOf } from './index'
 
 const scene = joinMeshes([sphere([0, 0, 12], 4, 48), sphere([20, 0, 9], 2, 40), box([12, 0, 8], [12.1, 0.1, 8.1]), bowl(9, 1, 8, 2, 30, 64)])
 const result = new ModelScan(scene, { pixelMm: 0.1, layerMm: 0.1 }).runToEnd()

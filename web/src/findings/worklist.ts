@@ -1,0 +1,94 @@
+import type { Waiver } from '@oak-stilts/core/contract'
+import type { PlateCheck } from '@oak-stilts/core/plate'
+import type { IslandClass, ScanResult } from '@oak-stilts/core/scan'
+import type { Stilt } from '@oak-stilts/core/stilts'
+import { FINDING_KINDS, kindOf, KINDS } from './registry'
+import type { Finding, FindingKind, PlateTrouble, ShownState } from './types'
+
+/** Which rows of the worklist are shown; null for all of a kind of thing. */
+export interface Filter {
+  readonly kinds: readonly FindingKind[] | null
+  readonly classes: readonly IslandClass[] | null
+  readonly states: readonly ShownState[]
+}
+export const OPEN_ONLY: readonly ShownState[] = ['open', 'partly']
+export const NO_FILTER: Filter = { kinds: null, classes: null, states: OPEN_ONLY }
+
+export function passes(f: Finding, filter: Filter): boolean {
+  return filter.states.includes(f.state) && (!filter.kinds || filter.kinds.includes(f.kind)) && (!filter.classes || !f.island || filter.classes.includes(f.island.class))
+}
+
+export interface Worklist {
+  readonly findings: Finding[]
+  /** Flakes that join at once: one folded row. */
+  readonly noted: number
+  /** Spans and arches that carry themselves: one folded row. */
+  readonly bridges: number
+  /** Low spaces that feet close at the plate: one folded row. */
+  readonly pockets: number
+  readonly open: number
+}
+
+/** Findings of one kind and class, worst first. */
+export interface FindingGroup {
+  readonly key: string
+  readonly kind: FindingKind
+  readonly plural: string
+  readonly findings: readonly Finding[]
+}
+
+/** Findings in groups; those come in the order of their worst. */
+export function groupsOf(findings: readonly Finding[]): FindingGroup[] {
+  const groups = new Map<string, { key: string; kind: FindingKind; plural: string; findings: Finding[] }>()
+  for (const f of findings) {
+    const spec = kindOf(f), { key, plural } = spec.group?.(f) ?? { key: f.kind, plural: spec.plural }
+    const group = groups.get(key)
+    if (group) group.findings.push(f)
+    else groups.set(key, { key, kind: f.kind, plural, findings: [f] })
+  }
+  return [...groups.values()]
+}
+
+type ToSource = (at: readonly [number, number, number]) => readonly [number, number, number]
+
+/**
+ * Everything that a person is to look at, worst first.
+ * @param toSource from the stand of the part to its own coordinates, in which waivers are kept
+ * @param plate what is wrong with how parts stand on the plate
+ */
+export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], waivers: readonly Waiver[] = [], toSource: ToSource = at => at, plate: readonly PlateTrouble[] = []): Worklist {
+  const made = new Map(KINDS.map(kind => [kind, FINDING_KINDS[kind].rows({ result, stilts, plate })]))
+  const findings = [...made.values()].flatMap(m => m.findings), folded = (kind: FindingKind): number => made.get(kind)?.folded ?? 0
+  const judged = waivers.length > 0 ? findings.map(f => waived(f, waivers, toSource)) : findings
+  judged.sort((a, b) => kindOf(a).weight(a) - kindOf(b).weight(b))
+  return { findings: judged, noted: folded('island'), bridges: folded('ledge'), pockets: folded('cup'), open: judged.filter(f => OPEN_ONLY.includes(f.state)).length }
+}
+
+/** What is wrong on the plate, as findings are made of it. @param toStand from the plate to where marks are drawn */
+export function troublesOf(check: PlateCheck | null, nameOf: (copy: string) => string, toStand: ToSource, layerMm: number): PlateTrouble[] {
+  if (!check) return []
+  const layerOf = (at: readonly number[]): number => (layerMm > 0 ? Math.max(0, Math.floor(at[2] / layerMm)) : 0)
+  return [
+    ...check.outside.map(({ copy, at, overMm, aboveMm }): PlateTrouble => ({ kind: 'outside', copies: [copy], names: [nameOf(copy)], at: toStand(at), layer: layerOf(at), overMm, aboveMm })),
+    ...check.overlaps.map(({ copies, at }): PlateTrouble => ({ kind: 'overlap', copies, names: copies.map(nameOf), at: toStand(at), layer: layerOf(at), overMm: 0, aboveMm: 0 })),
+  ]
+}
+
+/** The place that a finding is known by, whatever stilts have been placed under it since. */
+export function knownAt(f: Finding): readonly [number, number, number] {
+  return kindOf(f).knownAt?.(f) ?? f.at
+}
+
+function waived(f: Finding, waivers: readonly Waiver[], toSource: ToSource): Finding {
+  const within = kindOf(f).samePlaceMm
+  if (within === null || f.state === 'settled') return f
+  const at = toSource(knownAt(f))
+  const waiver = waivers.find(w => w.kind === f.kind && Math.hypot(w.at[0] - at[0], w.at[1] - at[1], w.at[2] - at[2]) <= within)
+  return waiver ? { ...f, state: 'waived', waiver } : f
+}
+
+/** Two sentences for a finding: why it matters, what usually helps. */
+export function adviceFor(finding: Finding): { readonly why: string; readonly help: string } {
+  if (finding.state === 'waived') return { why: `Left as it is: ${(finding.waiver?.reason ?? 'no reason given').replace(/\.$/, '')}.`, help: 'Take the waiver back if that no longer holds.' }
+  return kindOf(finding).advice(finding)
+}
