@@ -37,7 +37,8 @@ function toggle(group: FindingGroup): void {
   if (!next.delete(group.key)) next.add(group.key)
   folded.value = next
 }
-const describe = (f: Finding): string => `${kindOf(f).title?.(f) ?? f.name}, ${f.figure}, layer ${f.layer + 1}, ${STATE_NAMES[f.state]}`
+const titleOf = (f: Finding): string => kindOf(f).title?.(f) ?? f.name
+const describe = (f: Finding): string => `${titleOf(f)}, ${f.figure}, layer ${f.layer + 1}, ${STATE_NAMES[f.state]}`
 /** What all of a group comes to, where that says something. */
 const sum = ({ findings, kind }: FindingGroup): string => FINDING_KINDS[kind].sum?.(findings) ?? ''
 
@@ -60,7 +61,7 @@ watch(() => state.selectedFinding, async key => {
         </div>
         <div v-else-if="'finding' in row" class="row" role="option" :aria-selected="row.finding.key === state.selectedFinding" :title="bench.whyNotHeld(row.finding) ?? describe(row.finding)" @click="bench.goTo(row.finding)">
           <FindingMark :kind="row.finding.kind" :state="row.finding.state" />
-          <span class="figure main"><span class="visually-hidden">{{ kindOf(row.finding) }}, </span>{{ row.finding.figure }}</span>
+          <span class="figure main"><span class="visually-hidden">{{ titleOf(row.finding) }}, </span>{{ row.finding.figure }}</span>
           <span class="figure layer"><span class="visually-hidden"> layer </span>{{ row.finding.layer + 1 }}<span class="visually-hidden"> {{ STATE_NAMES[row.finding.state] }}</span></span>
         </div>
         <div v-else class="row folded" role="option" aria-selected="false" :title="row.note.explains">
