@@ -11,7 +11,7 @@ async function bench() {
   const context = await fakeBench(box([0, 0, 0], [10, 4, 3]))
   context.state.plateCheck = { outside: [], overlaps: [], boxes: [{ copy: 'copy', min: [-5, -2], max: [5, 2] }] }
   const { store } = context
-  return { ...context, ...createEditing(context), ...createParts(context), copy: () => store.copies[0] as Copy, part: () => store.parts[0] as Part, all: () => JSON.stringify(listsOf(store.snapshot().tables)) }
+  return { ...context, ...createEditing(context), ...createParts(context, () => Promise.resolve()), copy: () => store.copies[0] as Copy, part: () => store.parts[0] as Part, all: () => JSON.stringify(listsOf(store.snapshot().tables)) }
 }
 const brought = { name: 'Second', poseSettled: true, pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, source: { ...partRow().source, summary: { ...partRow().source.summary, sizeMm: [8, 8, 8] as [number, number, number] } } }
 const file = new File(['solid'], 'Second.stl')
@@ -38,7 +38,7 @@ describe('parts of a job', () => {
     const b = await bench()
     b.addStilts('place', [uprightShape(1), uprightShape(2)])
     b.store.apply({ label: 'waive', put: { waivers: [{ id: 'w', part: 'part', kind: 'cup', at: [0, 0, 0], reason: 'hidden' }] } })
-    b.duplicate(b.part(), b.copy())
+    await b.duplicate(b.part(), b.copy())
     const twin = b.store.part as Part, own = b.store.stiltsOf('part')
     expect([twin.name, b.store.stilts.map(s => s.path), b.store.waivers.map(w => w.reason)]).toEqual(['A part (2)', own.map(s => s.path), ['hidden']])
     expect(checkPlan(b.store.plan().nodes, b.store.plan().beams)).toEqual([])

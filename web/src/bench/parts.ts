@@ -7,8 +7,11 @@ import type { BenchContext } from './context'
 /** Farthest from the plate's middle that a copy may be put, mm. */
 const FARTHEST_MM = 2000
 
-/** Parts of the job and their copies on the plate: brought in, named, copied, moved, deleted. Each is one step of undo. */
-export function createParts({ store, state, say }: BenchContext) {
+/**
+ * Parts of the job and their copies on the plate: brought in, named, copied, moved, deleted. Each is one step of undo.
+ * @param look brings up to date what stands where on the plate
+ */
+export function createParts({ store, state, say }: BenchContext, look: () => Promise<void>) {
   /** The file that is being brought in, and the share of it that was sent. */
   const adding = shallowRef<{ readonly name: string; readonly share: number } | null>(null)
 
@@ -31,6 +34,7 @@ export function createParts({ store, state, say }: BenchContext) {
     adding.value = { name: file.name, share: 0 }
     try {
       const brought = await api.addPart(job.id, file, share => (adding.value = { name: file.name, share }))
+      await look()
       if (store.job?.id !== job.id) return
       const part: Part = { ...brought, id: newId() }, [width, depth] = brought.source.summary.sizeMm
       const copy: Copy = { id: newId(), part: part.id, turnDeg: 0, ...roomFor([width, depth]) }
@@ -50,14 +54,17 @@ export function createParts({ store, state, say }: BenchContext) {
   }
 
   /** Another copy of a part on the plate: the same pose and stilts, now and later. */
-  function addCopy(copy: Copy): void {
+  async function addCopy(copy: Copy): Promise<void> {
+    await look()
     const another: Copy = { ...copy, id: newId(), ...roomFor(sizeOf(copy)) }
     store.apply({ label: 'add a copy', put: { copies: [another] } })
     store.chosenCopy = another.id
   }
 
   /** A part of its own that begins as another one is now, stilts and waivers included. */
-  function duplicate(part: Part, copy: Copy): void {
+  async function duplicate(part: Part, copy: Copy): Promise<void> {
+    await look()
+    if (!store.parts.includes(part)) return
     const fresh = newId(), index = store.plan(), ids = new Map<string, string>()
     const nodes: PlanNode[] = [], beams: PlanBeam[] = []
     for (const n of index.nodes.values()) {

@@ -58,14 +58,14 @@ export function createPlate({ store, state, workers, meshOf, say }: BenchContext
     due = setTimeout(() => void look(), CALM_MS)
   }
 
-  let running = false, again = false
-  /** Looks at the plate as it is now; asked while one look is under way, it looks once more after that. */
-  async function look(): Promise<void> {
-    if (running) {
-      again = true
-      return
-    }
-    running = true
+  let running: Promise<void> | null = null, again = false
+  /** Looks at the plate as it is now; asked while one look is under way, it looks once more after that. Resolves once that is done. */
+  function look(): Promise<void> {
+    if (running) again = true
+    else running = lookUntilCalm().finally(() => (running = null))
+    return running
+  }
+  async function lookUntilCalm(): Promise<void> {
     try {
       do {
         again = false
@@ -74,8 +74,6 @@ export function createPlate({ store, state, workers, meshOf, say }: BenchContext
     } catch (error) {
       // workers that died are started again, and then it is looked at anew
       if (!(error instanceof WorkerDied)) say(`The plate could not be looked at: ${(error as Error).message}`)
-    } finally {
-      running = false
     }
   }
   async function lookOnce(): Promise<void> {

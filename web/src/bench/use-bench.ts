@@ -46,8 +46,8 @@ function createBench() {
   const holding = createHolding(context, editing.addStilts, scanning.rescan)
   const walking = createWalking(context)
   const keeping = createKeeping(context)
-  const parts = createParts(context)
   const onPlate = createPlate(context)
+  const parts = createParts(context, onPlate.look)
   const files = createFiles(context, onPlate.standing)
   const stopWatching: (() => void)[] = []
   let newest = 0

@@ -34,8 +34,8 @@ const choices = (row: Row): DropdownOption[] => [
   { key: 'delete', label: row.number === 1 && store.copies.filter(c => c.part === row.part.id).length === 1 ? 'Delete the part' : 'Delete this copy' },
 ]
 async function choose(row: Row, key: string): Promise<void> {
-  if (key === 'copy') bench.addCopy(row.copy)
-  else if (key === 'duplicate') bench.duplicate(row.part, row.copy)
+  if (key === 'copy') await bench.addCopy(row.copy)
+  else if (key === 'duplicate') await bench.duplicate(row.part, row.copy)
   else if (key === 'delete') bench.removeCopy(row.copy)
   else {
     renaming.value = { copy: row.copy.id, name: row.part.name }
