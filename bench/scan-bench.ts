@@ -12,6 +12,7 @@ import { gaugeOf, GAUGES, routeStilt, solidOfStilt, Surface, type StiltShape } f
 import { knot, lathe, moved } from '../core/testing/shapes'
 import { DEMO_JOBS } from '../demo'
 import { demoStl } from '../server'
+import { median, timed } from './timing'
 
 // Every figure has its reference beside it, made in the same run. Medians of five after a warm-up; one core.
 const RUNS = 5
@@ -20,14 +21,6 @@ const raster = { pixelMm: 0.05, layerMm: 0.05 }
 const wasm = await Module()
 wasm.setup()
 
-function median(values: readonly number[]): number {
-  return [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]
-}
-function timed<T>(work: () => T): [T, number] {
-  const start = performance.now()
-  const value = work()
-  return [value, performance.now() - start]
-}
 const ms = (values: readonly number[]): string => `${median(values).toFixed(0)} ms (${Math.min(...values).toFixed(0)} to ${Math.max(...values).toFixed(0)})`
 
 /** The same planes cut by a general-purpose geometry library. */

@@ -1,6 +1,6 @@
 /** Stilts: gauges, the graph of nodes and beams, solids, clearance, routing and editing. */
 export { gaugeFor, gaugeOf, GAP_FLOOR_MM, GAUGES, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
-export { rowsOfStilt, shaftOf, sizesOf, wantedSizes, type PlanRows, type SizeName, type Stilt, type StiltShape, type StiltSizes } from './stilt'
+export { rowsOfStilt, shaftOf, shaftShare, sizesOf, wantedSizes, type PlanRows, type SizeName, type Stilt, type StiltShape, type StiltSizes } from './stilt'
 export { PlanIndex, type Structure, type TouchedStructures } from './plan-index'
 export { changeOfStilts, type StiltChanges } from './plan-change'
 export { axisOf, solidOfStilt, solidOfStilts, solidOfStructure } from './solid'

@@ -1,5 +1,5 @@
 import { unit, add, sub, type Vec3 } from '@oak-stilts/core/mesh'
-import { axisOf, GAUGES, type StiltShape } from '@oak-stilts/core/stilts'
+import { axisOf, GAUGES, shaftShare, type StiltShape } from '@oak-stilts/core/stilts'
 import { frustum, type Frustums } from './frustum-layer'
 
 /** Parts of a stilt that are shown or hidden by themselves. */
@@ -39,13 +39,7 @@ function radiusAt({ sizes, path, foot }: StiltShape, i: number): number {
   const last = path.length - 1
   if (i === 0) return sizes.tipDiameterMm / 2
   if (i === last) return (foot === 'model' ? sizes.footDiameterMm : sizes.shaftFootDiameterMm) / 2
-  let total = 0, before = 0
-  for (let k = 1; k < last; k++) {
-    const l = Math.hypot(path[k + 1][0] - path[k][0], path[k + 1][1] - path[k][1], path[k + 1][2] - path[k][2])
-    if (k < i) before += l
-    total += l
-  }
-  const t = foot === 'model' && i === last - 1 ? 1 : total > 0 ? before / total : 0
+  const t = foot === 'model' && i === last - 1 ? 1 : shaftShare(path, i)
   return (sizes.kneeDiameterMm + (sizes.shaftFootDiameterMm - sizes.kneeDiameterMm) * t) / 2
 }
 
