@@ -72,6 +72,16 @@ describe('a scan after edits', () => {
     }), { numRuns: 9, seed: 3 + which })
   })
 
+  it('takes nothing from a support that stands a pixel beside the model', () => {
+    const posts = [{ x: -47, y: 0, foot: 0, top: 60, wide: 3 }, { x: -26, y: 14, foot: 0, top: 70, wide: 10 }].map(solidOf)
+    const [apart, joined] = [posts, [joinMeshes(posts)]].map(solids => {
+      const scan = new ModelScan(models[0], raster, undefined, { ...DEFAULT_SETTINGS, ventMm: 0 })
+      scan.setStilts(solids)
+      return facts(scan.runToEnd())
+    })
+    expect(apart).toEqual(joined)
+  })
+
   it('renews few layers when one stilt is moved among others', () => {
     const scan = new ModelScan(models[0], raster)
     const posts = [-2, 0, 2].flatMap(x => [-1.5, 1.5].map(y => solidOf({ x: x * 10, y: y * 10, foot: 0, top: 80, wide: 6 })))

@@ -17,6 +17,7 @@ import { ModelBands, ReachRun, type LoggedReach } from './reach/reach-run'
 import { DEFAULT_LOADS, DEFAULT_SETTINGS, type Loads, type ScanSettings } from './settings'
 import { SupportedGraph } from './supports/supported-graph'
 import { grazingFlakes } from './sweeps/grazing'
+import type { Grounded } from './sweeps/grounding'
 import { joinTree, type JoinTree } from './sweeps/join-tree'
 import { findPools, findSuction, type Suction } from './sweeps/suction'
 
@@ -83,7 +84,7 @@ export class ModelScan {
   /** Whether other supports were taken than the graph speaks of. */
   #moved = true
   #suction: Suction | null = null
-  #grounded: Uint8Array | null = null
+  #grounded: Grounded | null = null
 
   /** @throws MeshError `too-big-to-scan` */
   constructor(mesh: Mesh, raster: Raster, placement: Placement = AS_IS, settings: ScanSettings = DEFAULT_SETTINGS) {
@@ -326,7 +327,7 @@ export class ModelScan {
 
   /** For every solid component of model and supports whether it is connected to the plate through layers up to its own. */
   get grounded(): Uint8Array | null {
-    return this.#grounded
+    return this.#grounded?.components ?? null
   }
 
   /** The component of model and supports, within layer k, that holds component `c` of the model's layer. */

@@ -1,10 +1,11 @@
 import type { Vec3 } from '../../mesh'
+import type { LoneComponent } from '../graph/columns'
 import type { LayerGraph } from '../graph/layer-graph'
 import type { Raster } from '../raster/body'
 import { joinLedges } from '../reach/join-ledges'
 import { DEFAULT_LOADS, type Loads, type ScanSettings } from '../settings'
 import { classOfIsland, type IslandClass } from '../sweeps/classes'
-import { groundedWhenLaid } from '../sweeps/grounding'
+import { groundedWhenLaid, NEVER, type Grounded } from '../sweeps/grounding'
 import type { CupRecord, Suction } from '../sweeps/suction'
 import { belonging, freshPixels, type Belonging } from './belonging'
 import { ledgesOf } from './ledge-findings'
@@ -17,9 +18,9 @@ const RANK: Record<IslandClass, number> = { body: 0, limb: 1, detail: 2, flake: 
 
 /** Islands worst first, stilts that begin in the air, ledges by what hangs. Every pixel that hangs is in one of them or folded. */
 export function findHanging(e: Evidence): Hangs {
-  const grounded = e.whole?.grounded && e.whole.grounded.length === e.graph.solidPixels.length ? e.whole.grounded : groundedWhenLaid(e.graph)
+  const grounded = e.whole?.grounded?.components.length === e.graph.solidPixels.length ? e.whole.grounded : groundedWhenLaid(e.graph)
   const stands = new Uint8Array(e.own.solidPixels.length)
-  for (let k = 0; k < e.own.layerCount; k++) for (let c = e.own.solidStarts[k]; c < e.own.solidStarts[k + 1]; c++) stands[c] = grounded[holderOf(e, c, k)]
+  for (let k = 0; k < e.own.layerCount; k++) for (let c = e.own.solidStarts[k]; c < e.own.solidStarts[k + 1]; c++) stands[c] = grounded.components[holderOf(e, c, k)]
   const belongs = belonging(e, joinLedges(e.reach), stands)
   const { islands, flakesMm2, restMm2: restOfIslands } = islandsOf(e, stands, belongs)
   const ledges = ledgesOf(e, belongs)
@@ -78,33 +79,47 @@ function islandsOf(e: Evidence, stands: Uint8Array, { islands: hangs }: Belongin
   return { islands: islands.sort((a, b) => RANK[a.class] - RANK[b.class] || b.volumeMm3 - a.volumeMm3 || a.id - b.id), flakesMm2, restMm2 }
 }
 
-function floatingOf(e: Evidence, grounded: Uint8Array, islandHolders: ReadonlySet<number>): FloatingStilt[] {
-  const { graph, raster, settings } = e
+function floatingOf(e: Evidence, grounded: Grounded, islandHolders: ReadonlySet<number>): FloatingStilt[] {
+  const { graph, raster, settings } = e, { columns } = graph
   const { pixelMm, layerMm } = raster
   const floating: FloatingStilt[] = []
   if (!e.whole || e.whole.sections.length === 0) return floating
+  /** Takes what begins in a layer with stilt pixels alone, but for a flake that joins at once. */
+  const take = (k: number, { pixels, sumX, sumY }: Pick<LoneComponent, 'pixels' | 'sumX' | 'sumY'>, component: number, column: number): void => {
+    if (pixels * pixelMm * pixelMm <= settings.flakeAreaMm2 && joinsGroundedWithin(graph, grounded, component, column, k, NOTED_WITHIN_LAYERS)) return
+    floating.push({ layer: k, center: [(sumX / pixels + 0.5) * pixelMm, (sumY / pixels + 0.5) * pixelMm, (k + 0.5) * layerMm] })
+  }
   const hasBelow = new Uint8Array(graph.solidPixels.length)
   for (let i = 0; i < graph.solidUpper.length; i++) hasBelow[graph.solidUpper[i]] = 1
+  for (let i = 0; i < columns.length; i++) {
+    if (columns.above[i] >= 0) hasBelow[columns.above[i]] = 1
+    if (columns.first[i] > 0 && columns.below[i] < 0) take(columns.first[i], columns.bottomOf(i), -1, i)
+  }
   for (let k = 1; k < graph.layerCount; k++) {
     for (let c = graph.solidStarts[k]; c < graph.solidStarts[k + 1]; c++) {
-      // what begins here without an island of the model in it begins with stilt pixels alone
-      if (hasBelow[c] || islandHolders.has(c)) continue
-      const n = graph.solidPixels[c]
-      if (n * pixelMm * pixelMm <= settings.flakeAreaMm2 && joinsGroundedWithin(graph, grounded, c, k, NOTED_WITHIN_LAYERS)) continue
-      floating.push({ layer: k, center: [(graph.solidSumX[c] / n + 0.5) * pixelMm, (graph.solidSumY[c] / n + 0.5) * pixelMm, (k + 0.5) * layerMm] })
+      // what begins here with an island of the model in it is that island's matter
+      if (!hasBelow[c] && !islandHolders.has(c)) take(k, { pixels: graph.solidPixels[c], sumX: graph.solidSumX[c], sumY: graph.solidSumY[c] }, c, -1)
     }
   }
   return floating.sort((a, b) => a.layer - b.layer || a.center[1] - b.center[1] || a.center[0] - b.center[0])
 }
 
-/** Whether what begins with a component of layer k meets something grounded within some layers: then it is a flake that joins at once. */
-function joinsGroundedWithin(graph: LayerGraph, grounded: Uint8Array, component: number, k: number, layers: number): boolean {
-  let reached = new Set([component])
+/** Whether what begins in layer k, with a component or else with a column, meets something grounded within some layers: then it is a flake that joins at once. */
+function joinsGroundedWithin(graph: LayerGraph, grounded: Grounded, component: number, column: number, k: number, layers: number): boolean {
+  const { columns } = graph
+  let reached = new Set(component < 0 ? [] : [component]), upward = new Set(column < 0 ? [] : [column])
   for (let l = k + 1; l <= Math.min(k + layers, graph.layerCount - 1); l++) {
-    const next = new Set<number>()
+    const next = new Set<number>(), nextUpward = new Set<number>()
     for (let e = graph.solidEdgeStarts[l]; e < graph.solidEdgeStarts[l + 1]; e++) if (reached.has(graph.solidLower[e])) next.add(graph.solidUpper[e])
-    for (const c of next) if (grounded[c]) return true
+    for (const i of upward) {
+      if (columns.end[i] > l) nextUpward.add(i)
+      else if (columns.above[i] >= 0) next.add(columns.above[i])
+    }
+    for (let i = 0; i < columns.length; i++) if (columns.first[i] === l && reached.has(columns.below[i])) nextUpward.add(i)
+    for (const c of next) if (grounded.components[c]) return true
+    for (const i of nextUpward) if (grounded.columns[i] !== NEVER && grounded.columns[i] <= l) return true
     reached = next
+    upward = nextUpward
   }
   return false
 }

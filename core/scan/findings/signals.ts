@@ -31,7 +31,7 @@ const JUMP_OVER_LAYERS = 10
 
 /** The signals of all layers. @param hangingMm2 area that hangs, by layer */
 export function signalsOf(graph: LayerGraph, suction: Suction, hangingMm2: Float64Array, pixelMm: number, loads: Loads = DEFAULT_LOADS): Signals {
-  const n = graph.layerCount, a = pixelMm * pixelMm
+  const n = graph.layerCount, a = pixelMm * pixelMm, alone = graph.columns.totals
   const s = {
     areaMm2: Float64Array.from(graph.layerPixels, p => p * a),
     newMm2: new Float64Array(n), unheldMm2: hangingMm2, regions: new Int32Array(n), enclosedMm2: new Float64Array(n),
@@ -41,8 +41,8 @@ export function signalsOf(graph: LayerGraph, suction: Suction, hangingMm2: Float
   let footX = NaN, footY = NaN
   for (let k = 0; k < n; k++) {
     const from = graph.solidStarts[k], to = graph.solidStarts[k + 1]
-    s.regions[k] = to - from
-    let sumX = 0, sumY = 0, overlaps = 0
+    s.regions[k] = to - from + alone.count[k]
+    let sumX = alone.sumX[k], sumY = alone.sumY[k], overlaps = alone.shared[k]
     for (let c = from; c < to; c++) {
       sumX += graph.solidSumX[c]
       sumY += graph.solidSumY[c]

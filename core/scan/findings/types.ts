@@ -7,6 +7,7 @@ import type { ScanSettings } from '../settings'
 import type { SupportedGraph } from '../supports/supported-graph'
 import type { IslandClass } from '../sweeps/classes'
 import type { JoinTree } from '../sweeps/join-tree'
+import type { Grounded } from '../sweeps/grounding'
 import type { CupEnd } from '../sweeps/suction'
 
 export type FindingState = 'open' | 'partly' | 'held' | 'noted' | 'waived'
@@ -153,7 +154,7 @@ export interface Hangs {
   readonly floating: FloatingStilt[]
   readonly ledges: Ledge[]
   readonly folded: Folded
-  readonly grounded: Uint8Array
+  readonly grounded: Grounded
   /** Area that hangs, by layer, mm². */
   readonly hangingMm2: Float64Array
 }

@@ -1,3 +1,4 @@
+import { noColumns, type Columns } from './columns'
 import type { GraphChunk, LayerGraph } from './layer-graph'
 import { OUTSIDE } from './layer-labels'
 
@@ -8,48 +9,25 @@ export interface LayerSource {
   readonly at: number
 }
 
-/** A solid component that stands by itself: a section of a support that touches nothing else, added to what a layer has. */
-export interface LoneComponent {
-  readonly pixels: number
-  readonly sumX: number
-  readonly sumY: number
-  readonly row: number
-  readonly pixel: number
-}
-
-/** An edge between two layers that no chunk knows, by numbers within the layers. */
-export interface LoneEdge {
-  readonly upper: number
-  readonly lower: number
-  readonly overlap: number
-}
-
-/** What is added to a layer: components, numbered on from those of its source, and edges to the layer below. */
-export interface LayerExtra {
-  readonly components: readonly LoneComponent[]
-  readonly edges: readonly LoneEdge[]
-}
-
 /** Sources of all layers of some chunks given in order. */
 export function sourcesOf(chunks: readonly GraphChunk[]): LayerSource[] {
   return chunks.flatMap(chunk => Array.from({ length: chunk.layers }, (_, at) => ({ chunk, at })))
 }
 
-/** Puts layers together into one graph. A layer without a source is empty. */
-export function joinLayers(sources: readonly (LayerSource | null)[], extras?: readonly (LayerExtra | null)[]): LayerGraph {
+/**
+ * Puts layers together into one graph. A layer without a source is empty.
+ * @param columnsOf what stands beside these layers by itself, given where the components of every layer begin
+ */
+export function joinLayers(sources: readonly (LayerSource | null)[], columnsOf?: (solidStarts: Int32Array) => Columns): LayerGraph {
   const layerCount = sources.length
   let solids = 0, empties = 0, edges = 0, emptyEdges = 0
   for (let k = 0; k < layerCount; k++) {
-    const s = sources[k], x = extras?.[k]
+    const s = sources[k]
     if (s) {
       solids += s.chunk.solidStarts[s.at + 1] - s.chunk.solidStarts[s.at]
       empties += s.chunk.emptyStarts[s.at + 1] - s.chunk.emptyStarts[s.at]
       edges += s.chunk.solidEdgeStarts[s.at + 1] - s.chunk.solidEdgeStarts[s.at]
       emptyEdges += s.chunk.emptyEdgeStarts[s.at + 1] - s.chunk.emptyEdgeStarts[s.at]
-    }
-    if (x) {
-      solids += x.components.length
-      edges += x.edges.length
     }
   }
   const graph = {
@@ -83,7 +61,7 @@ export function joinLayers(sources: readonly (LayerSource | null)[], extras?: re
   let s = 0, e = 0, se = 0, ee = 0, solidBelow = 0, emptyBelow = 0
   for (let k = 0; k < layerCount; k++) {
     const solidBase = s, emptyBase = e
-    const source = sources[k], extra = extras?.[k]
+    const source = sources[k]
     graph.solidStarts[k] = s
     graph.emptyStarts[k] = e
     graph.solidEdgeStarts[k] = se
@@ -109,21 +87,6 @@ export function joinLayers(sources: readonly (LayerSource | null)[], extras?: re
       graph.layerPixels[k] = chunk.layerPixels[at]
       graph.unclosedRows += chunk.unclosedRows[at]
     }
-    if (extra) {
-      for (const c of extra.components) {
-        graph.solidPixels[s] = c.pixels
-        graph.solidSumX[s] = c.sumX
-        graph.solidSumY[s] = c.sumY
-        graph.solidRow[s] = c.row
-        graph.solidPixel[s++] = c.pixel
-        graph.layerPixels[k] += c.pixels
-      }
-      for (const x of extra.edges) {
-        graph.solidUpper[se] = solidBase + x.upper
-        graph.solidLower[se] = solidBelow + x.lower
-        graph.solidOverlap[se++] = x.overlap
-      }
-    }
     solidBelow = solidBase
     emptyBelow = emptyBase
   }
@@ -131,5 +94,7 @@ export function joinLayers(sources: readonly (LayerSource | null)[], extras?: re
   graph.emptyStarts[layerCount] = e
   graph.solidEdgeStarts[layerCount] = se
   graph.emptyEdgeStarts[layerCount] = ee
-  return graph
+  const columns = columnsOf?.(graph.solidStarts) ?? noColumns(layerCount)
+  for (let k = 0; k < layerCount; k++) graph.layerPixels[k] += columns.totals.pixels[k]
+  return { ...graph, columns }
 }

@@ -1,5 +1,6 @@
 import { Float64List, Int32List } from '../raster/growable'
 import type { BandSpans, Frame } from '../raster/spans'
+import type { Columns } from './columns'
 import { forOverlappingGaps, labelLayer, newLabels, OUTSIDE, type LayerLabels } from './layer-labels'
 import { PairCounter } from './pair-counter'
 
@@ -48,6 +49,8 @@ export interface GraphChunk {
 export interface LayerGraph extends Omit<GraphChunk, 'firstLayer' | 'layers' | 'unclosedRows'> {
   readonly layerCount: number
   readonly unclosedRows: number
+  /** What stands by itself beside the components; their pixels count in `layerPixels`. */
+  readonly columns: Columns
 }
 
 /** Buffers of a chunk, to be handed over instead of copied. */

@@ -300,6 +300,7 @@ export class ReachPieces {
     let x = p % cols, y = Math.floor(p / cols)
     const most = Math.floor((this.#spanLimit - reach) / UNIT) + 1
     for (let step = 1; step <= most; step++) {
+      const beforeX = Math.round(x), beforeY = Math.round(y)
       x += ax
       y += ay
       let q = Math.round(y) * cols + Math.round(x), v = value[q]
@@ -310,11 +311,23 @@ export class ReachPieces {
         if (side === 0) return false
         x -= ay * side
         y += ax * side
+        // but never over a gap: what stands a pixel apart holds nothing here
+        if (!this.#areLinked(beforeX, beforeY, Math.round(x), Math.round(y))) return false
         q = Math.round(y) * cols + Math.round(x)
         v = value[q]
       }
       if (v > own || q === p) continue
       return reach + step * UNIT + this.#restAt(q, laid) <= this.#spanLimit + UNIT
+    }
+    return false
+  }
+
+  /** Whether two pixels at most two apart touch, or touch a solid one between them. */
+  #areLinked(x0: number, y0: number, x1: number, y1: number): boolean {
+    if (Math.abs(x1 - x0) <= 1 && Math.abs(y1 - y0) <= 1) return true
+    const { value, cols } = this.#grid
+    for (let y = Math.max(y0, y1) - 1; y <= Math.min(y0, y1) + 1; y++) {
+      for (let x = Math.max(x0, x1) - 1; x <= Math.min(x0, x1) + 1; x++) if (value[y * cols + x] !== EMPTY) return true
     }
     return false
   }

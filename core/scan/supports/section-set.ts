@@ -92,19 +92,28 @@ function meetEachOther(now: readonly Section[], before: readonly Section[] | nul
   const concerned = new Set(now.filter(s => !known.has(s)))
   const changed = [...concerned, ...[...known].filter(s => !kept.has(s))]
   if (changed.length === 0) return
-  const byX = [...now].sort((a, b) => a.extent[0] - b.extent[0])
-  for (const c of changed) {
-    for (const s of byX) {
-      if (s.extent[0] > c.extent[1] + 1) break
-      if (s.near(c)) concerned.add(s)
-    }
-  }
+  const byX = now.filter(s => s.layers > 0).sort((a, b) => a.extent[0] - b.extent[0])
+  const widest = byX.reduce((most, s) => Math.max(most, s.extent[1] - s.extent[0]), 0)
+  for (const c of changed) for (const s of nearIn(byX, widest, c)) concerned.add(s)
   for (const s of concerned) s.forgetOthers()
-  for (const [i, a] of byX.entries()) {
-    for (let j = i + 1; j < byX.length && byX[j].extent[0] <= a.extent[1] + 1; j++) {
-      if ((concerned.has(a) || concerned.has(byX[j])) && a.near(byX[j])) a.meet(byX[j])
+  for (const a of concerned) {
+    for (const b of nearIn(byX, widest, a)) {
+      // a pair of which both are concerned comes twice
+      if (b !== a && (!concerned.has(b) || a.id < b.id)) a.meet(b)
     }
   }
+}
+
+/** Sections near another one, of a list sorted by where they begin in x; none is wider than `widest`. */
+function* nearIn(byX: readonly Section[], widest: number, to: Section): Generator<Section, void, void> {
+  const [from, end] = to.extent
+  let low = 0, high = byX.length
+  while (low < high) {
+    const middle = (low + high) >> 1
+    if (byX[middle].extent[0] < from - widest - 1) low = middle + 1
+    else high = middle
+  }
+  for (let i = low; i < byX.length && byX[i].extent[0] <= end + 1; i++) if (byX[i].near(to)) yield byX[i]
 }
 
 function sameMesh(a: Mesh, b: Mesh): boolean {

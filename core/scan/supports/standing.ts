@@ -19,6 +19,7 @@ export function standingOf(sections: readonly Section[], graph: LayerGraph, grou
   /** Whether a piece is connected to the plate in its layer, by whatever way. */
   const on = new Map<Section, Uint8Array>()
   for (const s of sections) {
+    if (s.upright) continue
     const how = new Uint8Array(s.pieces), connected = new Uint8Array(s.pieces)
     let all = true
     for (let k = s.first; k < s.first + s.layers; k++) {
@@ -44,7 +45,12 @@ export function standingOf(sections: readonly Section[], graph: LayerGraph, grou
 
 /** What began in the air and meets a support that stands is a branch of it, and stands from there on. */
 function promote(sections: readonly Section[], standing: Map<Section, Uint8Array>, on: ReadonlyMap<Section, Uint8Array>): void {
-  const odd = [...standing.keys()]
+  const odd = [...standing.keys()], near = new Map<Section, Section[]>()
+  const nearTo = (s: Section): Section[] => {
+    let list = near.get(s)
+    if (!list) near.set(s, (list = sections.filter(t => t !== s && t.near(s))))
+    return list
+  }
   const end = odd.reduce((n, s) => Math.max(n, s.first + s.layers), 0)
   for (let k = odd.reduce((n, s) => Math.min(n, s.first), end); k < end; k++) {
     for (let changed = true; changed;) {
@@ -54,7 +60,7 @@ function promote(sections: readonly Section[], standing: Map<Section, Uint8Array
         const [from, to] = s.piecesIn(k)
         for (let piece = from; piece < to; piece++) {
           if (how[piece] === STANDS || !connected[piece]) continue
-          if (!s.below(k, piece).some(b => how[b] === STANDS) && !sections.some(t => t !== s && t.near(s) && meetsStanding(s, piece, t, k, standing.get(t)))) continue
+          if (!s.below(k, piece).some(b => how[b] === STANDS) && !nearTo(s).some(t => meetsStanding(s, piece, t, k, standing.get(t)))) continue
           how[piece] = STANDS
           changed = true
         }

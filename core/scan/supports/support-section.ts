@@ -1,6 +1,6 @@
 import type { Mesh } from '../../mesh'
 import type { BandedBody } from '../graph/banded-body'
-import type { LoneComponent } from '../graph/join-layers'
+import type { LoneComponent } from '../graph/columns'
 import { ChunkBuilder, type GraphChunk, type LayerGraph } from '../graph/layer-graph'
 import { labelLayer, newLabels } from '../graph/layer-labels'
 import { allTriangles, bodyOf, type Body, type Raster } from '../raster/body'
@@ -11,6 +11,9 @@ let serial = 0
 
 /** Why a section does not stand by itself in a layer. */
 const BY_SHAPE = 1, BY_MODEL = 2, BY_OTHERS = 4, BY_SPACE = 8
+
+/** What a section is in a layer: it stands by itself; it is entangled with something; it comes within a pixel of the model. */
+export const FREE = 1, ENTANGLED = 2, MEETS_MODEL = 4
 
 /**
  * One support layer by layer: its pixels, and where it stands by itself. In such layers nothing else is within a pixel of it, in
@@ -65,7 +68,7 @@ export class Section {
 
   /** Measures layer l where it is one run a row, each overlapping the one before: one piece that encloses nothing. Gives whether it is. */
   #measureBlob(l: number): boolean {
-    const runs = this.#runs, from = 3 * this.#runStarts[l], to = 3 * this.#runStarts[l + 1]
+    const runs = this.#runs, from = this.#runBounds[2 * l], to = this.#runBounds[2 * l + 1]
     if (from === to) return true
     const [pixel0, row0] = this.body.origin
     let pixels = 0, sumX = 0, sumY = 0, left = Infinity, right = -Infinity
@@ -84,15 +87,15 @@ export class Section {
     this.#firsts[2 * l] = runs[from] + row0
     this.#firsts[2 * l + 1] = runs[from + 1] + pixel0
     this.boxes.set([left + pixel0, right + pixel0, runs[from] + row0, runs[to - 3] + 1 + row0], 4 * l)
-    if (l > 0) this.overlap[l] = this.#shared(3 * this.#runStarts[l - 1], from, to)
+    if (l > 0) this.overlap[l] = from === this.#runBounds[2 * l - 2] && to === this.#runBounds[2 * l - 1] ? pixels : this.#shared(this.#runBounds[2 * l - 2], this.#runBounds[2 * l - 1], from, to)
     return true
   }
 
-  /** Pixels that the runs [low, from) and [from, to) of two layers share, both one run a row. */
-  #shared(low: number, from: number, to: number): number {
+  /** Pixels that the runs [low, lowEnd) and [from, to) of two layers share, both one run a row. */
+  #shared(low: number, lowEnd: number, from: number, to: number): number {
     const runs = this.#runs
     let shared = 0
-    for (let i = low, j = from; i < from && j < to;) {
+    for (let i = low, j = from; i < lowEnd && j < to;) {
       if (runs[i] < runs[j]) i += 3
       else if (runs[j] < runs[i]) j += 3
       else {
@@ -107,10 +110,11 @@ export class Section {
   /** Runs of layer k: row, first and end pixel, three numbers a run, relative to the origin of the section. */
   runs(k: number): Int16Array {
     const l = k - this.first
-    return this.#runs.subarray(3 * this.#runStarts[l], 3 * this.#runStarts[l + 1])
+    return this.#runs.subarray(this.#runBounds[2 * l], this.#runBounds[2 * l + 1])
   }
   #runs = new Int16Array(0)
-  #runStarts = new Int32Array(1)
+  /** Where the runs of every layer begin and end; layers that are alike have the same. */
+  #runBounds = new Int32Array(0)
 
   /** Spans of all layers, in the section's own rows. */
   #spans(): BandSpans {
@@ -120,21 +124,30 @@ export class Section {
   #keepRuns(spans: BandSpans): void {
     const { rows } = this.frame
     const pixel0 = this.body.origin[0]
-    const runs = new Int16Array((spans.pairs.length / 2) * 3), starts = new Int32Array(this.layers + 1)
+    const runs = new Int16Array((spans.pairs.length / 2) * 3), bounds = new Int32Array(2 * this.layers)
     let n = 0
     for (let l = 0; l < this.layers; l++) {
+      const from = n
       for (let r = 0; r < rows; r++) {
         for (let s = spans.starts[l * rows + r]; s < spans.starts[l * rows + r + 1]; s++) {
-          runs[3 * n] = r
-          runs[3 * n + 1] = spans.pairs[2 * s] - pixel0
-          runs[3 * n + 2] = spans.pairs[2 * s + 1] - pixel0
-          n++
+          runs[n++] = r
+          runs[n++] = spans.pairs[2 * s] - pixel0
+          runs[n++] = spans.pairs[2 * s + 1] - pixel0
         }
       }
-      starts[l + 1] = n
+      const [a, b] = l > 0 ? [bounds[2 * l - 2], bounds[2 * l - 1]] : [0, 0]
+      // most layers of a shaft are as the one below
+      if (b - a === n - from && sameNumbers(runs, a, from, n - from)) {
+        bounds[2 * l] = a
+        bounds[2 * l + 1] = b
+        n = from
+      } else {
+        bounds[2 * l] = from
+        bounds[2 * l + 1] = n
+      }
     }
-    this.#runs = runs
-    this.#runStarts = starts
+    this.#runs = runs.slice(0, n)
+    this.#runBounds = bounds
   }
 
   #measure(chunk: ReturnType<ChunkBuilder['finish']>, spans: BandSpans): void {
@@ -159,11 +172,13 @@ export class Section {
   /** The pieces of a support of an odd shape, and the piece of every run; null where every layer is one piece. */
   #chunk: GraphChunk | null = null
   #pieceOfRun = new Int32Array(0)
+  #pieceStarts = new Int32Array(0)
 
   #keepPieces(chunk: GraphChunk, spans: BandSpans): void {
     const { rows } = this.frame
     this.#chunk = chunk
     this.#pieceOfRun = new Int32Array(spans.pairs.length / 2)
+    this.#pieceStarts = Int32Array.from({ length: this.layers }, (_, l) => spans.starts[l * rows])
     for (let l = 0; l < this.layers; l++) {
       labelLayer(spans.starts, l * rows, rows, spans.pairs, labels)
       const first = spans.starts[l * rows], end = spans.starts[(l + 1) * rows]
@@ -204,7 +219,7 @@ export class Section {
   /** The piece that run `i` of layer k, counted in threes as `runs` gives them, belongs to. */
   pieceOfRun(k: number, i: number): number {
     const l = k - this.first
-    return this.#chunk ? this.#pieceOfRun[this.#runStarts[l] + i / 3] : l
+    return this.#chunk ? this.#pieceOfRun[this.#pieceStarts[l] + i / 3] : l
   }
 
   #box(l: number, spans: BandSpans): void {
@@ -221,16 +236,67 @@ export class Section {
     this.boxes.set([from, to, row + row0, rowEnd + row0], 4 * l)
   }
 
-  /** Whether layer k, counted from the plate, is entangled with something and has to be looked at together with it. */
-  entangled(k: number): boolean {
-    const l = k - this.first
-    return l >= 0 && l < this.layers && this.pixels[l] > 0 && (this.#why[l] !== 0 || this.#why[l + 1] !== 0)
+  /** What the section is in each of its layers: `FREE` or `ENTANGLED`, and `MEETS_MODEL`; 0 where it has no pixel. Stays the same object while nothing changes. */
+  get roles(): Uint8Array {
+    if (this.#roles) return this.#roles
+    const roles = new Uint8Array(this.layers), why = this.#why
+    for (let l = 0; l < roles.length; l++) {
+      if (this.pixels[l] === 0) continue
+      const both = why[l] | why[l + 1]
+      // what comes within a pixel of the model, or may do so, is all that the reach has to know of a support
+      roles[l] = (both === 0 ? FREE : ENTANGLED) | (both & (BY_MODEL | BY_SHAPE) ? MEETS_MODEL : 0)
+    }
+    return (this.#roles = roles)
+  }
+  #roles: Uint8Array | null = null
+
+  /** Stretches of layers that stand by themselves, each going on from layer to layer: first layer and one past the last, in turn. */
+  get stretches(): readonly number[] {
+    if (this.#stretches.of === this.roles) return this.#stretches.layers
+    const roles = this.roles, layers: number[] = []
+    for (let l = 0, from = -1; l <= roles.length; l++) {
+      const free = (roles[l] & FREE) !== 0
+      if (from >= 0 && (!free || this.overlap[l] === 0)) {
+        layers.push(this.first + from, this.first + l)
+        from = -1
+      }
+      if (free && from < 0) from = l
+    }
+    this.#stretches = { of: roles, layers }
+    return layers
+  }
+  #stretches: { readonly of: Uint8Array | null; readonly layers: readonly number[] } = { of: null, layers: [] }
+
+  #mark(l: number, reason: number): void {
+    if ((this.#why[l] & reason) === reason) return
+    this.#why[l] |= reason
+    this.#roles = null
   }
 
-  /** Whether layer k comes within a pixel of the model, or may do so: all that the reach has to know of a support. */
+  /** Whether it goes up from the plate without a gap, in one piece a layer. */
+  get upright(): boolean {
+    if (this.#upright !== undefined) return this.#upright
+    let top = this.layers - 1
+    while (top > 0 && this.pixels[top] === 0) top--
+    let all = this.first === 0 && !this.#chunk && this.pixels[0] > 0
+    for (let l = 1; all && l <= top; l++) all = this.overlap[l] > 0
+    return (this.#upright = all)
+  }
+  #upright: boolean | undefined
+
+  /** Whether layer k, counted from the plate, stands by itself. */
+  free(k: number): boolean {
+    return ((this.roles[k - this.first] ?? 0) & FREE) !== 0
+  }
+
+  /** Whether layer k, counted from the plate, is entangled with something and has to be looked at together with it. */
+  entangled(k: number): boolean {
+    return ((this.roles[k - this.first] ?? 0) & ENTANGLED) !== 0
+  }
+
+  /** Whether layer k comes within a pixel of the model, or may do so. */
   meetsModel(k: number): boolean {
-    const l = k - this.first
-    return l >= 0 && l < this.layers && this.pixels[l] > 0 && ((this.#why[l] | this.#why[l + 1]) & (BY_MODEL | BY_SHAPE)) !== 0
+    return ((this.roles[k - this.first] ?? 0) & MEETS_MODEL) !== 0
   }
 
   /** First pixel of layer k. */
@@ -257,15 +323,15 @@ export class Section {
       if (this.pixels[l] === 0) continue
       const k = this.first + l
       if (k < layersOfModel && this.#inSpaceOf(l, graph, k) && shutAt(k, this.#firsts[2 * l], this.#firsts[2 * l + 1])) {
-        this.#why[l] |= BY_SPACE
-        this.#why[l + 1] |= BY_SPACE
+        this.#mark(l, BY_SPACE)
+        this.#mark(l + 1, BY_SPACE)
       }
       // a pair of layers is marked at its upper one
       const below = k > 0 && k - 1 < layersOfModel && this.#touches(k, model, k - 1)
       const same = k < layersOfModel && this.#touches(k, model, k)
       const above = k + 1 < layersOfModel && this.#touches(k, model, k + 1)
-      if (below || same) this.#why[l] |= BY_MODEL
-      if (same || above) this.#why[l + 1] |= BY_MODEL
+      if (below || same) this.#mark(l, BY_MODEL)
+      if (same || above) this.#mark(l + 1, BY_MODEL)
     }
   }
 
@@ -283,8 +349,8 @@ export class Section {
     if (this.#why[l] & BY_SPACE) return false
     const b = this.boxes
     if (from > b[4 * l] || to < b[4 * l + 1] || row > b[4 * l + 2] || rowEnd < b[4 * l + 3]) return false
-    this.#why[l] |= BY_SPACE
-    this.#why[l + 1] |= BY_SPACE
+    this.#mark(l, BY_SPACE)
+    this.#mark(l + 1, BY_SPACE)
     return true
   }
 
@@ -307,6 +373,7 @@ export class Section {
 
   forgetOthers(): void {
     for (let i = 0; i < this.#why.length; i++) this.#why[i] &= ~BY_OTHERS
+    this.#roles = null
   }
 
   /** Whether the boxes of two sections over all layers come within a pixel. */
@@ -336,9 +403,14 @@ export class Section {
     for (let k = from; k <= to; k++) {
       // the pair of layers k − 1 and k, marked at k
       if (!pairTouches(this, other, k)) continue
-      for (const s of [this, other]) if (k - s.first >= 0 && k - s.first <= s.layers) s.#why[k - s.first] |= BY_OTHERS
+      for (const s of [this, other]) if (k - s.first >= 0 && k - s.first <= s.layers) s.#mark(k - s.first, BY_OTHERS)
     }
   }
+}
+
+function sameNumbers(list: Int16Array, a: number, b: number, length: number): boolean {
+  for (let i = 0; i < length; i++) if (list[a + i] !== list[b + i]) return false
+  return true
 }
 
 /** Whether layer i of one section, grown by a pixel to all sides, meets layer j of another. */

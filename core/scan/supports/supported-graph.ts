@@ -4,16 +4,15 @@ import type { LayerSource } from '../graph/join-layers'
 import type { LayerGraph } from '../graph/layer-graph'
 import type { Raster } from '../raster/body'
 import { orSpans, type BandSpans, type Frame } from '../raster/spans'
-import { groundedWhenLaid } from '../sweeps/grounding'
+import { groundedWhenLaid, type Grounded } from '../sweeps/grounding'
 import { SectionSet } from './section-set'
 import { changeOfStanding, LEANS, STANDS, standingOf, type Standing } from './standing'
 import type { Section } from './support-section'
-import { modelSpans, sectionSpans, type BandWithSupports } from './supported-spans'
+import { modelSpans, sectionSpans, type BandWithSupports, type SectionLists } from './supported-spans'
 import { SupportedUpdate, type SupportedState } from './supported-update'
 
 /**
- * The graph of model and supports, kept up to date. Where a support stands by itself, a layer is the model's own layer and one
- * component more; only layers in which supports touch something are put together pixel by pixel, and after a change only those
+ * The graph of model and supports, kept up to date. Where a support stands by itself it is a column beside the graph; only layers in which supports touch something are put together pixel by pixel, and after a change only those
  * in which other supports touch something than before. The outcome is the same as that of a scan of everything at once.
  * Until an update has ended everything here speaks of the supports of before, and an update that is given up changes nothing.
  */
@@ -28,8 +27,8 @@ export class SupportedGraph {
   /** First layer and one past the last in which other supports meet the model than before the last update, or the same stand otherwise. */
   changedFrom = 0
   changedTo = 0
-  /** For every component of the graph that the last update gave, whether it is grounded when it is laid. */
-  grounded: Uint8Array | null = null
+  /** What is grounded when it is laid, of the graph that the last update gave. */
+  grounded: Grounded | null = null
   #standing: Standing = new Map()
 
   constructor(model: BandedBody, own: LayerGraph, modelLayers: readonly LayerSource[], raster: Raster) {
@@ -37,7 +36,7 @@ export class SupportedGraph {
     this.#own = own
     this.#modelLayers = modelLayers
     this.#sections = new SectionSet(model, own, raster)
-    this.#state = { frame: model.frame, sections: [], layers: [], entangled: [], meeting: [] }
+    this.#state = { frame: model.frame, sections: [], layers: [], lists: null }
   }
 
   /** Rows and layers of model and supports. */
@@ -70,7 +69,7 @@ export class SupportedGraph {
       this.renewed = update.renewed
       this.grounded = groundedWhenLaid(graph)
       const { layers, sections } = update.state
-      const standing = standingOf(sections, graph, this.grounded, layers)
+      const standing = standingOf(sections, graph, this.grounded.components, layers)
       const [from, to] = changeOfStanding(this.#standing, standing)
       this.#standing = standing
       this.changedFrom = Math.min(update.changedFrom, from)
@@ -80,7 +79,7 @@ export class SupportedGraph {
   }
 
   bandWithSupports(band: number, bandLayers: number): BandWithSupports {
-    const { frame, meeting } = this.#state
+    const { frame, lists } = this.#state, meeting = lists?.meeting ?? NONE
     const from = band * bandLayers, to = Math.min(from + bandLayers, frame.layerCount), own = this.#model.frame
     const alone = own.row0 === frame.row0 && own.rows === frame.rows && to <= own.layerCount
     const model = alone ? this.#model.spans(band) : modelSpans(this.#model, frame, from, to)
@@ -105,6 +104,8 @@ export class SupportedGraph {
     return sectionSpans(this.#state.frame, k, k + 1, { [k]: this.#state.sections.filter(s => s.has(k)) })
   }
 }
+
+const NONE: SectionLists = []
 
 /** Making sections takes about this share of an update. */
 const SECTIONS_SHARE = 0.6

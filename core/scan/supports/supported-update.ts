@@ -1,7 +1,9 @@
 import type { BandedBody } from '../graph/banded-body'
-import { joinLayers, type LayerExtra, type LayerSource, type LoneComponent, type LoneEdge } from '../graph/join-layers'
+import { joinLayers, type LayerSource } from '../graph/join-layers'
 import { ChunkBuilder, type LayerGraph } from '../graph/layer-graph'
 import type { Frame } from '../raster/spans'
+import { columnsOf } from './columns-of'
+import { LayerLists } from './layer-lists'
 import type { Section } from './support-section'
 import { spansTogether } from './supported-spans'
 
@@ -20,9 +22,8 @@ export interface SupportedState {
   readonly sections: readonly Section[]
   /** Layers that were put together pixel by pixel; null where everything stands by itself. */
   readonly layers: readonly (SharedLayer | null)[]
-  /** Sections by layer: those that touch something, and those that meet the model. */
-  readonly entangled: readonly (readonly Section[])[]
-  readonly meeting: readonly (readonly Section[])[]
+  /** Null while there are no supports. */
+  readonly lists: LayerLists | null
 }
 
 /** Layers that are worked on at once. */
@@ -36,11 +37,13 @@ export class SupportedUpdate {
   readonly #frame: Frame
   readonly #sections: readonly Section[]
   readonly #layers: (SharedLayer | null)[]
-  readonly #meeting: readonly (readonly Section[])[]
-  #entangled: readonly (readonly Section[])[]
-  renewed = 0
-  changedFrom: number
-  changedTo = 0
+  #lists: LayerLists
+  /** Layers that were put together again. */
+  readonly #renewed = new Set<number>()
+  /** Sections that are something else in some layer than before. */
+  readonly #changed: Set<Section>
+  readonly changedFrom: number
+  readonly changedTo: number
 
   constructor(model: BandedBody, own: LayerGraph, modelLayers: readonly LayerSource[], before: SupportedState, sections: readonly Section[]) {
     this.#model = model
@@ -50,60 +53,47 @@ export class SupportedUpdate {
     this.#frame = frameOf(model.frame, sections)
     const { layerCount } = this.#frame
     this.#layers = Array.from({ length: layerCount }, (_, k) => before.layers[k] ?? null)
-    this.#entangled = before.entangled
-    this.#meeting = this.#list((s, k) => s.meetsModel(k))
-    this.changedFrom = layerCount
-    for (let k = 0; k < Math.max(layerCount, before.meeting.length); k++) {
-      if (sameList(before.meeting[k] ?? NONE, this.#meeting[k] ?? NONE)) continue
-      this.changedFrom = Math.min(this.changedFrom, k)
-      this.changedTo = k + 1
-    }
+    this.#lists = new LayerLists(before.lists, sections, layerCount)
+    this.#changed = new Set(this.#lists.changed)
+    this.changedFrom = Math.min(layerCount, this.#lists.meetingFrom)
+    this.changedTo = this.#lists.meetingTo
   }
 
   /** Puts together what has to be. Yields the share that is done. */
   *run(): Generator<number, void, void> {
-    do {
-      const now = this.#list((s, k) => s.entangled(k))
-      yield* this.#renew(this.#entangled, now)
-      this.#entangled = now
-    } while (this.#findEnclosed())
+    for (;;) {
+      yield* this.#renew(this.#lists)
+      if (!this.#findEnclosed()) return
+      this.#lists = new LayerLists(this.#lists, this.#sections, this.#frame.layerCount)
+      for (const s of this.#lists.changed) this.#changed.add(s)
+    }
   }
 
   get state(): SupportedState {
-    return { frame: this.#frame, sections: this.#sections, layers: this.#layers, entangled: this.#entangled, meeting: this.#meeting }
+    return { frame: this.#frame, sections: this.#sections, layers: this.#layers, lists: this.#lists }
   }
 
-  #list(which: (s: Section, k: number) => boolean): (readonly Section[])[] {
-    const lists: Section[][] = Array.from({ length: this.#frame.layerCount }, () => NONE as Section[])
-    for (const s of this.#sections) {
-      for (let k = s.first; k < s.first + s.layers; k++) {
-        if (!s.has(k) || !which(s, k)) continue
-        if (lists[k] === NONE) lists[k] = []
-        lists[k].push(s)
-      }
-    }
-    return lists
+  /** How many layers were put together again. */
+  get renewed(): number {
+    return this.#renewed.size
   }
 
   /** Puts the layers together again whose entangled sections, or those of the layer below, are not what they were. */
-  *#renew(before: readonly (readonly Section[])[], now: readonly (readonly Section[])[]): Generator<number, void, void> {
+  *#renew({ entangled, dirty: changed }: LayerLists): Generator<number, void, void> {
     const { layerCount } = this.#frame
     let from = -1
-    let changedBelow = false
     for (let k = 0; k <= layerCount; k++) {
-      const changed = k < layerCount && !sameList(before[k] ?? NONE, now[k])
       // right above the model everything below is open to the air, which no chunk of the model says
       const top = k === this.#model.frame.layerCount && k > 0
-      const dirty = changed || changedBelow || (top && !this.#layers[k])
-      const shared = k < layerCount && (now[k].length > 0 || (k > 0 && now[k - 1].length > 0) || top)
+      const dirty = changed.has(k) || changed.has(k - 1) || (top && !this.#layers[k])
+      const shared = k < layerCount && (entangled[k].length > 0 || (k > 0 && entangled[k - 1].length > 0) || top)
       if (dirty && k < layerCount && !shared) this.#layers[k] = null
       if (dirty && shared && from < 0) from = k
       if (from >= 0 && (!(dirty && shared) || k - from >= RUN_LAYERS)) {
-        this.#shareRun(from, k, now)
+        this.#shareRun(from, k, entangled)
         yield k / layerCount
         from = dirty && shared ? k : -1
       }
-      changedBelow = changed
     }
   }
 
@@ -130,19 +120,23 @@ export class SupportedUpdate {
       found.push({ ofModel, ofSection, ofPieces })
     }
     const chunk = builder.finish()
-    for (let k = from; k < to; k++) this.#layers[k] = { chunk, at: k - from, ...found[k - from] }
-    this.renewed += to - from
+    for (let k = from; k < to; k++) {
+      this.#layers[k] = { chunk, at: k - from, ...found[k - from] }
+      this.#renewed.add(k)
+    }
   }
 
   /** Looks for sections that stand by themselves in a space which supports enclose; they count as entangled from then on. */
   #findEnclosed(): boolean {
     let found = false
-    const alone = this.#list((s, k) => !s.entangled(k))
     for (const [k, shared] of this.#layers.entries()) {
-      if (!shared || alone[k].length === 0) continue
+      if (!shared) continue
       const { chunk, at } = shared
-      for (let e = chunk.emptyStarts[at]; e < chunk.emptyStarts[at + 1]; e++) {
-        for (const s of alone[k]) {
+      if (chunk.emptyStarts[at] === chunk.emptyStarts[at + 1]) continue
+      // in a layer that stayed as it was, those that stayed as they were have been looked at
+      for (const s of this.#renewed.has(k) ? this.#sections : this.#changed) {
+        if (!s.free(k)) continue
+        for (let e = chunk.emptyStarts[at]; e < chunk.emptyStarts[at + 1]; e++) {
           if (s.enclosedBy(k, chunk.emptyFrom[e], chunk.emptyTo[e], chunk.emptyRow[e], chunk.emptyRowEnd[e])) found = true
         }
       }
@@ -152,41 +146,10 @@ export class SupportedUpdate {
 
   /** The graph of all layers. */
   join(): LayerGraph {
-    const sources: (LayerSource | null)[] = []
-    const extras: (LayerExtra | null)[] = []
-    const alone = this.#list((s, k) => !s.entangled(k))
-    let placesBelow = new Map<number, number>()
-    for (const [k, shared] of this.#layers.entries()) {
-      const source = shared ?? this.#modelLayers[k] ?? null
-      sources.push(source)
-      const count = source ? source.chunk.solidStarts[source.at + 1] - source.chunk.solidStarts[source.at] : 0
-      const components: LoneComponent[] = [], edges: LoneEdge[] = []
-      const places = new Map<number, number>()
-      for (const s of alone[k]) {
-        const lower = placesBelow.get(s.id)
-        places.set(s.id, count + components.length)
-        const overlap = s.overlap[k - s.first]
-        if (lower !== undefined && overlap > 0) edges.push({ upper: count + components.length, lower, overlap })
-        components.push(s.component(k))
-      }
-      if (shared) {
-        for (const s of this.#entangled[k]) {
-          const at = shared.ofSection.get(s.id) ?? -1
-          places.set(s.id, at)
-          // where the section stood by itself below, no chunk knows the edge down to it
-          const lower = k > 0 && s.has(k - 1) && !s.entangled(k - 1) ? placesBelow.get(s.id) : undefined
-          const overlap = s.overlap[k - s.first]
-          if (lower !== undefined && overlap > 0) edges.push({ upper: at, lower, overlap })
-        }
-      }
-      extras.push(components.length + edges.length > 0 ? { components, edges } : null)
-      placesBelow = places
-    }
-    return joinLayers(sources, extras)
+    const sources = this.#layers.map((shared, k) => shared ?? this.#modelLayers[k] ?? null)
+    return joinLayers(sources, solidStarts => columnsOf(this.#sections, this.#layers, solidStarts, this.#lists.totals))
   }
 }
-
-const NONE: readonly Section[] = []
 
 /** Rows and layers of the model and of sections. */
 function frameOf(model: Frame, sections: readonly Section[]): Frame {
@@ -197,8 +160,4 @@ function frameOf(model: Frame, sections: readonly Section[]): Frame {
     layerCount = Math.max(layerCount, s.frame.layerCount)
   }
   return rowEnd > row0 ? { row0, rows: rowEnd - row0, layerCount } : { row0: 0, rows: 0, layerCount: 0 }
-}
-
-function sameList(a: readonly Section[], b: readonly Section[]): boolean {
-  return a === b || (a.length === b.length && a.every((s, i) => s === b[i]))
 }
