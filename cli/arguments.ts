@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
-import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_SETTINGS, pixelMmOf, type ScanSettings } from '@oak-stilts/core/contract'
+import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, type ScanSettings } from '@oak-stilts/core/contract'
 
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
@@ -19,12 +19,14 @@ export interface Options {
   readonly stiltsOnly: boolean
   readonly settings: ScanSettings
   readonly ledges: boolean
+  /** Gap that stilts keep from each other, mm. */
+  readonly webMm: number
 }
 
 export const USAGE = `Usage:
   scan FILE [--layer 0.05] [--pixel 0.05] [--tilt-x D] [--tilt-y D] [--turn D] [--lift MM | --as-is] [--plan PLAN.json] [--json]
        [--flap MM] [--tip-hold MM] [--span MM] [--slope D] [--vent MM]
-  hold FILE [the same options] [--ledges] --out PLAN.json
+  hold FILE [the same options] [--ledges] [--web MM] --out PLAN.json
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]`
 
 /** Reads the command line. @throws UsageError */
@@ -37,7 +39,7 @@ export function readArguments(argv: readonly string[]): Options {
       options: {
         layer: { type: 'string' }, pixel: { type: 'string' }, 'tilt-x': { type: 'string' }, 'tilt-y': { type: 'string' }, turn: { type: 'string' },
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
-        flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, 'stilts-only': { type: 'boolean' },
+        flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' },
       },
     })
   } catch (error) {
@@ -67,6 +69,7 @@ export function readArguments(argv: readonly string[]): Options {
     poseGiven: [values.lift, values['tilt-x'], values['tilt-y'], values.turn].some(v => v !== undefined),
     plan: values.plan ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
     ledges: values.ledges === true,
+    webMm: number(values.web, '--web', DEFAULT_RESIN.webMm, 0, 5),
     settings: {
       ...DEFAULT_SETTINGS,
       flapMm: number(values.flap, '--flap', DEFAULT_SETTINGS.flapMm, 0.1, 20),

@@ -6,7 +6,7 @@ import { encodeMesh, joinMeshes, MeshError, prepareSolid, readStl, STL_LIMIT_BYT
 import { holdOpenIslands } from '@oak-stilts/core/plan'
 import { after, AS_IS, NO_SHIFT, placeMesh, plateOf, standOf, type Placement, type PlateShift, type StandPose } from '@oak-stilts/core/pose'
 import { ModelScan, type Cup, type ScanResult } from '@oak-stilts/core/scan'
-import { changeOfStilts, fitOfPlan, GAUGES, PlanIndex, readPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
+import { changeOfStilts, Clearance, fitOfPlan, GAUGES, PlanIndex, readPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
 import { readArguments, UsageError, type Options } from './arguments'
 
 /** Where a command says what it has to say. */
@@ -207,7 +207,7 @@ function hold(options: Options, output: Output): void {
   const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, stand, options.settings)
   const solids = plan.solids()
   model.setStilts(solids)
-  const steps = holdOpenIslands(model, new Surface(prepared.mesh, stand), solids, { gauges: GAUGES, plate: plateFor(posed), ledges: options.ledges })
+  const steps = holdOpenIslands(model, new Surface(prepared.mesh, stand), solids, { gauges: GAUGES, plate: plateFor(posed), others: { field: new Clearance(plan.index).field(PART), limitMm: options.webMm }, ledges: options.ledges })
   let step = steps.next()
   while (!step.done) step = steps.next()
   const { added, notHeld, result } = step.value

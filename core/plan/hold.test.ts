@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { joinMeshes, prepareMesh, type Mesh } from '../mesh'
 import { ModelScan, type ScanResult } from '../scan'
-import { GAUGES, Surface } from '../stilts'
+import { BeamField, beamsOfShape, gapOfBeams, GAUGES, Surface, type StiltShape } from '../stilts'
 import { box, sphere } from '../testing/shapes'
 import { holdOpenIslands, type HoldOptions, type HoldResult } from './index'
 
@@ -55,6 +55,19 @@ describe('holding open islands', () => {
     const one = hold(scene, () => ({ only: ids }))
     expect(one.result.islands.filter(i => i.state === 'held').map(i => i.id)).toEqual([...ids])
     expect(hold(scene, () => ({ only: ids })).added).toEqual(one.added)
+  })
+
+  it('keeps stilts clear of each other, and comes nearer only where nothing else holds', () => {
+    const nearest = (added: readonly StiltShape[]): number => Math.min(...added.flatMap((s, i) => added.slice(0, i).flatMap(o => beamsOfShape(s).flatMap(a => beamsOfShape(o).map(b => gapOfBeams(a, b).gapMm)))))
+    const flat = box([-8, -5, 9], [8, 5, 12]), without = hold(flat), kept = hold(flat, () => ({ others: { field: new BeamField(), limitMm: 0.5 } }))
+    expect(nearest(without.added)).toBeLessThan(0.5)
+    expect(nearest(kept.added)).toBeGreaterThanOrEqual(0.5)
+    expect([kept.near, kept.notHeld, kept.result.islands.map(i => i.state)]).toEqual([0, [], ['held']])
+    // two pins side by side: each needs a tip, and there is no room for two that keep clear
+    const pins = joinMeshes([box([-1, -0.1, 9], [-0.6, 0.1, 12]), box([0.6, -0.1, 9], [1, 0.1, 12]), box([-1, -0.1, 11.5], [1, 0.1, 12])])
+    const both = hold(pins, () => ({ others: { field: new BeamField(), limitMm: 5 } }))
+    expect(both.result.islands.filter(i => i.state === 'open')).toEqual([])
+    expect([both.near > 0, both.notHeld]).toEqual([true, []])
   })
 
   // two shelves, 6 and 5 mm out, on a post that stands on the plate

@@ -1,7 +1,7 @@
-import type { Gauge, Role } from '../contract'
+import { newId, type Gauge, type Role } from '../contract'
 import type { Mesh, Vec3 } from '../mesh'
 import { regionOf, type FindingState, type Island, type IslandClass, type Ledge, type ModelScan, type ScanResult } from '../scan'
-import { gaugeOf, routeStilt, shapeOfRoute, solidOfStilt, type Plate, type StiltShape, type Surface } from '../stilts'
+import { beamsOfShape, gaugeOf, routeStilt, shapeOfRoute, solidOfStilt, type NoRoute, type Others, type Plate, type StiltShape, type Surface } from '../stilts'
 import { hangingSpots, spread, type Spots } from './spots'
 
 /** What no stilt, or not enough of them, could be placed under. */
@@ -17,6 +17,8 @@ export interface HoldResult {
   /** The stilts that were added; the plan's own are not among them. */
   readonly added: StiltShape[]
   readonly notHeld: NotHeld[]
+  /** How many of them come nearer to others than they should, since nothing else held there. */
+  readonly near: number
   /** The scan with all stilts, old and new. */
   readonly result: ScanResult
 }
@@ -24,6 +26,8 @@ export interface HoldResult {
 export interface HoldOptions {
   readonly gauges: readonly Gauge[]
   readonly plate: Plate
+  /** Stilts that new ones keep clear of; those that are placed are added to them. */
+  readonly others?: Others
   /** Only these islands; all open ones where left out. */
   readonly only?: ReadonlySet<number>
   /** Holds what juts out too far as well; else only what begins on nothing, and all of it but what is a ledge of the body. */
@@ -33,7 +37,11 @@ export interface HoldOptions {
 }
 
 /** Rounds of hold and scan before what is still open is given up. */
-const MOST_ROUNDS = 8
+const MOST_ROUNDS = 12
+/** Rounds with one gap to others. */
+const ROUNDS_A_GAP = 3
+/** Shares of the gap to others that are kept in turn: what falls off does more harm than two stilts that grow together. After the last, any gap will do. */
+const GAP_SHARES = [1, 0.5, 0]
 /** Gauges by what hangs, strongest wanted first; finer ones follow where that one finds no way. */
 const GAUGES_FOR: Record<IslandClass, readonly string[]> = {
   body: ['heavy', 'medium', 'light', 'fine'],
@@ -60,7 +68,7 @@ interface Target {
 export type HoldStep = string | null
 
 /**
- * Places stilts under every island that is still open, scans again with them, and tries other points of what is open yet.
+ * Places stilts under every island that is still open, clear of others as long as that holds, scans again with them, and tries other points of what is open yet.
  * A generator: yields between short steps, so that it can be ended at any time.
  * @param scan a scan that was given the plan's supports; it is run first where it has not been
  * @param own the solids of these supports
@@ -69,19 +77,27 @@ export function* holdOpenIslands(scan: ModelScan, surface: Surface, own: readonl
   const added: StiltShape[] = [], solids = [...own]
   const tried: { target: Target; reason: string }[] = []
   let result = yield* scanned(scan, 'all')
+  const placing = new Placing(options.others)
+  let rounds = 0
   for (let round = 0; round < MOST_ROUNDS; round++) {
     const open = targetsOf(result, options)
     if (open.length === 0) break
-    let placed = 0
+    let placed = 0, tooNear = false
     for (const [done, target] of open.entries()) {
       yield `Placing stilts: ${done} of ${open.length} findings`
-      const tips = yield* holdTarget(scan, surface, target, options, round)
+      const tips = yield* holdTarget(scan, surface, target, options, placing, round)
       tried.push({ target, reason: tips.stilts.length === 0 ? tips.reason : 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.' })
+      tooNear ||= tips.tooNear
       added.push(...tips.stilts)
       solids.push(...tips.stilts.map(solidOfStilt))
       placed += tips.stilts.length
     }
-    if (placed === 0) break
+    if (placed === 0 && !(tooNear && placing.canComeNearer)) break
+    if (tooNear && (placed === 0 || ++rounds >= ROUNDS_A_GAP)) {
+      placing.comeNearer()
+      rounds = 0
+    }
+    if (placed === 0) continue
     scan.setStilts(solids)
     // vents are not asked for in between
     result = yield* scanned(scan, 'reach')
@@ -92,7 +108,40 @@ export function* holdOpenIslands(scan: ModelScan, surface: Surface, own: readonl
     if (!last) return []
     return of.kind === 'island' ? [{ kind: of.kind, layer: of.island.layer, at: of.island.aim, reason: last.reason }] : [{ kind: of.kind, layer: of.ledge.firstLayer, at: of.ledge.at, reason: last.reason }]
   })
-  return { added, notHeld, result }
+  return { added, notHeld, near: placing.near, result }
+}
+
+/** The stilts that new ones keep clear of, and how near they may come by now. */
+class Placing {
+  readonly #all: Others | undefined
+  #share = 0
+  /** How many were stood nearer than they should. */
+  near = 0
+
+  constructor(all: Others | undefined) {
+    this.#all = all
+  }
+
+  /** Undefined where any gap will do. */
+  get others(): Others | undefined {
+    return this.#all && this.canComeNearer ? { ...this.#all, limitMm: this.#all.limitMm * GAP_SHARES[this.#share] } : undefined
+  }
+
+  get canComeNearer(): boolean {
+    return this.#share < GAP_SHARES.length
+  }
+
+  comeNearer(): void {
+    this.#share++
+  }
+
+  /** Takes one that was stood. */
+  take(shape: StiltShape): void {
+    if (!this.#all) return
+    const key = newId(), beams = beamsOfShape(shape)
+    if (this.#all.field.nearest(beams, this.#all.limitMm)) this.near++
+    this.#all.field.put(key, beams.map(beam => ({ owner: key, beam })))
+  }
 }
 
 /** Scans as far as a stage. */
@@ -152,34 +201,49 @@ function isOpen(state: FindingState): boolean {
   return state === 'open' || state === 'partly'
 }
 
-function* holdTarget(scan: ModelScan, surface: Surface, { whole, hanging, gauges, role }: Target, options: HoldOptions, round: number): Generator<HoldStep, { stilts: StiltShape[]; reason: string }, void> {
+/** Stilts that were stood at some spots; why no more of them, and whether others that stand too near had a part in that. */
+interface Stood {
+  readonly stilts: StiltShape[]
+  readonly reason: string
+  readonly tooNear: boolean
+}
+
+function* holdTarget(scan: ModelScan, surface: Surface, { whole, hanging, gauges, role }: Target, options: HoldOptions, placing: Placing, round: number): Generator<HoldStep, Stood, void> {
   const modelTree = scan.modelTree
-  if (!modelTree) return { stilts: [], reason: 'The model has not been scanned.' }
+  if (!modelTree) return { stilts: [], reason: 'The model has not been scanned.', tooNear: false }
   const reach = scan.settings.tipHoldMm / scan.raster.pixelMm
   const spots = whole ? yield* spread(regionOf(scan, whole.layer, whole.component - modelTree.graph.solidStarts[whole.layer]), whole.layer, Math.floor(reach), round) : yield* hangingSpots(scan, hanging, reach, round)
-  return yield* standAt(scan, surface, spots, gauges.map(n => gaugeOf(n, options.gauges)), role, options)
+  return yield* standAt(scan, surface, spots, gauges.map(n => gaugeOf(n, options.gauges)), role, options, placing)
 }
 
 /** Stands stilts at the first of some spots where they find a way down. */
-function* standAt(scan: ModelScan, surface: Surface, spots: Spots, gauges: readonly Gauge[], role: Role, options: HoldOptions): Generator<HoldStep, { stilts: StiltShape[]; reason: string }, void> {
+function* standAt(scan: ModelScan, surface: Surface, spots: Spots, gauges: readonly Gauge[], role: Role, options: HoldOptions, placing: Placing): Generator<HoldStep, Stood, void> {
   const { pixelMm, layerMm } = scan.raster
   const stilts: StiltShape[] = []
-  let reason = 'No point of it lies on the surface.'
+  let reason = 'No point of it lies on the surface.', tooNear = false
   for (const spot of spots.points) {
     if (stilts.length >= spots.wanted) break
     const seat = seatBelow(surface, [(spot.pixel + 0.5) * pixelMm, (spot.row + 0.5) * pixelMm, (spot.layer + 0.5) * layerMm])
     if (!seat) continue
     yield null
+    let refused: NoRoute | null = null
     for (const gauge of gauges) {
-      const route = routeStilt(surface, seat.point, seat.normal, gauge, options.plate)
+      const route = routeStilt(surface, seat.point, seat.normal, gauge, options.plate, undefined, placing.others)
       if (route.ok) {
-        stilts.push(shapeOfRoute(surface, gauge, role, route, seat.normal))
+        const shape = shapeOfRoute(surface, gauge, role, route, seat.normal)
+        placing.take(shape)
+        stilts.push(shape)
+        refused = null
         break
       }
-      reason = route.reason
+      refused = route
     }
+    if (!refused) continue
+    // that others stand too near is worth more to know than what else was found
+    if (refused.problem === 'too-near' || !tooNear) reason = refused.reason
+    tooNear ||= refused.problem === 'too-near'
   }
-  return { stilts, reason }
+  return { stilts, reason, tooNear }
 }
 
 /** The lowest surface point under a point of the first layer, which lies within the model. */

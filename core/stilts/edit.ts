@@ -1,5 +1,6 @@
 import type { Gauge } from '../contract'
 import type { Vec3 } from '../mesh'
+import type { Others } from './clearance'
 import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
 import { gapOfPath, LEAST_SHAFT_MM, onPlate, ontoPlate, reachOverEdge, routeStilt, shapeOfRoute, type NoRoute, type Plate, type Route } from './route'
 import { shaftOf, wantedSizes, type StiltShape, type StiltSizes } from './stilt'
@@ -49,9 +50,9 @@ export function regaugeStilt(surface: Surface, stilt: StiltShape, gauge: Gauge, 
   return fromRoute(surface, stilt, routeStilt(surface, stilt.path[0], normal, gauge, plate, wantedSizes(gauge, stilt.own)), normal, gauge)
 }
 
-/** Moves a tip to another point of the surface and routes the stilt anew. */
-export function moveTip(surface: Surface, stilt: StiltShape, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate): Edited {
-  return fromRoute(surface, stilt, routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own)), normal, gauge)
+/** Moves a tip to another point of the surface and routes the stilt anew, clear of others. */
+export function moveTip(surface: Surface, stilt: StiltShape, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, others?: Others): Edited {
+  return fromRoute(surface, stilt, routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own), others), normal, gauge)
 }
 
 /**

@@ -1,12 +1,13 @@
 import type { Anchor, Gauge, Role } from '../contract'
 import type { Vec3 } from '../mesh'
 import { inverseOf, placePoint, plateOf, unplaceDirection, unplacePoint, type PlateShift } from '../pose'
+import { beamsOfShape, type Beam, type Others } from './clearance'
 import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
 import { shaftOf, sizesOf, type StiltShape, type StiltSizes } from './stilt'
 import { GAP_CEILING_MM, type Surface, type SurfacePoint } from './surface'
 
 /** Why no stilt can stand at a point. */
-export type RouteProblem = 'faces-up' | 'too-low' | 'blocked' | 'off-plate' | 'too-deep'
+export type RouteProblem = 'faces-up' | 'too-low' | 'blocked' | 'off-plate' | 'too-deep' | 'too-near'
 
 /** A stilt that can stand, with what was measured on the way. */
 export interface Route {
@@ -52,6 +53,8 @@ const DETOURS_MM = [1.2, 2, 3, 4.5, 6.5, 9, 12, 16, 21, 28]
 const AZIMUTHS = 16
 /** Ways that are measured in search of a wider gap once one that is tight was found. */
 const MORE_WAYS = 9
+/** Ways that may come too near to other stilts before the search is given up. */
+const MOST_TOO_NEAR = 100
 /** Only every seventh of them, so that they reach out to wider detours. */
 const EVERY = 7
 
@@ -60,26 +63,41 @@ const EVERY = 7
  * as there is room; the smallest detour first; else a stick down to the model. The knee tries the surface normal, then steeper and
  * other directions of the cone.
  * @param normal outward unit normal at the point
+ * @param others stilts that it keeps clear of; it may stand through them where that is left out
  */
-export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, wanted: StiltSizes = sizesOf(gauge)): Route | NoRoute {
+export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, wanted: StiltSizes = sizesOf(gauge), others?: Others): Route | NoRoute {
   if (normal[2] > Math.sin((UP_LIMIT_DEG * Math.PI) / 180)) {
     return { ok: false, problem: 'faces-up', reason: 'This face looks up, and a tip can only hold what faces down. Choose a point on the underside.' }
   }
   const room = point[2] - wanted.footHeightMm - LEAST_SHAFT_MM
+  /** The widest of the gaps that were too small. */
+  let tooNear = Infinity
+  const isClear = (beams: readonly Beam[]): boolean => {
+    const near = others?.field.nearest(beams, others.limitMm, others.but)
+    if (near) tooNear = tooNear === Infinity ? near.gapMm : Math.max(tooNear, near.gapMm)
+    return !near
+  }
+  const clearStick = (): Route | null => {
+    const stick = routeStick(surface, point, normal, gauge, wanted)
+    return stick && isClear(beamsOfShape(stick)) ? stick : null
+  }
   const shortest = Math.min(gauge.coneShortestMm, wanted.coneLengthMm)
   if (room < shortest) {
-    const stick = routeStick(surface, point, normal, gauge, wanted)
+    const stick = clearStick()
     if (stick) return stick
+    if (tooNear < Infinity) return nearOthers(tooNear, others as Others)
     const missing = shortest - room
     return { ok: false, problem: 'too-low', reason: `This point is ${point[2].toFixed(2)} mm above the plate, too low for this gauge. Lift the part by ${missing.toFixed(1)} mm or take a finer gauge.` }
   }
   let best: Route | null = null
   let offPlate = false
-  let more = MORE_WAYS, passed = 0
+  let more = MORE_WAYS, passed = 0, refused = 0
   search: for (const [direction, coneLength] of cones(normal, wanted.coneLengthMm, shortest, room)) {
     const knee: Vec3 = [point[0] + direction[0] * coneLength, point[1] + direction[1] * coneLength, point[2] + direction[2] * coneLength]
     const coneGap = gapOfCone(surface, point, knee, wanted)
     if (coneGap < GAP_FLOOR_MM || (best && coneGap <= best.gapMm)) continue
+    // all ways from this knee begin with this cone
+    if (!isClear([{ from: point, to: knee, fromRadius: wanted.tipDiameterMm / 2, toRadius: wanted.kneeDiameterMm / 2 }])) continue
     const sizes = fitPenetration(surface, point, direction, { ...wanted, coneLengthMm: coneLength })
     for (const rest of waysDown(surface, knee, direction, sizes, gauge)) {
       if (!onPlate(rest[rest.length - 1], sizes, plate)) {
@@ -89,6 +107,10 @@ export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: G
       if (best && passed++ % EVERY !== 0) continue
       if (best && more-- <= 0) break search
       const path = [point, knee, ...rest]
+      if (!isClear(beamsOfShape({ path, sizes, foot: 'plate' }))) {
+        if (++refused > MOST_TOO_NEAR) break search
+        continue
+      }
       const gapMm = Math.min(coneGap, gapOfShaft(surface, path, sizes, best ? best.gapMm : GAP_FLOOR_MM))
       if (gapMm < GAP_FLOOR_MM || (best && gapMm <= best.gapMm)) continue
       best = { ok: true, foot: 'plate', path, sizes, gapMm, ...shaftNumbers(path), tight: gapMm < gauge.gapMm }
@@ -96,10 +118,16 @@ export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: G
     }
   }
   if (best) return best
-  const stick = routeStick(surface, point, normal, gauge, wanted)
+  const stick = clearStick()
   if (stick) return stick
+  if (tooNear < Infinity) return nearOthers(tooNear, others as Others)
   if (offPlate) return { ok: false, problem: 'off-plate', reason: 'The only ways down end outside the plate. Turn or tilt the part.' }
   return { ok: false, problem: 'blocked', reason: `Every way down is blocked within ${LEAN_LIMIT_DEG}°, and no face below can carry a stick. Try a point beside it, a finer gauge, or another tilt.` }
+}
+
+function nearOthers(gapMm: number, { limitMm }: Others): NoRoute {
+  const here = gapMm > 0 ? `would pass another stilt at ${gapMm.toFixed(2)} mm` : 'would run into another stilt'
+  return { ok: false, problem: 'too-near', reason: `A stilt from here ${here}, and under ${limitMm.toFixed(2)} mm this resin webs between them. Try a point farther from it, or a finer gauge.` }
 }
 
 /** The gap of an existing path, measured as in routing. */

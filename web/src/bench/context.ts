@@ -10,6 +10,7 @@ import type { Finding } from '../findings'
 import { useJobStore, type OpenJob } from '../stores/job'
 import type { Plate } from '@oak-stilts/core/stilts'
 import type { Workers } from '../workers/clients'
+import type { Surroundings } from '../workers/place.worker'
 
 export interface LoadedModel {
   readonly mesh: Mesh
@@ -48,6 +49,8 @@ export function createContext() {
 
   /** The plate as the part sees it. */
   const plate = computed<Plate>(() => ({ widthMm: store.job?.printer.widthMm ?? 0, depthMm: store.job?.printer.depthMm ?? 0, shift: state.shift }))
+  /** What its stilts have to do with besides the part. */
+  const surroundings = computed<Surroundings>(() => ({ plate: plate.value, part: store.part?.id ?? '', webMm: store.job?.resin.webMm ?? 0 }))
   /** Counts up with every change that makes another scan of the part. */
   const scanVersion = shallowRef(0)
 
@@ -75,7 +78,7 @@ export function createContext() {
     forgetting = setTimeout(() => (state.message = ''), MESSAGE_MS + MESSAGE_MS_A_LETTER * sentence.length)
   }
 
-  return { store, state, workers, model, placement, plate, scanVersion, picture, outline, flyTo, otherPlan, notHeld, whyNotHeld, current, meshOf, say }
+  return { store, state, workers, model, placement, plate, surroundings, scanVersion, picture, outline, flyTo, otherPlan, notHeld, whyNotHeld, current, meshOf, say }
 }
 
 /** Whether a change makes another scan of a part: its pose, its stilts, the raster, the limits, what loads are estimated from. Where it stands on the plate does not. */

@@ -17,7 +17,7 @@ const missed = (kind: NotHeld['kind'], layer: number, reason: string): NotHeld =
 async function bench(answer: () => Promise<HoldAnswer | null>) {
   const asked: HoldWhat[] = []
   const context = await fakeBench(mesh, { scan: { hold: (...args: unknown[]) => {
-    asked.push(args[6] as HoldWhat)
+    asked.push(args[7] as HoldWhat)
     return answer()
   } } })
   context.state.result = result
@@ -30,9 +30,15 @@ async function bench(answer: () => Promise<HoldAnswer | null>) {
   })
   return { context, state: context.state, store: context.store, asked, rescans: () => rescans, ...editing, ...holding }
 }
-const placed = (count = 0): (() => Promise<HoldAnswer>) => () => Promise.resolve({ added: Array.from({ length: count }, stilt), notHeld: [] })
+const placed = (count = 0): (() => Promise<HoldAnswer>) => () => Promise.resolve({ added: Array.from({ length: count }, stilt), notHeld: [], near: 0 })
 
 describe('holding on the bench', () => {
+  it('says how many stand nearer to others than the resin keeps open', async () => {
+    const b = await bench(() => Promise.resolve({ added: [stilt(), stilt()], notHeld: [], near: 1 }))
+    await b.holdAll()
+    expect(b.state.message).toBe('2 stilts were placed, 1 of them nearer to others than this resin keeps open: nothing else would hold there.')
+  })
+
   it('puts all stilts in one step, which undo takes back whole', async () => {
     const b = await bench(placed(2))
     await b.holdAll()
@@ -68,11 +74,11 @@ describe('holding on the bench', () => {
     expect(b.asked).toEqual([])
   })
   it('counts what it could not hold, and gives the reason or the list of them', async () => {
-    let answer: HoldAnswer = { added: [stilt()], notHeld: [missed('island', 4, 'Every way down is blocked within 45°.')] }
+    let answer: HoldAnswer = { added: [stilt()], notHeld: [missed('island', 4, 'Every way down is blocked within 45°.')], near: 0 }
     const b = await bench(() => Promise.resolve(answer))
     await b.holdAll()
     expect(b.state.message).toBe('1 stilt was placed. 1 island could not be held whole. Every way down is blocked within 45°.')
-    answer = { added: [], notHeld: [missed('island', 4, 'One.'), missed('island', 5, 'Two.'), missed('ledge', 9, 'One.')] }
+    answer = { added: [], notHeld: [missed('island', 4, 'One.'), missed('island', 5, 'Two.'), missed('ledge', 9, 'One.')], near: 0 }
     await b.holdAll(true)
     expect(b.state.message).toBe('0 stilts were placed. 2 islands and 1 ledge could not be held whole. The list says why of each.')
     // nothing was placed, so the scan that gave way has to be made again
@@ -100,7 +106,7 @@ describe('holding on the bench', () => {
     const held = b.holdAll()
     await settle()
     b.addStilts('place stilt', [{ ...stilt(), gauge: 'heavy' }])
-    release({ added: [stilt(), stilt()], notHeld: [] })
+    release({ added: [stilt(), stilt()], notHeld: [], near: 0 })
     await held
     expect(b.store.stilts.map(s => [s.number, s.gauge])).toEqual([[1, 'heavy'], [2, 'light'], [3, 'light']])
   })
@@ -111,7 +117,7 @@ describe('holding on the bench', () => {
     await settle()
     expect(b.cancelHold()).toBe(true)
     expect([b.state.busy, b.holding(), b.state.message, b.rescans()]).toEqual(['', false, 'Holding was cancelled; nothing was placed.', 1])
-    release({ added: [stilt()], notHeld: [] })
+    release({ added: [stilt()], notHeld: [], near: 0 })
     await held
     expect(b.store.stilts).toEqual([])
     expect(b.cancelHold()).toBe(false)
@@ -122,7 +128,7 @@ describe('holding on the bench', () => {
     const held = b.holdAll()
     await settle()
     b.settlePose(7)
-    release({ added: [stilt()], notHeld: [] })
+    release({ added: [stilt()], notHeld: [], near: 0 })
     await held
     expect([b.store.stilts.length, b.state.message]).toEqual([0, 'The part was moved meanwhile; nothing was placed.'])
   })
@@ -143,7 +149,7 @@ describe('holding on the bench', () => {
     await settle()
     await b.holdAll()
     expect([b.asked.length, b.holding(), b.state.busy]).toEqual([1, true, 'Placing stilts'])
-    release({ added: [stilt()], notHeld: [] })
+    release({ added: [stilt()], notHeld: [], near: 0 })
     await first
     expect(b.holding()).toBe(false)
   })

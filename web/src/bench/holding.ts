@@ -36,7 +36,7 @@ export function createHolding({ store, state, notHeld, plate, current, say }: Be
     state.busy = 'Placing stilts'
     const isCurrent = (): boolean => holding && own === newest
     try {
-      const answer = await workers.scan.hold(raster, placement, job.settings, part.id, GAUGES, plate.value, what, proxy((sentence: string) => {
+      const answer = await workers.scan.hold(raster, placement, job.settings, part.id, GAUGES, plate.value, job.resin.webMm, what, proxy((sentence: string) => {
         if (isCurrent()) state.busy = sentence
       }))
       if (!isCurrent()) return
@@ -81,8 +81,9 @@ export function createHolding({ store, state, notHeld, plate, current, say }: Be
   return { holdAll, holdOne, cancelHold, giveUp, holding: () => holding }
 }
 
-function sentenceFor({ added, notHeld }: HoldAnswer): string {
-  const placed = added.length === 1 ? '1 stilt was placed.' : `${added.length} stilts were placed.`
+function sentenceFor({ added, notHeld, near }: HoldAnswer): string {
+  const count = added.length === 1 ? '1 stilt was placed' : `${added.length} stilts were placed`
+  const placed = near === 0 ? `${count}.` : `${count}, ${near === added.length ? '' : `${near} of them `}nearer to others than this resin keeps open: nothing else would hold there.`
   if (notHeld.length === 0) return placed
   const islands = notHeld.filter(n => n.kind === 'island').length, ledges = notHeld.length - islands
   const missed = [...(islands ? [`${islands} ${islands === 1 ? 'island' : 'islands'}`] : []), ...(ledges ? [`${ledges} ${ledges === 1 ? 'ledge' : 'ledges'}`] : [])].join(' and ')

@@ -8,6 +8,7 @@ import { startWorkers, type Workers } from '../workers/clients'
 import { WorkerDied } from '../workers/supervised'
 import { planEditOf } from '../workers/plan-replica'
 import { createContext, samePose, touchesScan } from './context'
+import { createClearing } from './clearing'
 import { createEditing } from './editing'
 import { createEquipment } from './equipment'
 import { createFiles } from './files'
@@ -40,13 +41,14 @@ export function useBench(): Bench {
 
 function createBench() {
   const context = createContext()
-  const { store, state, workers, model, placement, plate, scanVersion, picture, outline, flyTo, otherPlan, whyNotHeld, current, meshOf, say } = context
+  const { store, state, workers, model, placement, surroundings, scanVersion, picture, outline, flyTo, otherPlan, whyNotHeld, current, meshOf, say } = context
   const scanning = createScanning(context, () => holding.holding())
   const editing = createEditing(context)
   const holding = createHolding(context, editing.addStilts, scanning.rescan)
   const walking = createWalking(context)
   const keeping = createKeeping(context)
   const onPlate = createPlate(context)
+  const clearing = createClearing(context)
   const parts = createParts(context, onPlate.look)
   const files = createFiles(context, onPlate.standing)
   const stopWatching: (() => void)[] = []
@@ -97,9 +99,10 @@ function createBench() {
       void own.died.then(() => revive(own))
     }
     const { part } = current(), index = store.plan(), rows = { nodes: [...index.nodes.values()], beams: [...index.beams.values()] }
-    const [normals] = await Promise.all([own.place.load(buffer, current().placement, GAUGES, plate.value), own.scan.load(buffer, `${part.id} ${part.source.meshHash}`), own.place.plan(rows), own.scan.plan(rows)])
+    const [normals] = await Promise.all([own.place.load(buffer, current().placement, GAUGES, surroundings.value), own.scan.load(buffer, `${part.id} ${part.source.meshHash}`), own.place.plan(rows), own.scan.plan(rows)])
     goOn()
     model.value ??= { mesh, normals, buffer }
+    void clearing.look()
   }
 
   /** When workers died, in ms: what dies again and again is not started for ever. */
@@ -178,6 +181,7 @@ function createBench() {
           void workers.value?.place.edit(edit).catch(() => undefined)
           state.selectedStilts = state.selectedStilts.filter(id => store.stilts.some(s => s.id === id))
           onPlate.lookSoon()
+          void clearing.look()
         }
         const sampled = store.raster !== raster
         raster = store.raster
@@ -196,7 +200,10 @@ function createBench() {
         if (id !== shown?.id) void changePart()
       }),
       watch([() => store.parts, () => store.copies, () => store.copy, () => store.job?.printer, () => store.raster, () => state.hiddenParts], () => void onPlate.look()),
-      watch(plate, now => void workers.value?.place.setPlate(now).catch(() => undefined)),
+      watch(surroundings, now => {
+        void workers.value?.place.setSurroundings(now).catch(() => undefined)
+        void clearing.look()
+      }),
       watch(() => state.playhead, () => void scanning.showLayer()),
       watch([() => state.finding, () => state.result?.stage], () => void scanning.showOutline()),
     )

@@ -8,7 +8,7 @@ export function createWalking({ state, flyTo, current }: BenchContext) {
   let heading = 0
   async function goTo(finding: Finding): Promise<void> {
     state.selectedFinding = finding.key
-    state.selectedStilts = finding.stilt ? [finding.stilt] : []
+    state.selectedStilts = finding.stilts ?? []
     state.setPlayhead(finding.layer)
     const at: Vec3 = [finding.at[0], finding.at[1], finding.at[2]]
     if (!state.marks) state.setLook('marks', 'shown')

@@ -1,6 +1,6 @@
 import type { FindingKind, Waiver } from '@oak-stilts/core/contract'
 import type { Cup, Island, IslandClass, Ledge, Pool, ScanResult } from '@oak-stilts/core/scan'
-import type { Stilt } from '@oak-stilts/core/stilts'
+import type { NearStilts, Stilt } from '@oak-stilts/core/stilts'
 
 export type { FindingKind }
 export type ShownState = 'open' | 'partly' | 'settled' | 'waived'
@@ -26,8 +26,10 @@ export interface Finding {
   readonly ledge?: Ledge
   readonly cup?: Cup
   readonly pool?: Pool
-  /** Id of the stilt that it is about. */
-  readonly stilt?: string
+  /** Ids of the stilts that it is about. */
+  readonly stilts?: readonly string[]
+  /** Gap between them, mm; negative where they run through each other. */
+  readonly gapMm?: number
   readonly waiver?: Waiver
   /** Copies on the plate that it is about. */
   readonly copies?: readonly string[]
@@ -51,6 +53,7 @@ export interface FindingSource {
   readonly result: ScanResult | null
   readonly stilts: readonly Stilt[]
   readonly plate: readonly PlateTrouble[]
+  readonly near: readonly NearStilts[]
 }
 
 /** Rows of a kind, and how many only count in a folded row. */

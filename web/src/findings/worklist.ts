@@ -1,7 +1,7 @@
 import type { Waiver } from '@oak-stilts/core/contract'
 import type { PlateCheck } from '@oak-stilts/core/plate'
 import type { IslandClass, ScanResult } from '@oak-stilts/core/scan'
-import type { Stilt } from '@oak-stilts/core/stilts'
+import type { NearStilts, Stilt } from '@oak-stilts/core/stilts'
 import { FINDING_KINDS, kindOf, KINDS } from './registry'
 import type { Finding, FindingKind, PlateTrouble, ShownState } from './types'
 
@@ -55,9 +55,10 @@ type ToSource = (at: readonly [number, number, number]) => readonly [number, num
  * Everything that a person is to look at, worst first.
  * @param toSource from the stand of the part to its own coordinates, in which waivers are kept
  * @param plate what is wrong with how parts stand on the plate
+ * @param near stilts nearer to each other than the resin allows
  */
-export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], waivers: readonly Waiver[] = [], toSource: ToSource = at => at, plate: readonly PlateTrouble[] = []): Worklist {
-  const made = new Map(KINDS.map(kind => [kind, FINDING_KINDS[kind].rows({ result, stilts, plate })]))
+export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], waivers: readonly Waiver[] = [], toSource: ToSource = at => at, plate: readonly PlateTrouble[] = [], near: readonly NearStilts[] = []): Worklist {
+  const made = new Map(KINDS.map(kind => [kind, FINDING_KINDS[kind].rows({ result, stilts, plate, near })]))
   const findings = [...made.values()].flatMap(m => m.findings), folded = (kind: FindingKind): number => made.get(kind)?.folded ?? 0
   const judged = waivers.length > 0 ? findings.map(f => waived(f, waivers, toSource)) : findings
   judged.sort((a, b) => kindOf(a).weight(a) - kindOf(b).weight(b))

@@ -4,6 +4,7 @@ import type { Role } from '@oak-stilts/core/contract'
 import type { PlateCheck } from '@oak-stilts/core/plate'
 import { inverseOf, NO_SHIFT, placePoint, plateOf, shiftOf, unplacePoint, type Placement, type PlateShift, type Pose } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
+import type { NearStilts } from '@oak-stilts/core/stilts'
 import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter } from '../findings'
 import { useJobStore } from './job'
 
@@ -91,6 +92,8 @@ export const useBenchStore = defineStore('bench', () => {
   const roleOf = ({ id, role }: { readonly id: string; readonly role: Role }): Role => roles.value.get(id) ?? role
   /** What is wrong with how all copies stand on the plate; null before it was looked at. */
   const plateCheck = shallowRef<PlateCheck | null>(null)
+  /** Stilts of the part that are nearer to each other than the resin allows. */
+  const nearStilts = shallowRef<readonly NearStilts[]>([])
   /** Parts that are not shown on the stage while another one is worked on. */
   const hiddenParts = shallowRef<ReadonlySet<string>>(new Set())
   /** What is wrong on the plate; its places are in the stand of the part on the bench. */
@@ -101,7 +104,7 @@ export const useBenchStore = defineStore('bench', () => {
   })
   const worklist = computed(() => {
     const m = placement.value
-    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at), troubles.value)
+    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at), troubles.value, nearStilts.value)
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
@@ -151,6 +154,7 @@ export const useBenchStore = defineStore('bench', () => {
     result.value = null
     firstLook.value = null
     roles.value = new Map()
+    nearStilts.value = []
     placement.value = null
     scanState.value = 'none'
     scanProblem.value = ''
@@ -164,5 +168,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, roles, roleOf, shift, plateCheck, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, roles, roleOf, shift, plateCheck, nearStilts, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

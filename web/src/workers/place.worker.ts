@@ -3,7 +3,7 @@ import type { Gauge } from '@oak-stilts/core/contract'
 import { decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, placeMesh, plateOf, type Placement } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type PlanRows, type Plate, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type NearStilts, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
 import { holdLife } from './supervised'
@@ -13,13 +13,21 @@ export type Ghost =
   | { readonly ok: true; readonly shape: StiltShape; readonly gapMm: number; readonly tight: boolean }
   | { readonly ok: false; readonly at: SurfacePoint; readonly reason: string }
 
+/** What stilts of the part on the bench have to do with besides the part. */
+export interface Surroundings {
+  readonly plate: Plate
+  readonly part: string
+  /** Gap between stilts under which the resin webs, mm. */
+  readonly webMm: number
+}
+
 /** Lowest and highest that is shown of the part, mm. */
 type Heights = readonly [number, number]
 
 let mesh: Mesh | null = null
 let surface: Surface | null = null
 let gauges: readonly Gauge[] = []
-let plate: Plate = { widthMm: 100, depthMm: 100 }
+let around: Surroundings = { plate: { widthMm: 100, depthMm: 100 }, part: '', webMm: 0 }
 const plan = new PlanReplica()
 const plateBodies = new PlateBodies()
 
@@ -28,9 +36,14 @@ function ready(): Surface {
   return surface
 }
 
+/** The stilts that a new one keeps clear of. @param own the tip of the stilt itself, where there is one */
+function others(own?: string): Others {
+  return { field: plan.field(around.part), limitMm: around.webMm, but: own === undefined ? undefined : new Set([own]) }
+}
+
 function ghostAt(at: SurfacePoint, gauge: string): Ghost {
   const g = gaugeOf(gauge, gauges)
-  const route = routeStilt(ready(), at.point, at.normal, g, plate)
+  const route = routeStilt(ready(), at.point, at.normal, g, around.plate, undefined, others())
   if (!route.ok) return { ok: false, at, reason: route.reason }
   // what it carries is found by the scan that follows
   return { ok: true, shape: shapeOfRoute(ready(), g, 'detail', route, at.normal), gapMm: route.gapMm, tight: route.tight }
@@ -38,10 +51,10 @@ function ghostAt(at: SurfacePoint, gauge: string): Ghost {
 
 const placeWorker = {
   /** Takes the mesh, builds its tree and gives smooth normals for drawing. */
-  load(buffer: ArrayBuffer, placement: Placement, newGauges: readonly Gauge[], newPlate: Plate): Float32Array {
+  load(buffer: ArrayBuffer, placement: Placement, newGauges: readonly Gauge[], newAround: Surroundings): Float32Array {
     mesh = decodeMesh(buffer)
     gauges = newGauges
-    plate = newPlate
+    around = newAround
     const normals = smoothNormals(mesh)
     surface = new Surface(mesh, placement)
     return transfer(normals, [normals.buffer])
@@ -59,9 +72,9 @@ const placeWorker = {
     surface?.setPlacement(placement)
   },
 
-  /** Takes another plate, or another place of the part on it. */
-  setPlate(next: Plate): void {
-    plate = next
+  /** Takes another plate, place of the part on it, or resin. */
+  setSurroundings(next: Surroundings): void {
+    around = next
   },
 
   /** What a ray meets first between two heights, mm. */
@@ -81,28 +94,33 @@ const placeWorker = {
     return at ? ghostAt(at, gauge) : null
   },
 
+  /** Stilts of the part on the bench that are nearer to each other than the resin allows. */
+  near(): NearStilts[] {
+    return plan.nearer(around.part, around.webMm)
+  },
+
   resize(stilt: StiltShape, changes: Partial<StiltSizes>): Edited {
-    return resizeStilt(ready(), stilt, changes, gaugeFor(stilt, gauges), plate)
+    return resizeStilt(ready(), stilt, changes, gaugeFor(stilt, gauges), around.plate)
   },
 
   regauge(stilts: readonly StiltShape[], gauge: string): Edited[] {
-    return stilts.map(s => regaugeStilt(ready(), s, gaugeOf(gauge, gauges), plate))
+    return stilts.map(s => regaugeStilt(ready(), s, gaugeOf(gauge, gauges), around.plate))
   },
 
   /** Moves a tip to where a ray meets the model; null where it meets nothing. */
-  moveTip(stilt: StiltShape, origin: Vec3, direction: Vec3, visibleMm: Heights): Edited | null {
+  moveTip(stilt: Stilt, origin: Vec3, direction: Vec3, visibleMm: Heights): Edited | null {
     const at = ready().castBetween(origin, direction, visibleMm)
-    return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeFor(stilt, gauges), plate) : null
+    return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeFor(stilt, gauges), around.plate, others(stilt.id)) : null
   },
 
   /** Moves a tip to the surface nearest to a point; null where there is none within a millimetre. */
-  moveTipNear(stilt: StiltShape, point: Vec3): Edited | null {
+  moveTipNear(stilt: Stilt, point: Vec3): Edited | null {
     const at = ready().nearest(point, 1)
-    return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeFor(stilt, gauges), plate) : null
+    return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeFor(stilt, gauges), around.plate, others(stilt.id)) : null
   },
 
   moveFoot(stilt: StiltShape, x: number, y: number): Edited {
-    return moveFoot(ready(), stilt, x, y, plate, GAP_FLOOR_MM)
+    return moveFoot(ready(), stilt, x, y, around.plate, GAP_FLOOR_MM)
   },
 
   gap(stilt: StiltShape): number {
@@ -112,7 +130,7 @@ const placeWorker = {
   /** Seats stilts anew on a new pose, which becomes the current one; each in its place of the list. */
   reseat(placement: Placement, stilts: readonly StiltShape[]): StiltShape[] {
     ready().setPlacement(placement)
-    return reseatStilts(ready(), stilts, gauges, plate)
+    return reseatStilts(ready(), stilts, gauges, around.plate)
   },
 
   /** A direction from which a point can be seen, outward and a little from below where that is free. */

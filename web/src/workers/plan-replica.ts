@@ -1,6 +1,6 @@
 import type { Change, PlanBeam, PlanNode } from '@oak-stilts/core/contract'
 import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
-import { PlanIndex, solidOfStructure, type PlanRows } from '@oak-stilts/core/stilts'
+import { Clearance, PlanIndex, solidOfStructure, type BeamField, type NearStilts, type PlanRows } from '@oak-stilts/core/stilts'
 
 /** The rows of plans that a change puts and drops. */
 export interface PlanEdit {
@@ -19,12 +19,14 @@ export class PlanReplica {
   #nodes = new Map<string, PlanNode>()
   #beams = new Map<string, PlanBeam>()
   #index = new PlanIndex(this.#nodes, this.#beams)
+  #clearance = new Clearance(this.#index)
   readonly #solids = new Map<string, { readonly version: number; readonly solid: Mesh }>()
 
   load({ nodes, beams }: PlanRows): void {
     this.#nodes = new Map(nodes.map(n => [n.id, n]))
     this.#beams = new Map(beams.map(b => [b.id, b]))
     this.#index = new PlanIndex(this.#nodes, this.#beams)
+    this.#clearance = new Clearance(this.#index)
     this.#solids.clear()
   }
 
@@ -33,13 +35,29 @@ export class PlanReplica {
     for (const id of drop.beams) this.#beams.delete(id)
     for (const n of put.nodes) this.#nodes.set(n.id, n)
     for (const b of put.beams) this.#beams.set(b.id, b)
-    const { gone } = this.#index.touch([...drop.nodes, ...put.nodes.map(n => n.id)], [...drop.beams, ...put.beams.map(b => b.id)])
-    for (const id of gone) this.#solids.delete(id)
+    const touched = this.#index.touch([...drop.nodes, ...put.nodes.map(n => n.id)], [...drop.beams, ...put.beams.map(b => b.id)])
+    for (const id of touched.gone) this.#solids.delete(id)
+    this.#clearance.touch(touched)
   }
 
   /** Where the tips of a part's stilts touch, in its stand. */
   tips(part: string): { readonly id: string; readonly at: Vec3 }[] {
     return this.#index.stiltsOf(part).map(s => ({ id: s.id, at: s.path[0] }))
+  }
+
+  /** The beams of a part's stilts, in its stand. */
+  field(part: string): BeamField {
+    return this.#clearance.field(part)
+  }
+
+  /** The same to be added to. */
+  copyOfField(part: string): BeamField {
+    return new Clearance(this.#index).field(part)
+  }
+
+  /** Stilts of a part that are nearer to each other than a limit. */
+  nearer(part: string, limitMm: number): NearStilts[] {
+    return this.#clearance.nearer(part, limitMm)
   }
 
   /** Another text for every state of the stilts of a part. */

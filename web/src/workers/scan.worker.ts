@@ -19,6 +19,8 @@ export interface HoldWhat {
 export interface HoldAnswer {
   readonly added: StiltShape[]
   readonly notHeld: NotHeld[]
+  /** How many of them stand nearer to others than the resin keeps open. */
+  readonly near: number
 }
 
 export interface ScanListener {
@@ -174,20 +176,20 @@ const scanWorker = {
   },
 
   /** Holds open islands, or ledges as well; null where it was ended. Gives the stilts to add. */
-  async hold(raster: Raster, placement: Placement, settings: ScanSettings, part: string, gauges: readonly Gauge[], plate: Plate, what: HoldWhat, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
+  async hold(raster: Raster, placement: Placement, settings: ScanSettings, part: string, gauges: readonly Gauge[], plate: Plate, webMm: number, what: HoldWhat, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
     const ticket = ++newest
     const current = prepare(raster, placement, settings)
     const solids = plan.solids(part)
     current.setStilts(solids)
     if (!surface) surface = new Surface(mesh as Mesh, placement)
     surface.setPlacement(placement)
-    const steps = holdOpenIslands(current, surface, solids, { gauges, plate, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
+    const steps = holdOpenIslands(current, surface, solids, { gauges, plate, others: { field: plan.copyOfField(part), limitMm: webMm }, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
     let shown = 0, breathed = performance.now()
     for (;;) {
       const step = steps.next()
       if (step.done) {
         result = step.value.result
-        return { added: step.value.added, notHeld: step.value.notHeld }
+        return { added: step.value.added, notHeld: step.value.notHeld, near: step.value.near }
       }
       const now = performance.now()
       if (step.value !== null && now - shown > 60) {

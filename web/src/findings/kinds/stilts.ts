@@ -15,6 +15,6 @@ export const floating: KindSpec = {
 /** A stilt that found no way down. */
 export const lost: KindSpec = {
   name: 'Lost foot', plural: 'Lost feet', mark: ARROW, samePlaceMm: null, noStilt: MOVE_ITS_FOOT, weight: () => 0, facts: layerOnly,
-  rows: ({ stilts }) => ({ findings: stilts.filter(s => s.foot === 'lost').map((s): Finding => ({ key: `lost-${s.id}`, kind: 'lost', state: 'open', name: 'Lost foot', figure: `stilt ${s.number}`, layer: 0, lastLayer: 0, at: [s.path[0][0], s.path[0][1], s.path[0][2]], stilt: s.id })) }),
+  rows: ({ stilts }) => ({ findings: stilts.filter(s => s.foot === 'lost').map((s): Finding => ({ key: `lost-${s.id}`, kind: 'lost', state: 'open', name: 'Lost foot', figure: `stilt ${s.number}`, layer: 0, lastLayer: 0, at: [s.path[0][0], s.path[0][1], s.path[0][2]], stilts: [s.id] })) }),
   advice: () => ({ why: 'After the change of pose this stilt found no way down, so it is kept but not printed.', help: 'Move its tip, change the pose, or delete it.' }),
 }
