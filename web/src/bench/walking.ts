@@ -3,7 +3,13 @@ import { kindOf, type Finding } from '../findings'
 import type { BenchContext } from './context'
 
 /** Goes from finding to finding: selects one, brings it into view and takes away what hides it. */
-export function createWalking({ state, flyTo, current }: BenchContext) {
+export function createWalking({ store, state, flyTo, current }: BenchContext) {
+  /** A direction in which two stilts are seen side by side; null for anything else. */
+  function across(ids: readonly string[] = []): Vec3 | null {
+    const [a, b] = ids.map(id => store.stilts.find(s => s.id === id)?.path[0])
+    return a && b ? [a[1] - b[1], b[0] - a[0], 0] : null
+  }
+
   /** Flights whose direction is still being asked for. */
   let heading = 0
   async function goTo(finding: Finding): Promise<void> {
@@ -20,6 +26,12 @@ export function createWalking({ state, flyTo, current }: BenchContext) {
       return
     }
     state.cut = 'none'
+    const aside = across(finding.stilts)
+    if (aside && Math.hypot(aside[0], aside[1]) > 0.01) {
+      const l = Math.hypot(aside[0], aside[1]), front = aside[1] > 0 ? -1 : 1
+      flyTo.value?.(at, [(front * aside[0]) / l, (front * aside[1]) / l, 0.2], 40)
+      return
+    }
     heading++
     const from = await current().workers.place.viewFrom(at).catch(() => null).finally(() => heading--)
     // another one was gone to meanwhile

@@ -18,7 +18,7 @@ describe('the worklist', () => {
     const other = { ...lost, id: 'other', number: 8 }
     const near = [{ stilts: [lost.id, 'other'] as const, gapMm: -0.2, at: [1, 2, 4] as const }]
     const { findings } = worklistOf(result, [lost, other], [], undefined, [], near), row = findings.find(f => f.kind === 'near')
-    expect([row?.name, row?.figure, row?.layer, row?.stilts]).toEqual([`Stilts ${lost.number} and 8`, 'through each other', Math.floor(4 / (result?.layerMm ?? 1)), [lost.id, 'other']])
+    expect([row?.name, row?.figure, row?.layer, row?.stilts]).toEqual([`Stilts ${lost.number} and 8`, `${lost.number} and 8, touching`, Math.floor(4 / (result?.layerMm ?? 1)), [lost.id, 'other']])
     expect(row && adviceFor(row).why).toContain('print as one')
     const waived = worklistOf(result, [lost, other], [{ id: 'w', part: 'part', kind: 'near', at: [1, 2, 4.3], reason: 'Both are cut away.' }], undefined, [], near)
     expect(waived.findings.find(f => f.kind === 'near')?.state).toBe('waived')

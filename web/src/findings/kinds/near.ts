@@ -2,7 +2,7 @@ import { PALETTE } from '../../styles/palette'
 import { mmText, type Finding, type KindSpec } from '../types'
 
 function gapText(gapMm: number): string {
-  return gapMm > 0 ? mmText(gapMm) : 'through each other'
+  return gapMm > 0 ? mmText(gapMm) : 'touching'
 }
 
 /** Two stilts nearer to each other than the resin keeps open. */
@@ -13,13 +13,13 @@ export const near: KindSpec = {
     return {
       findings: pairs.map(({ stilts: both, gapMm, at }): Finding => {
         const layer = layerMm > 0 ? Math.max(0, Math.floor(at[2] / layerMm)) : 0
-        return { key: `near-${both.join('-')}`, kind: 'near', state: 'open', name: `Stilts ${both.map(id => numbers.get(id) ?? '?').join(' and ')}`, figure: gapText(gapMm), layer, lastLayer: layer, at, stilts: both, gapMm }
+        return { key: `near-${both.join('-')}`, kind: 'near', state: 'open', name: `Stilts ${both.map(id => numbers.get(id) ?? '?').join(' and ')}`, figure: `${both.map(id => numbers.get(id) ?? '?').join(' and ')}, ${gapText(gapMm)}`, layer, lastLayer: layer, at, stilts: both, gapMm }
       }),
     }
   },
   weight: () => 6,
   group: () => ({ key: 'near', plural: 'Stilts too near' }),
-  sum: list => `down to ${gapText(Math.min(...list.map(f => f.gapMm ?? 0)))}`,
+  sum: list => gapText(Math.min(...list.map(f => f.gapMm ?? 0))),
   advice: f => ({
     why: (f.gapMm ?? 0) > 0 ? `${f.name} come within ${mmText(f.gapMm ?? 0)} of each other. This resin bridges so small a gap, and both grow together.` : `${f.name} run through each other, so they print as one.`,
     help: 'Move the tip or the foot of one of them, give it a finer gauge, or delete it. Where it does no harm, leave it as it is.',
