@@ -9,7 +9,7 @@ const LADDER = {
   pose: ['mesh'],
   scan: ['mesh', 'pose', 'contract'],
   stilts: ['mesh', 'pose', 'contract'],
-  plate: ['mesh', 'pose', 'contract'],
+  plate: ['mesh', 'pose', 'scan', 'contract'],
   plan: ['mesh', 'pose', 'scan', 'stilts', 'contract'],
 }
 const rooms = Object.keys(LADDER)

@@ -1,5 +1,6 @@
 import type { LayerGraph } from '../graph/layer-graph'
 import { DEFAULT_LOADS, releaseStressAt, type Loads } from '../settings'
+import { placePoint, type Placement } from '../../pose'
 import type { Suction } from '../sweeps/suction'
 
 /** One number a layer for everything that is drawn over height; areas in mm², loads in N, lengths in mm. */
@@ -64,6 +65,39 @@ export function signalsOf(graph: LayerGraph, suction: Suction, hangingMm2: Float
     s.peelN[k] = s.areaMm2[k] * releaseStressAt(loads, k) + pulling[k] * loads.cupVacuumNMm2
   }
   return { ...s, jumps: jumpsOf(s.areaMm2, s.peelN, loads) }
+}
+
+/** Signals of one thing, and where it stands among others: x and y seen from there. */
+export interface PlacedSignals {
+  readonly signals: Signals
+  readonly toPlate: Placement
+}
+
+/** The signals of several things that are printed at once and touch nowhere. */
+export function signalsTogether(all: readonly PlacedSignals[], loads: Loads = DEFAULT_LOADS): Signals {
+  const n = all.reduce((most, { signals }) => Math.max(most, signals.areaMm2.length), 0)
+  const sums = (name: 'areaMm2' | 'newMm2' | 'unheldMm2' | 'enclosedMm2' | 'peelN'): Float64Array => {
+    const out = new Float64Array(n)
+    for (const { signals } of all) signals[name].forEach((v, k) => (out[k] += v))
+    return out
+  }
+  const areaMm2 = sums('areaMm2'), peelN = sums('peelN'), regions = new Int32Array(n), centerX = new Float64Array(n), centerY = new Float64Array(n)
+  for (const { signals, toPlate } of all) {
+    for (let k = 0; k < signals.areaMm2.length; k++) {
+      const area = signals.areaMm2[k]
+      regions[k] += signals.regions[k]
+      if (area === 0) continue
+      const [x, y] = placePoint(toPlate, [signals.centerX[k], signals.centerY[k], 0])
+      centerX[k] += x * area
+      centerY[k] += y * area
+    }
+  }
+  for (let k = 0; k < n; k++) {
+    centerX[k] = areaMm2[k] > 0 ? centerX[k] / areaMm2[k] : NaN
+    centerY[k] = areaMm2[k] > 0 ? centerY[k] / areaMm2[k] : NaN
+  }
+  const offCenterMm = Float64Array.from({ length: n }, (_, k) => Math.hypot(centerX[k] - centerX[0], centerY[k] - centerY[0]))
+  return { areaMm2, newMm2: sums('newMm2'), unheldMm2: sums('unheldMm2'), regions, enclosedMm2: sums('enclosedMm2'), peelN, centerX, centerY, offCenterMm, jumps: jumpsOf(areaMm2, peelN, loads) }
 }
 
 /** Layers whose area or load stands out from the layers right before; of a run of them only the first. */
