@@ -218,6 +218,17 @@ describe('several parts on one plate', () => {
     for (const report of [whole, alone]) {
       expect([report.mesh.unclosedEdges, report.layers.unclosedRows, report.islands.filter(i => i.state !== 'noted').length]).toEqual([0, 0, 0])
     }
+    // what the bench says of the whole plate is what a scan of the written file says
+    await bench.page.getByTitle('Which signals are drawn over the layers').click()
+    await bench.page.getByText('whole plate', { exact: true }).click()
+    const [csv] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByRole('dialog', { name: 'Signals' }).getByRole('button', { name: 'Save as CSV' }).click()])
+    const table = join(files, csv.suggestedFilename())
+    await csv.saveAs(table)
+    const areas = readFileSync(table, 'utf8').trim().split('\n').slice(1).map(line => Number(line.split(',')[2]))
+    expect(csv.suggestedFilename()).toContain('plate layers')
+    expect(areas.length).toBe(whole.layers.areaMm2.length)
+    for (const [k, area] of areas.entries()) expect(Math.abs(area - whole.layers.areaMm2[k]), `layer ${k + 1}`).toBeLessThan(0.02 + 0.002 * area)
+    await bench.page.keyboard.press('Escape')
     // two lanterns and two tables
     const { volumeMm3 } = alone.mesh
     expect(whole.mesh.volumeMm3).toBeGreaterThan(2 * volumeMm3)

@@ -8,10 +8,10 @@ import type { BenchContext } from './context'
 /** Files that leave the bench, and plans that come back to it. */
 export function createFiles({ store, state, model, otherPlan, current, say }: BenchContext, standing: (only: boolean) => Promise<{ parts: PlatePart[]; copies: StandingCopy[] }>) {
   function exportSignals(): void {
-    const r = state.result
-    if (!r) return
-    download(new Blob([signalsCsv(r.signals, r.layerMm)], { type: 'text/csv' }), `${store.job?.name ?? 'model'} - layers.csv`)
-    say(`Written: ${r.signals.areaMm2.length.toLocaleString('en')} layers.`)
+    const r = state.result, { signals } = state
+    if (!r || !signals) return
+    download(new Blob([signalsCsv(signals, r.layerMm)], { type: 'text/csv' }), `${store.job?.name ?? 'model'} - ${signals === r.signals ? '' : 'plate '}layers.csv`)
+    say(`Written: ${signals.areaMm2.length.toLocaleString('en')} layers.`)
   }
 
   /** @param only the copy on the bench instead of the whole plate */

@@ -7,6 +7,7 @@ import type { Workers } from '../workers/clients'
 import type { PlatePart } from '../workers/plate-bodies'
 import { WorkerDied } from '../workers/supervised'
 import type { BenchContext } from './context'
+import { loadsOf } from './scanning'
 
 /** A copy that stands beside the one on the bench. */
 export interface OtherCopy {
@@ -15,6 +16,12 @@ export interface OtherCopy {
   readonly mesh: Mesh
   readonly stand: Placement
   readonly stilts: Mesh
+}
+
+/** The models that one start of the workers has been given. */
+interface Given {
+  readonly workers: Workers
+  readonly hashes: Set<string>
 }
 
 /** Edits that follow within this time are looked at together, ms. */
@@ -26,7 +33,7 @@ export function createPlate({ store, state, workers, meshOf, say }: BenchContext
   const decoded = new WeakMap<ArrayBuffer, Mesh>()
   const stands = new WeakMap<Part, { readonly pixelMm: number; readonly stand: Placement }>()
   /** What each start of the workers has been given. */
-  let given: { readonly workers: Workers; readonly hashes: Set<string> } | null = null
+  let given: Given | null = null, scanHas: Given | null = null
 
   async function partsNow(w: Workers): Promise<{ part: Part; mesh: Mesh; plate: PlatePart }[]> {
     if (given?.workers !== w) given = { workers: w, hashes: new Set() }
@@ -101,6 +108,37 @@ export function createPlate({ store, state, workers, meshOf, say }: BenchContext
     return { parts: (await partsNow(w)).map(p => p.plate), copies: copiesNow().filter(c => !only || c.id === store.copy?.id) }
   }
 
+  let asked = 0, scanSoon: ReturnType<typeof setTimeout> | undefined
+  /** Asks what all copies come to, once the part on the bench has been scanned and edits have come to rest. */
+  function scanPlateSoon(): void {
+    clearTimeout(scanSoon)
+    if (store.copies.length < 2) {
+      asked++
+      state.plateScan = null
+      state.signalsFor = 'part'
+      return
+    }
+    scanSoon = setTimeout(() => void scanPlate(), CALM_MS)
+  }
+  async function scanPlate(): Promise<void> {
+    const w = workers.value, { job, raster } = store
+    if (!w || !job || !raster || state.scanState !== 'fresh' || state.busy) return
+    const ticket = ++asked
+    try {
+      const { parts, copies } = await standing(false)
+      if (scanHas?.workers !== w) scanHas = { workers: w, hashes: new Set() }
+      for (const { meshHash } of parts) {
+        if (scanHas.hashes.has(meshHash)) continue
+        scanHas.hashes.add(meshHash)
+        await w.scan.addMesh(meshHash, await meshOf(meshHash))
+      }
+      const found = await w.scan.plate(parts, copies, raster, job.settings, loadsOf(job.resin))
+      if (found && ticket === asked && store.job?.id === job.id) state.plateScan = found
+    } catch (error) {
+      if (!(error instanceof WorkerDied)) say(`The plate could not be scanned: ${(error as Error).message}`)
+    }
+  }
+
   /** The copy beside the one on the bench that a ray on the plate meets; null for none. */
   async function copyAt(origin: Vec3, direction: Vec3): Promise<{ copy: string; distanceMm: number } | null> {
     const w = workers.value, beside = copiesNow().filter(c => c.id !== store.copy?.id && !state.hiddenParts.has(c.part))
@@ -108,5 +146,5 @@ export function createPlate({ store, state, workers, meshOf, say }: BenchContext
     return w.place.pickCopy(origin, direction, (await partsNow(w)).map(p => p.plate), beside)
   }
 
-  return { others, look, lookSoon, copyAt, standing }
+  return { others, look, lookSoon, scanPlateSoon, copyAt, standing }
 }

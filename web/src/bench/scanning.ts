@@ -6,7 +6,7 @@ import { WorkerDied } from '../workers/supervised'
 import { ventLines } from './vent-lines'
 
 /** What of a resin loads are estimated from. */
-function loadsOf({ releaseStressNMm2, cupVacuumNMm2, bottomLayers, transitionLayers, bottomReleaseFactor }: Resin): Loads {
+export function loadsOf({ releaseStressNMm2, cupVacuumNMm2, bottomLayers, transitionLayers, bottomReleaseFactor }: Resin): Loads {
   return { releaseStressNMm2, cupVacuumNMm2, bottomLayers, transitionLayers, bottomReleaseFactor }
 }
 

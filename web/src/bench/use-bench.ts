@@ -200,6 +200,7 @@ function createBench() {
         if (id !== shown?.id) void changePart()
       }),
       watch([() => store.parts, () => store.copies, () => store.copy, () => store.job?.printer, () => store.raster, () => state.hiddenParts], () => void onPlate.look()),
+      watch([() => state.scanState, () => state.busy, () => store.copies, () => store.parts], () => onPlate.scanPlateSoon()),
       watch(surroundings, now => {
         void workers.value?.place.setSurroundings(now).catch(() => undefined)
         void clearing.look()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NCheckbox } from 'naive-ui'
+import { NCheckbox, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { drawMark } from '../stage/marks'
 import { useBench } from '../bench/use-bench'
@@ -20,8 +20,8 @@ const CLUSTER_PX = 18, CLUSTER_LOW_PX = 26
 
 /** Shown range in layers. */
 const from = ref(0), to = ref(1)
-watch(() => state.layerCount, n => fit(n), { immediate: true })
-function fit(n = state.layerCount): void {
+watch(() => state.trackLayers, n => fit(n), { immediate: true })
+function fit(n = state.trackLayers): void {
   from.value = 0
   to.value = Math.max(10, n)
 }
@@ -105,21 +105,22 @@ const LINES: readonly { readonly color: string; readonly dash: readonly number[]
 ]
 const shownLanes = computed(() => LANES.filter(l => state.lanes.includes(l.id)))
 const peaks = computed(() => {
-  const s = state.result?.signals
+  const s = state.signals
   return new Map(LANES.map(l => {
     let peak = 0
     if (s) for (const v of Array.from(laneValues(s, l))) if (v > peak) peak = v
     return [l.id, peak]
   }))
 })
+const ofPlate = computed(() => state.plateScan !== null && state.signalsFor === 'plate')
 function setLane(lane: Lane, on: boolean): void {
   state.lanes = LANES.filter(l => (l.id === lane.id ? on : state.lanes.includes(l.id))).map(l => l.id)
 }
 
 function drawLane(context: CanvasRenderingContext2D, lane: Lane, index: number, span: number, width: number, top: number, bottom: number): void {
-  const result = state.result
-  if (!result) return
-  const values = laneValues(result.signals, lane), peak = peaks.value.get(lane.id) || 1
+  const { signals } = state
+  if (!signals) return
+  const values = laneValues(signals, lane), peak = peaks.value.get(lane.id) || 1
   const look = LINES[index % LINES.length]
   context.fillStyle = context.strokeStyle = look.color
   context.lineWidth = 1.4
@@ -143,7 +144,7 @@ function drawLane(context: CanvasRenderingContext2D, lane: Lane, index: number, 
 
 function drawJumps(context: CanvasRenderingContext2D, x: (k: number) => number, y: number): void {
   context.fillStyle = '#24211C'
-  for (const k of state.result?.signals.jumps ?? []) {
+  for (const k of state.signals?.jumps ?? []) {
     const at = x(k + 0.5)
     if (at < LEFT) continue
     context.beginPath()
@@ -234,7 +235,7 @@ function nearest(x: number, y: number): Hit | null {
   return best
 }
 function range(a: number, b: number): void {
-  const n = Math.max(10, state.layerCount)
+  const n = Math.max(10, state.trackLayers)
   const span = Math.max(10, Math.min(n, b - a))
   const start = Math.max(0, Math.min(n - span, a))
   from.value = start
@@ -254,7 +255,7 @@ onMounted(() => {
   if (canvas.value) observer.observe(canvas.value)
 })
 onBeforeUnmount(() => observer.disconnect())
-watch([() => state.result, () => state.playhead, from, to, () => state.shown, () => state.selectedStilts, () => state.scanState, () => store.stilts, () => state.lanes], () => requestAnimationFrame(draw))
+watch([() => state.result, () => state.signals, () => state.playhead, from, to, () => state.shown, () => state.selectedStilts, () => state.scanState, () => store.stilts, () => state.lanes], () => requestAnimationFrame(draw))
 
 const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`)
 </script>
@@ -263,14 +264,15 @@ const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`
   <section class="track" aria-label="Layers of the print">
     <BenchPopover label="Signals" placement="top-start">
       <template #button>
-        <button class="lanes" aria-haspopup="dialog" title="Which signals are drawn over the layers">
+        <button class="lanes" aria-haspopup="dialog" :title="ofPlate ? 'Signals of the whole plate are drawn over the layers' : 'Which signals are drawn over the layers'">
           <span class="visually-hidden">Signals drawn</span>
-          <span v-for="(l, i) in shownLanes.slice(0, 2)" :key="l.id"><i :style="{ borderTop: i === 0 ? `5px solid ${LINES[0].color}` : `2px solid ${LINES[i].color}` }" />{{ l.name }}</span><span v-if="shownLanes.length > 2">+ {{ shownLanes.length - 2 }}</span><span v-if="!shownLanes.length">none</span>
+          <span v-for="(l, i) in shownLanes.slice(0, 2)" :key="l.id"><i :style="{ borderTop: i === 0 ? `5px solid ${LINES[0].color}` : `2px solid ${LINES[i].color}` }" />{{ l.name }}{{ ofPlate ? ', all' : '' }}</span><span v-if="shownLanes.length > 2">+ {{ shownLanes.length - 2 }}</span><span v-if="!shownLanes.length">none</span>
         </button>
       </template>
       <NCheckbox v-for="l in LANES" :key="l.id" :checked="state.lanes.includes(l.id)" :title="l.explains" @update:checked="setLane(l, $event)">
         <span class="line"><i v-if="state.lanes.includes(l.id)" :style="{ borderTop: state.lanes[0] === l.id ? `5px solid ${LINES[0].color}` : `2px ${LINES[state.lanes.indexOf(l.id)].dash.length ? 'dashed' : 'solid'} ${LINES[state.lanes.indexOf(l.id)].color}` }" /> {{ l.name }} <span class="figure quiet">{{ (peaks.get(l.id) ?? 0).toFixed(l.id === 'regions' ? 0 : 1) }} {{ l.unit }}</span></span>
       </NCheckbox>
+      <NRadioGroup v-if="state.plateScan" v-model:value="state.signalsFor" size="small" aria-label="Signals of"><NRadio value="part">this part</NRadio><NRadio value="plate">whole plate</NRadio></NRadioGroup>
       <span class="buttons"><button class="plain-button" title="All layers as a table (Y)" @click="emit('table')">Table</button> <button class="plain-button" :disabled="!state.result" @click="bench.exportSignals()">Save as CSV</button></span>
       <p class="quiet">Figures are peaks. Peel is an estimate. ▾ marks a jump.</p>
     </BenchPopover>

@@ -12,9 +12,9 @@ const HEADS = ['Area mm²', 'New mm²', 'Unheld mm²', 'Regions', 'Enclosed mm²
 const rows = computed<Row[]>(() => {
   const r = state.result
   if (!r || !shown.value) return []
-  const s = r.signals, jumps = new Set(s.jumps)
+  const s = state.signals ?? r.signals, jumps = new Set(s.jumps)
   const number = (v: number, digits: number): string => (Number.isFinite(v) ? v.toFixed(digits) : '–')
-  return Array.from({ length: state.layerCount }, (_, k) => ({
+  return Array.from({ length: state.trackLayers }, (_, k) => ({
     key: k, jump: jumps.has(k),
     values: [number(s.areaMm2[k], 2), number(s.newMm2[k], 2), number(s.unheldMm2[k], 2), String(s.regions[k]), number(s.enclosedMm2[k], 2), number(s.peelN[k], 2), number(s.centerX[k], 2), number(s.centerY[k], 2), number(s.offCenterMm[k], 2)],
   }))
@@ -44,7 +44,7 @@ watch(shown, async now => {
 
 <template>
   <BenchDialog v-model:shown="shown" title="Signals of all layers" width="1060px">
-    <p class="quiet lead">A click takes the playhead there. ▲ marks a jump in area or load. Peel is an estimate from area and the vacuum of cups. <button class="plain-button" @click="bench.exportSignals()">Save as CSV</button></p>
+    <p class="quiet lead"><span><template v-if="state.plateScan"><b>{{ state.signalsFor === 'plate' ? 'The whole plate.' : 'The part on the bench.' }}</b> </template>A click takes the playhead there. ▲ marks a jump in area or load. Peel is an estimate from area and the vacuum of cups.</span> <button class="plain-button" @click="bench.exportSignals()">Save as CSV</button></p>
     <NDataTable ref="table" class="figure table signals-table" size="small" virtual-scroll :min-row-height="ROW_PX" :max-height="430" :row-class-name="rowClass" :columns="columns" :data="rows" :row-props="rowProps" :bordered="false" />
   </BenchDialog>
 </template>

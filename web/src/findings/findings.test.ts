@@ -3,7 +3,7 @@ import { ModelScan } from '@oak-stilts/core/scan'
 import { gaugeOf, sizesOf, type Stilt } from '@oak-stilts/core/stilts'
 import { joinMeshes } from '../../../core/mesh'
 import { bowl, box, sphere } from '../../../core/testing/shapes'
-import { adviceFor, knownAt, NO_FILTER, passes, shareText, volumeText, worklistOf } from './index'
+import { adviceFor, knownAt, NO_FILTER, passes, shareText, troublesOf, volumeText, worklistOf } from './index'
 
 const scene = joinMeshes([sphere([0, 0, 12], 4, 48), sphere([20, 0, 9], 2, 40), box([12, 0, 8], [12.1, 0.1, 8.1]), bowl(9, 1, 8, 2, 30, 64)])
 const result = new ModelScan(scene, { pixelMm: 0.1, layerMm: 0.1 }).runToEnd()
@@ -22,6 +22,14 @@ describe('the worklist', () => {
     expect(row && adviceFor(row).why).toContain('print as one')
     const waived = worklistOf(result, [lost, other], [{ id: 'w', part: 'part', kind: 'near', at: [1, 2, 4.3], reason: 'Both are cut away.' }], undefined, [], near)
     expect(waived.findings.find(f => f.kind === 'near')?.state).toBe('waived')
+  })
+
+  it('lists a cup that only several parts close, where it lies beside the part on the bench', () => {
+    const [cup] = result.cups
+    const troubles = troublesOf(null, copy => `part ${copy}`, ([x, y, z]) => [x - 10, y, z], 0.1, [{ cup, copies: ['a', 'b'] }])
+    const [row] = worklistOf(null, [], [], undefined, troubles).findings
+    expect([row.kind, row.layer, row.lastLayer, row.copies, row.at[0], row.state]).toEqual(['between', cup.firstLayer, cup.lastLayer, ['a', 'b'], cup.at[0] - 10, 'open'])
+    expect(adviceFor(row).help).toContain('Move one of them away')
   })
 
   it('puts what is lost first, then what carries most; a large cup before details', () => {

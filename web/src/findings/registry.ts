@@ -1,4 +1,5 @@
 import type { FindingKind } from '@oak-stilts/core/contract'
+import { between } from './kinds/between'
 import { cup, sealed } from './kinds/cup'
 import { island } from './kinds/island'
 import { ledge } from './kinds/ledge'
@@ -10,7 +11,7 @@ import { floating, lost } from './kinds/stilts'
 import type { Finding, KindSpec } from './types'
 
 /** Every kind of finding. A new one is a name in the contract, a file, and its line here; the compiler asks for the rest. */
-export const FINDING_KINDS: Record<FindingKind, KindSpec> = { island, ledge, cup, sealed, pool, floating, lost, near, outside, overlap }
+export const FINDING_KINDS: Record<FindingKind, KindSpec> = { island, ledge, cup, sealed, pool, floating, lost, near, outside, overlap, between }
 export const KINDS = Object.keys(FINDING_KINDS) as FindingKind[]
 
 export function kindOf(f: Finding): KindSpec {

@@ -37,7 +37,7 @@ export interface Finding {
 
 /** Something wrong with how copies stand on the plate, its place in the stand of the part on the bench. */
 export interface PlateTrouble {
-  readonly kind: 'outside' | 'overlap'
+  readonly kind: 'outside' | 'overlap' | 'between'
   readonly copies: readonly string[]
   /** Names of their parts. */
   readonly names: readonly string[]
@@ -46,6 +46,8 @@ export interface PlateTrouble {
   /** How far over the edge, and how far too high, mm. */
   readonly overMm: number
   readonly aboveMm: number
+  /** The space that several copies close together. */
+  readonly cup?: Cup
 }
 
 /** What findings are made from. */

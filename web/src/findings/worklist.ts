@@ -1,5 +1,5 @@
 import type { Waiver } from '@oak-stilts/core/contract'
-import type { PlateCheck } from '@oak-stilts/core/plate'
+import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import type { IslandClass, ScanResult } from '@oak-stilts/core/scan'
 import type { NearStilts, Stilt } from '@oak-stilts/core/stilts'
 import { FINDING_KINDS, kindOf, KINDS } from './registry'
@@ -66,12 +66,12 @@ export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], 
 }
 
 /** What is wrong on the plate, as findings are made of it. @param toStand from the plate to where marks are drawn */
-export function troublesOf(check: PlateCheck | null, nameOf: (copy: string) => string, toStand: ToSource, layerMm: number): PlateTrouble[] {
-  if (!check) return []
+export function troublesOf(check: PlateCheck | null, nameOf: (copy: string) => string, toStand: ToSource, layerMm: number, cups: PlateScanResult['cups'] = []): PlateTrouble[] {
   const layerOf = (at: readonly number[]): number => (layerMm > 0 ? Math.max(0, Math.floor(at[2] / layerMm)) : 0)
   return [
-    ...check.outside.map(({ copy, at, overMm, aboveMm }): PlateTrouble => ({ kind: 'outside', copies: [copy], names: [nameOf(copy)], at: toStand(at), layer: layerOf(at), overMm, aboveMm })),
-    ...check.overlaps.map(({ copies, at }): PlateTrouble => ({ kind: 'overlap', copies, names: copies.map(nameOf), at: toStand(at), layer: layerOf(at), overMm: 0, aboveMm: 0 })),
+    ...(check?.outside ?? []).map(({ copy, at, overMm, aboveMm }): PlateTrouble => ({ kind: 'outside', copies: [copy], names: [nameOf(copy)], at: toStand(at), layer: layerOf(at), overMm, aboveMm })),
+    ...cups.map(({ cup, copies }): PlateTrouble => ({ kind: 'between', copies, names: copies.map(nameOf), at: toStand(cup.at), layer: cup.firstLayer, overMm: 0, aboveMm: 0, cup })),
+    ...(check?.overlaps ?? []).map(({ copies, at }): PlateTrouble => ({ kind: 'overlap', copies, names: copies.map(nameOf), at: toStand(at), layer: layerOf(at), overMm: 0, aboveMm: 0 })),
   ]
 }
 

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import type { Role } from '@oak-stilts/core/contract'
-import type { PlateCheck } from '@oak-stilts/core/plate'
+import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import { inverseOf, NO_SHIFT, placePoint, plateOf, shiftOf, unplacePoint, type Placement, type PlateShift, type Pose } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
 import type { NearStilts } from '@oak-stilts/core/stilts'
@@ -92,6 +92,11 @@ export const useBenchStore = defineStore('bench', () => {
   const roleOf = ({ id, role }: { readonly id: string; readonly role: Role }): Role => roles.value.get(id) ?? role
   /** What is wrong with how all copies stand on the plate; null before it was looked at. */
   const plateCheck = shallowRef<PlateCheck | null>(null)
+  /** What all copies on the plate come to; null where there is only one, or while it is not known. */
+  const plateScan = shallowRef<PlateScanResult | null>(null)
+  /** Whose signals are shown: of the part on the bench, or of all that is on the plate. */
+  const signalsFor = ref<'part' | 'plate'>('part')
+  const signals = computed<Signals | null>(() => (signalsFor.value === 'plate' && plateScan.value ? plateScan.value.signals : (result.value?.signals ?? null)))
   /** Stilts of the part that are nearer to each other than the resin allows. */
   const nearStilts = shallowRef<readonly NearStilts[]>([])
   /** Parts that are not shown on the stage while another one is worked on. */
@@ -100,7 +105,7 @@ export const useBenchStore = defineStore('bench', () => {
   const troubles = computed(() => {
     const back = inverseOf(plateOf(shift.value))
     const nameOf = (copy: string): string => job.parts.find(p => p.id === job.copies.find(c => c.id === copy)?.part)?.name ?? ''
-    return troublesOf(plateCheck.value, nameOf, at => placePoint(back, [at[0], at[1], at[2]]), layerMm.value)
+    return troublesOf(plateCheck.value, nameOf, at => placePoint(back, [at[0], at[1], at[2]]), layerMm.value, plateScan.value?.cups)
   })
   const worklist = computed(() => {
     const m = placement.value
@@ -119,6 +124,9 @@ export const useBenchStore = defineStore('bench', () => {
     while (n > 1 && r.areaMm2[n - 1] === 0) n--
     return n
   })
+
+  /** Layers that the track shows: those of the plate may be more. */
+  const trackLayers = computed(() => (signals.value && signals.value === plateScan.value?.signals ? Math.max(layerCount.value, signals.value.areaMm2.length) : layerCount.value))
 
   /** Heights between which the part is shown, mm. */
   const visibleMm = computed<readonly [number, number]>(() => {
@@ -139,7 +147,7 @@ export const useBenchStore = defineStore('bench', () => {
 
   /** The next layer on, or back, in which a signal jumps; as it is where there is none. */
   function stepJump(by: 1 | -1): boolean {
-    const jumps = Array.from(result.value?.signals.jumps ?? [])
+    const jumps = Array.from(signals.value?.jumps ?? [])
     const next = by > 0 ? jumps.find(k => k > playhead.value) : jumps.findLast(k => k < playhead.value)
     if (next === undefined) return false
     setPlayhead(next)
@@ -168,5 +176,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, roles, roleOf, shift, plateCheck, nearStilts, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

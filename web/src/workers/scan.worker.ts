@@ -2,10 +2,12 @@ import { expose } from 'comlink'
 import type { Gauge, Role, ScanSettings } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, ROLE_BY_LOAD, type NotHeld } from '@oak-stilts/core/plan'
+import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import type { Placement } from '@oak-stilts/core/pose'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Ledge, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { Surface, type PlanRows, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
+import type { PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
 import { holdLife } from './supervised'
 
@@ -67,9 +69,14 @@ let surface: Surface | null = null
 let scan: ModelScan | null = null
 let placed = ''
 let result: ScanResult | null = null
-let newest = 0
+/** The state of the stilts that the result speaks of. */
+let heldBy = ''
+let newest = 0, plates = 0
 const pool = new BandPool()
 const plan = new PlanReplica()
+/** Models of all parts of the job by hash, and what the plate knows of every part. */
+const meshes = new Map<string, Mesh>()
+const onPlate = new Map<string, { readonly key: string; readonly part: ScannedPart }>()
 
 /** The first stage on all cores. */
 function makeBands(current: ModelScan, raster: Raster, placement: Placement, ticket: number, listener: ScanListener): Promise<boolean> {
@@ -121,12 +128,14 @@ const scanWorker = {
       if (!(await makeBands(current, raster, placement, ticket, listener))) return null
     }
     current.setStilts(plan.solids(part))
+    const state = plan.stateOf(part)
     let shown = performance.now()
     const steps = current.run()
     for (;;) {
       const step = steps.next()
       if (step.done) {
         result = step.value
+        heldBy = state
         return step.value
       }
       if (step.value.result) {
@@ -145,6 +154,23 @@ const scanWorker = {
         if (ticket !== newest) return null
       }
     }
+  },
+
+  /** Takes a model of the job, whichever part it belongs to. */
+  addMesh(hash: string, buffer: ArrayBuffer): void {
+    meshes.set(hash, decodeMesh(buffer))
+  },
+
+  /** What all copies on the plate come to; null where a newer request ended it. Parts that are not on the bench are scanned where that is due. Their models have to be there. */
+  async plate(parts: readonly PlatePart[], copies: readonly StandingCopy[], raster: Raster, settings: ScanSettings, loads: Loads): Promise<PlateScanResult | null> {
+    const ticket = newest, own = ++plates, isCurrent = (): boolean => ticket === newest && own === plates
+    const scannedParts: ScannedPart[] = []
+    for (const part of parts) {
+      const made = await scannedPart(part, raster, settings, loads, isCurrent)
+      if (!made) return null
+      scannedParts.push(made)
+    }
+    return toEnd(scanPlate(scannedParts, copies, raster, settings, loads), isCurrent)
   },
 
   /** What the stilts of a part carry, by the last scan; ids of tips. Empty while there is none. */
@@ -205,6 +231,37 @@ const scanWorker = {
       }
     }
   },
+}
+
+/** Runs steps with breaths between; null where a newer request came. */
+async function toEnd<T>(steps: Generator<unknown, T, void>, isCurrent: () => boolean): Promise<T | null> {
+  for (let breathed = performance.now(); ;) {
+    const step = steps.next()
+    if (step.done) return step.value
+    if (performance.now() - breathed < BREATH_MS) continue
+    await breathe()
+    if (!isCurrent()) return null
+    breathed = performance.now()
+  }
+}
+
+/** A part with what its own scan found: that of the bench, or one that is made for the plate. */
+async function scannedPart({ id, meshHash, stand }: PlatePart, raster: Raster, settings: ScanSettings, loads: Loads, isCurrent: () => boolean): Promise<ScannedPart | null> {
+  const key = JSON.stringify([meshHash, stand, raster, settings, loads, plan.stateOf(id)]), known = onPlate.get(id)
+  if (known?.key === key) return known.part
+  const model = meshes.get(meshHash), solids = plan.solids(id)
+  if (!model) throw new Error('This model is not loaded.')
+  let found = loaded === `${id} ${meshHash}` && placed === keyOf(raster, stand) && heldBy === plan.stateOf(id) ? result : null
+  if (!found) {
+    const own = new ModelScan(model, raster, stand, settings)
+    own.setLoads(loads)
+    own.setStilts(solids)
+    found = await toEnd(own.run(), isCurrent)
+  }
+  if (!found) return null
+  const part: ScannedPart = { id, mesh: model, stand, solids, result: found }
+  onPlate.set(id, { key, part })
+  return part
 }
 
 function keyOf(raster: Raster, placement: Placement): string {
