@@ -105,6 +105,10 @@ describe('jobs over the API', () => {
     expect(await tried({ put: { copies: [copyRow('stray', 'another')] } })).toMatch(/of a part that is not in this job/)
     expect(await tried({ put: { nodes: [a, b], beams: [beam] } })).toBe('taken')
     expect(await tried({ drop: { nodes: [b.id] } })).toMatch(/that beams still end at/)
+    // a shaft that leads back to where it came from; a brace may
+    const back = { ...beam, id: 'back', from: b.id, to: a.id }
+    expect(await tried({ put: { beams: [back] } })).toMatch(/go in a circle/)
+    expect(await tried({ put: { beams: [{ ...back, kind: 'brace' }] } }, { drop: { beams: ['back'] } })).toBe('taken')
     expect(await tried({ drop: { parts: [part] } })).toMatch(/leaves rows of it/)
     expect(await tried({ drop: { nodes: [b.id] } }, { drop: { beams: ['beam'], nodes: [a.id] } })).toBe('taken')
   })

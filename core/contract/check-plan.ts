@@ -13,7 +13,7 @@ export interface PlanProblem {
  */
 export function checkPlan(nodes: ReadonlyMap<string, PlanNode>, beams: ReadonlyMap<string, PlanBeam>): PlanProblem[] {
   const problems: PlanProblem[] = []
-  const down = new Map<string, string[]>(), carried = new Set<string>()
+  const carried = new Set<string>()
   for (const b of beams.values()) {
     const from = nodes.get(b.from), to = nodes.get(b.to)
     if (!from || !to) {
@@ -22,13 +22,7 @@ export function checkPlan(nodes: ReadonlyMap<string, PlanNode>, beams: ReadonlyM
     }
     if (from.part !== b.part || to.part !== b.part) problems.push({ id: b.id, problem: 'other-part', sentence: `Beam ${b.id} belongs to another part than its ends.` })
     carried.add(b.to)
-    if (b.kind === 'brace') {
-      carried.add(b.from)
-      continue
-    }
-    const list = down.get(b.from)
-    if (list) list.push(b.to)
-    else down.set(b.from, [b.to])
+    if (b.kind === 'brace') carried.add(b.from)
   }
   const numbers = new Set<string>()
   for (const n of nodes.values()) {
@@ -38,12 +32,19 @@ export function checkPlan(nodes: ReadonlyMap<string, PlanNode>, beams: ReadonlyM
     if (numbers.has(name)) problems.push({ id: n.id, problem: 'number-twice', sentence: `Two stilts of one part have the number ${n.number}.` })
     numbers.add(name)
   }
-  for (const id of circlesOf(down)) problems.push({ id, problem: 'circle', sentence: `The shaft at node ${id} goes in a circle.` })
+  for (const id of circlesOfShafts(beams.values())) problems.push({ id, problem: 'circle', sentence: `The shaft at node ${id} goes in a circle.` })
   return problems
 }
 
-/** One node of every circle of directed ways. */
-function circlesOf(down: ReadonlyMap<string, readonly string[]>): string[] {
+/** One node of every circle that beams make on their way down; braces lead nowhere. */
+export function circlesOfShafts(beams: Iterable<Pick<PlanBeam, 'kind' | 'from' | 'to'>>): string[] {
+  const down = new Map<string, string[]>()
+  for (const { kind, from, to } of beams) {
+    if (kind === 'brace') continue
+    const list = down.get(from)
+    if (list) list.push(to)
+    else down.set(from, [to])
+  }
   const state = new Map<string, 'open' | 'done'>()
   const circles: string[] = []
   for (const start of down.keys()) {

@@ -1,5 +1,5 @@
 import { sql, type Transaction } from 'kysely'
-import type { Edit, PlanBeam } from '@oak-stilts/core/contract'
+import { circlesOfShafts, type Edit, type PlanBeam } from '@oak-stilts/core/contract'
 import type { Tables } from '../database/tables'
 
 /** Edits that would leave rows which hang on others that are not there. */
@@ -31,6 +31,8 @@ export async function checkRows(trx: Transaction<Tables>, job: string, edits: re
     const { rows } = await sql<{ id: string }>`SELECT b.id FROM rows b WHERE b.job_id = ${job} AND b.kind = 'beams' AND b.id IN (SELECT value FROM json_each(${list(beams.keys())}))
       AND (SELECT count(*) FROM rows n WHERE n.job_id = ${job} AND n.kind = 'nodes' AND n.id IN (json_extract(b.data, '$.from'), json_extract(b.data, '$.to')) AND json_extract(n.data, '$.part') = json_extract(b.data, '$.part')) < 2 LIMIT 1`.execute(trx)
     if (rows.length > 0) throw new RowsRefused(`The change leaves a beam without an end in its part (${rows[0].id}).`)
+    const [circle] = circlesOfShafts(await beamsBelow(trx, job, beams))
+    if (circle !== undefined) throw new RowsRefused(`The change lets a shaft go in a circle (at ${circle}).`)
   }
   if (goneNodes.size > 0) {
     const { rows } = await sql<{ id: string }>`SELECT value AS id FROM json_each(${list(goneNodes)}) WHERE value NOT IN (SELECT id FROM rows WHERE job_id = ${job} AND kind = 'nodes' AND id = value)
@@ -38,6 +40,20 @@ export async function checkRows(trx: Transaction<Tables>, job: string, edits: re
         OR EXISTS (SELECT 1 FROM rows b WHERE b.job_id = ${job} AND b.kind = 'beams' AND json_extract(b.data, '$.to') = value)) LIMIT 1`.execute(trx)
     if (rows.length > 0) throw new RowsRefused(`The change drops a node that beams still end at (${rows[0].id}).`)
   }
+}
+
+/** Some beams and all that lie below them: a circle that they close is among these. */
+async function beamsBelow(trx: Transaction<Tables>, job: string, put: ReadonlyMap<string, PlanBeam>): Promise<PlanBeam[]> {
+  const known = new Map<string, PlanBeam>(), seen = new Set<string>()
+  let next = [...put.values()].filter(b => b.kind !== 'brace')
+  while (next.length > 0) {
+    for (const b of next) known.set(b.id, b)
+    const ends = [...new Set(next.map(b => b.to))].filter(id => !seen.has(id))
+    for (const id of ends) seen.add(id)
+    const { rows } = await sql<{ data: string }>`SELECT data FROM rows WHERE job_id = ${job} AND kind = 'beams' AND json_extract(data, '$.from') IN (SELECT value FROM json_each(${JSON.stringify(ends)}))`.execute(trx)
+    next = rows.map(r => JSON.parse(r.data) as PlanBeam).filter(b => b.kind !== 'brace' && !known.has(b.id))
+  }
+  return [...known.values()]
 }
 
 async function hasRows(trx: Transaction<Tables>, job: string, parts: readonly string[]): Promise<boolean> {
