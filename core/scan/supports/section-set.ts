@@ -58,7 +58,7 @@ export class SectionSet {
     const before = this.#met
     this.#met = null
     this.#made = next
-    meetEachOther(next, before)
+    for (const share of meetEachOther(next, before)) yield share
     this.#met = next
     return next
   }
@@ -86,8 +86,8 @@ export class SectionSet {
 
 const labels = newLabels()
 
-/** Marks where sections meet each other. @param before those that know of each other already; null for none */
-function meetEachOther(now: readonly Section[], before: readonly Section[] | null): void {
+/** Marks where sections meet each other; yields the share that is done. @param before those that know of each other already; null for none */
+function* meetEachOther(now: readonly Section[], before: readonly Section[] | null): Generator<number, void, void> {
   const known = new Set(before), kept = new Set(now)
   const concerned = new Set(now.filter(s => !known.has(s)))
   const changed = [...concerned, ...[...known].filter(s => !kept.has(s))]
@@ -96,7 +96,9 @@ function meetEachOther(now: readonly Section[], before: readonly Section[] | nul
   const widest = byX.reduce((most, s) => Math.max(most, s.extent[1] - s.extent[0]), 0)
   for (const c of changed) for (const s of nearIn(byX, widest, c)) concerned.add(s)
   for (const s of concerned) s.forgetOthers()
+  let done = 0
   for (const a of concerned) {
+    yield done++ / concerned.size
     for (const b of nearIn(byX, widest, a)) {
       // a pair of which both are concerned comes twice
       if (b !== a && (!concerned.has(b) || a.id < b.id)) a.meet(b)

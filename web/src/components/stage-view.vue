@@ -144,8 +144,8 @@ defineExpose({
   screenAxes: () => pointer.value?.screenAxes() ?? null, escape: () => pointer.value?.escape() ?? false,
   showView, nextView: () => showView((standard + 1) % STANDARD_VIEWS.length), storePicture, whole,
 })
-// end-to-end tests aim at places on the model as a person sees them, once the view stands still
-;(window as unknown as { oakStage?: object }).oakStage = { pageOf: (point: [number, number, number]) => scene?.stage.toPage(point) ?? null, still: () => !bench.heading() && (scene?.stage.still ?? false) }
+// end-to-end tests and benchmarks aim at places on the model as a person sees them, once the view stands still
+;(window as unknown as { oakStage?: object }).oakStage = { pageOf: (point: [number, number, number]) => scene?.stage.toPage(point) ?? null, still: () => !bench.heading() && (scene?.stage.still ?? false), frameMs: () => scene?.stage.timeFrame() ?? 0 }
 </script>
 
 <template>

@@ -101,6 +101,16 @@ export class Stage {
     })
   }
 
+  /** Draws once and waits until that is done: the time it took, ms. */
+  timeFrame(): number {
+    const gl = this.renderer.getContext(), start = performance.now()
+    for (const l of this.#beforeFrame) l()
+    this.renderer.render(this.scene, this.camera)
+    // only reading a pixel back waits for the picture
+    gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4))
+    return performance.now() - start
+  }
+
   #resize(): void {
     const { clientWidth: w, clientHeight: h } = this.host
     if (w === 0 || h === 0) return

@@ -3,7 +3,7 @@ import type { Vec3 } from '@oak-stilts/core/mesh'
 import { axisOf, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
-import { frustum, FrustumMesh, shapeFrustums, type Frustums } from './frustum-layer'
+import { FEW_SIDES, FLOATS, frustum, FrustumMesh, shapeFrustums, SIDES, type Frustums } from './frustum-layer'
 import type { Stage } from './stage'
 import { frustumsOf, STILT_PARTS, type DrawnStilt, type StiltPart } from './stilt-frustums'
 
@@ -24,6 +24,13 @@ export interface DrawnBrace {
 const FAINT = 0.2, BESIDE = 0.42
 /** From this many stilts on shafts are seen through, so that they do not hide the part; how opaque they are then. */
 const MANY = 80, MANY_OPACITY = 0.48
+/** From this many on they are drawn more coarsely, and without a rim. */
+const THOUSANDS = 1000
+
+/** What of a stilt is drawn where there are thousands: not what is inside the part, and of a foot only its slope. */
+function coarsely({ parts }: DrawnStilt, part: StiltPart): Frustums {
+  return part === 'tips' ? parts.tips.subarray(-FLOATS) : part === 'feet' ? parts.feet.subarray(0, FLOATS) : parts.shafts
+}
 
 /** All stilts, the selected ones apart, and the ghost of what the pointer would place; drawn as instances of one frustum. */
 export class StiltLayer {
@@ -48,7 +55,7 @@ export class StiltLayer {
     const clippingPlanes = [stage.section, stage.floor]
     const part = (): FrustumMesh<MeshLambertMaterial> => new FrustumMesh(shapeFrustums(new MeshLambertMaterial({ color: PALETTE.stilt, flatShading: true, clippingPlanes })))
     this.#plain = { tips: part(), shafts: part(), feet: part() }
-    this.#selected = new FrustumMesh(shapeFrustums(new MeshLambertMaterial({ color: PALETTE.accent, flatShading: true, emissive: PALETTE.accent, emissiveIntensity: 0.35 })))
+    this.#selected = new FrustumMesh(shapeFrustums(new MeshLambertMaterial({ color: PALETTE.accent, flatShading: true, emissive: PALETTE.accent, emissiveIntensity: 0.35, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -1 })))
     this.#ghost = new FrustumMesh(shapeFrustums(new MeshBasicMaterial({ color: PALETTE.stilt, transparent: true, opacity: 0.5, depthWrite: false })))
     // a paper-coloured rim around every stilt, so that shafts part where they cross
     this.#casing = new FrustumMesh(shapeFrustums(new MeshBasicMaterial({ color: PALETTE.paper, side: BackSide, clippingPlanes }), shader => {
@@ -94,31 +101,23 @@ export class StiltLayer {
       if (!made) known.set(s, (made = frustumsOf(s, known === this.#drawn ? Infinity : s.alone)))
       return made
     }
-    const all = stilts.map(s => ({ chosen: chosen.has(s.id), drawn: draw(s) })), plain = all.filter(d => !d.chosen), picked = all.filter(d => d.chosen)
-    const crowded = (part: StiltPart): boolean => part === 'shafts' && stilts.length >= MANY
-    const opaque = (part: StiltPart): boolean => this.#looks[part] === 'shown' && selected.length === 0 && !crowded(part)
-    const stiff = Float32Array.from(braces.flatMap(({ from, to, diameterMm }) => {
-      const along: Vec3 = [to[0] - from[0], to[1] - from[1], to[2] - from[2]]
-      return frustum(from, to, diameterMm / 2, diameterMm / 2, along, along)
-    }))
-    const casing: Frustums[] = []
+    const all = stilts.map(draw), picked = all.filter((_, i) => chosen.has(stilts[i].id)), many = stilts.length >= MANY
+    const opaque = (part: StiltPart): boolean => this.#looks[part] === 'shown' && selected.length === 0 && !(part === 'shafts' && many)
+    this.#setPlain(all, braces)
     for (const part of STILT_PARTS) {
-      const mesh = this.#plain[part], frustums = plain.map(d => d.drawn.parts[part])
-      if (part === 'shafts') frustums.push(stiff)
-      if (opaque(part)) casing.push(...frustums)
-      mesh.setFrustums(this.#looks[part] === 'hidden' ? [] : frustums)
+      const { material } = this.#plain[part]
       // what stands beside a selection steps back
-      mesh.material.opacity = this.#looks[part] === 'faint' ? FAINT : selected.length > 0 ? BESIDE : crowded(part) ? MANY_OPACITY : 1
-      const transparent = mesh.material.opacity < 1
-      if (mesh.material.transparent !== transparent) {
-        mesh.material.transparent = transparent
-        mesh.material.depthWrite = !transparent
-        mesh.material.needsUpdate = true
+      material.opacity = this.#looks[part] === 'faint' ? FAINT : selected.length > 0 ? BESIDE : many && part === 'shafts' && stilts.length < THOUSANDS ? MANY_OPACITY : 1
+      const transparent = material.opacity < 1
+      if (material.transparent !== transparent) {
+        material.transparent = transparent
+        material.depthWrite = !transparent
+        material.needsUpdate = true
       }
     }
-    this.#casing.setFrustums(casing)
-    this.#rings.setFrustums((opaque('shafts') ? all : picked).map(d => d.drawn.rings))
-    const whole = picked.flatMap(d => STILT_PARTS.map(part => d.drawn.parts[part]))
+    this.#casing.visible = selected.length === 0
+    this.#rings.setFrustums((opaque('shafts') ? all : picked).map(d => d.rings))
+    const whole = picked.flatMap(d => STILT_PARTS.map(part => d.parts[part]))
     this.#selected.setFrustums(whole)
     this.#halo.setFrustums(whole)
     const one = selected.length === 1 ? stilts.find(s => s.id === selected[0]) : undefined
@@ -129,6 +128,29 @@ export class StiltLayer {
     this.#sizeGrips()
     this.#stage.invalidate()
   }
+
+  /** Draws all stilts, whether they are selected or not: a selection lies over them, so a click makes nothing anew. */
+  #setPlain(all: readonly DrawnStilt[], braces: readonly DrawnBrace[]): void {
+    const last = this.#shown, coarse = all.length >= THOUSANDS, sides = coarse ? FEW_SIDES : SIDES
+    const sameBraces = last.braces === braces || (last.braces.length === 0 && braces.length === 0)
+    if (last.looks === this.#looks && sameBraces && last.all.length === all.length && last.all.every((d, i) => d === all[i])) return
+    this.#shown = { all, braces, looks: this.#looks }
+    const stiff = Float32Array.from(braces.flatMap(({ from, to, diameterMm }) => {
+      const along: Vec3 = [to[0] - from[0], to[1] - from[1], to[2] - from[2]]
+      return frustum(from, to, diameterMm / 2, diameterMm / 2, along, along)
+    }))
+    const casing: Frustums[] = []
+    // what is swept from tip to foot has no end that shows but the sole, unless a part of it is hidden
+    const whole = STILT_PARTS.every(part => this.#looks[part] !== 'hidden')
+    for (const part of STILT_PARTS) {
+      const frustums = this.#looks[part] === 'hidden' ? [] : all.map(d => (coarse ? coarsely(d, part) : d.parts[part]))
+      if (part === 'shafts' && this.#looks[part] !== 'hidden') frustums.push(stiff)
+      if (this.#looks[part] === 'shown' && !coarse && !(part === 'shafts' && all.length >= MANY)) casing.push(...frustums)
+      this.#plain[part].setFrustums(frustums, sides, (part === 'feet' && !coarse) || !whole)
+    }
+    this.#casing.setFrustums(casing)
+  }
+  #shown: { readonly all: readonly DrawnStilt[]; readonly braces: readonly DrawnBrace[]; readonly looks: unknown } = { all: [], braces: [], looks: null }
 
   setGhost(stilt: StiltShape | null): void {
     const drawn = stilt && frustumsOf(stilt)
