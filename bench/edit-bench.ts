@@ -5,7 +5,7 @@ import { applyChange, contentOf, newId, type Change, type Edit, type JobContent 
 import { prepareMesh, readStl, type Mesh } from '../core/mesh'
 import { standOf } from '../core/pose'
 import { ModelScan } from '../core/scan'
-import { changeOfStilts, gaugeOf, PlanIndex, reseatStilts, rowsOfStilt, routeStilt, shapeOfRoute, solidOfStilt, solidOfStructure, Surface, GAUGES, type StiltShape } from '../core/stilts'
+import { changeOfStilts, Clearance, gaugeOf, PlanIndex, reseatStilts, rowsOfStilt, routeStilt, shapeOfRoute, solidOfStilt, solidOfStructure, Surface, GAUGES, type StiltShape } from '../core/stilts'
 import { between, random } from '../core/testing/random'
 import { jobRow } from '../core/testing/jobs'
 import { demoStl } from '../server'
@@ -79,6 +79,14 @@ console.log(`  those touched ${each(run => {
 })}; all anew ${each(() => {
   solids.clear()
   solidsNow()
+})}`)
+
+console.log('clearance: stilts nearer than 0.5 mm to each other')
+const [clearance, build] = timed(() => new Clearance(index)), [pairs, measure] = timed(() => clearance.nearer('part', 0.5).length)
+console.log(`  ${pairs} pairs of all, ${(build + measure).toFixed(0)} ms; after one edit ${each(run => {
+  const { touched } = applyChange(content, nudge(run * 43))
+  clearance.touch(index.touch(touched.rows.get('nodes') ?? [], touched.rows.get('beams') ?? []))
+  clearance.nearer('part', 0.5)
 })}`)
 
 console.log('server: saving')

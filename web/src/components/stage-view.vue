@@ -82,14 +82,18 @@ function show(own: StageScene, hand: Pointer): void {
 }
 
 /** Beams of the part that only stiffen. */
-function braces(): DrawnBrace[] {
+/** Braces of the part as they were last gathered; they change with the stilts. */
+let gathered: { readonly stilts: readonly object[]; readonly braces: readonly DrawnBrace[] } = { stilts: [], braces: [] }
+function braces(): readonly DrawnBrace[] {
   const part = store.part?.id
   if (!store.job || !part) return []
+  if (gathered.stilts === store.stilts) return gathered.braces
   const { nodes, beams } = store.plan(), out: DrawnBrace[] = []
   for (const b of beams.values()) {
     const from = nodes.get(b.from), to = nodes.get(b.to)
     if (b.kind === 'brace' && b.part === part && from && to) out.push({ from: from.at, to: to.at, diameterMm: b.fromDiameterMm })
   }
+  gathered = { stilts: store.stilts, braces: out }
   return out
 }
 

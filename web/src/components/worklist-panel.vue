@@ -14,6 +14,9 @@ const bench = useBench(), state = useBenchStore(), store = useJobStore()
 const tab = ref<'findings' | 'stilts'>('findings')
 const stilts = ref<InstanceType<typeof NVirtualList> | null>(null)
 
+// the list goes through all of them whenever it gets another array
+const rows = computed(() => [...store.stilts])
+
 const onlyOpen = computed(() => state.filter.states === OPEN_ONLY || (state.filter.states.length === 2 && OPEN_ONLY.every(s => state.filter.states.includes(s))))
 
 const summary = computed(() => {
@@ -84,7 +87,7 @@ function walk(event: KeyboardEvent): void {
     <template v-else>
       <p class="summary">{{ store.stilts.length ? 'Click one to see its sizes.' : 'No stilts yet. Take Place (P) and click under an island, or hold all open islands at once.' }}</p>
       <div class="rows" role="listbox" aria-label="Stilts" aria-multiselectable="true" tabindex="0" @keydown="walk">
-        <NVirtualList ref="stilts" class="list" :items="[...store.stilts]" :item-size="28" key-field="id">
+        <NVirtualList ref="stilts" class="list" :items="rows" :item-size="28" key-field="id">
           <template #default="{ item: s }: { item: Stilt }">
             <div class="row" role="option" :aria-selected="state.selectedStilts.includes(s.id)" :tabindex="s.id === store.stilts[0].id ? 0 : -1" @click="choose(s.id, $event.shiftKey)">
               <span class="name">Stilt {{ s.number }}</span>
