@@ -19,7 +19,7 @@ export function newLabels(): LayerLabels {
 }
 
 /** Beyond every pixel. */
-const FAR = 0x7fffffff
+export const FAR = 0x7fffffff
 
 const parents = new Int32List(1024)
 
