@@ -50,7 +50,7 @@ async function beamsBelow(trx: Transaction<Tables>, job: string, put: ReadonlyMa
     for (const b of next) known.set(b.id, b)
     const ends = [...new Set(next.map(b => b.to))].filter(id => !seen.has(id))
     for (const id of ends) seen.add(id)
-    const { rows } = await sql<{ data: string }>`SELECT data FROM rows WHERE job_id = ${job} AND kind = 'beams' AND json_extract(data, '$.from') IN (SELECT value FROM json_each(${JSON.stringify(ends)}))`.execute(trx)
+    const { rows } = await sql<{ data: string }>`SELECT b.data FROM json_each(${JSON.stringify(ends)}) e CROSS JOIN rows b ON b.job_id = ${job} AND b.kind = 'beams' AND json_extract(b.data, '$.from') = e.value`.execute(trx)
     next = rows.map(r => JSON.parse(r.data) as PlanBeam).filter(b => b.kind !== 'brace' && !known.has(b.id))
   }
   return [...known.values()]

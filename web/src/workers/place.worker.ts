@@ -21,6 +21,9 @@ export interface Surroundings {
   readonly webMm: number
 }
 
+/** Pairs of stilts that are told of at once. */
+const MOST_NEAR = 500
+
 /** Lowest and highest that is shown of the part, mm. */
 type Heights = readonly [number, number]
 
@@ -94,9 +97,9 @@ const placeWorker = {
     return at ? ghostAt(at, gauge) : null
   },
 
-  /** Stilts of the part on the bench that are nearer to each other than the resin allows. */
+  /** Stilts of the part on the bench that are nearer to each other than the resin allows: the nearest, as many as somebody may go through. */
   near(): NearStilts[] {
-    return plan.nearer(around.part, around.webMm)
+    return plan.nearer(around.part, around.webMm).slice(0, MOST_NEAR)
   },
 
   resize(stilt: StiltShape, changes: Partial<StiltSizes>): Edited {
