@@ -222,7 +222,7 @@ export class ChunkBuilder {
         else j++
       }
       if (anyEmpty && (iEnd - i0 > 1 || jEnd - j0 > 1)) {
-        // as forOverlappingGaps does, without a call for every two gaps
+        // every two gaps of both rows that overlap; first and last gap reach to infinity
         let upFrom = -FAR, downFrom = -FAR
         for (let a = i0, b = j0; ;) {
           const upTo = a < iEnd ? pairs[2 * a] : FAR, downTo = b < jEnd ? belowPairs[2 * b] : FAR

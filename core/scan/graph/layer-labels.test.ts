@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { forOverlappingGaps, labelLayer, newLabels, OUTSIDE } from './layer-labels'
+import { ChunkBuilder } from './layer-graph'
+import { labelLayer, newLabels, OUTSIDE } from './layer-labels'
 import { PairCounter } from './pair-counter'
 import { orSpans, type BandSpans } from '../raster/spans'
 
@@ -38,17 +39,33 @@ describe('components of a layer', () => {
   })
 })
 
-describe('gaps of two rows', () => {
-  it('overlap as their pixels do, the outer ones without end', () => {
-    const a = spansOf(['.##..#']), b = spansOf(['####..'])
-    const seen: [number, number, number, number][] = []
-    forOverlappingGaps(a.pairs, 0, 2, b.pairs, 0, 1, (i, j, from, to) => seen.push([i, j, from, to]))
-    expect(seen).toEqual([[0, 0, -Infinity, 0], [1, 1, 4, 5], [2, 1, 6, Infinity]])
-  })
-  it('see two empty rows as one outside', () => {
-    const seen: unknown[] = []
-    forOverlappingGaps(new Int32Array(0), 0, 0, new Int32Array(0), 0, 0, (...g) => seen.push(g))
-    expect(seen).toEqual([[0, 0, -Infinity, Infinity]])
+describe('spaces of two layers', () => {
+  const image = fc.array(fc.array(fc.constantFrom('#', '.'), { minLength: 7, maxLength: 7 }).map(c => c.join('')), { minLength: 5, maxLength: 5 })
+  it('are connected where their pixels overlap (second opinion: pixel by pixel, with a margin for the outside)', () => {
+    fc.assert(fc.property(image, image, (lower, upper) => {
+      const bands = [lower, upper].map(rows => spansOf(rows)), frame = { row0: 0, rows: 5, layerCount: 2 }
+      const builder = new ChunkBuilder(frame, 0)
+      for (const band of bands) builder.addLayer(band, 0)
+      const { emptyUpper, emptyLower, emptyEdgeStarts } = builder.finish()
+      const found = new Set(Array.from({ length: emptyEdgeStarts[2] - emptyEdgeStarts[1] }, (_, i) => `${emptyUpper[emptyEdgeStarts[1] + i]} ${emptyLower[emptyEdgeStarts[1] + i]}`))
+      const spaceAt = (band: (typeof bands)[number], row: number, x: number): number | null => {
+        const out = newLabels()
+        labelLayer(band.starts, 0, 5, band.pairs, out)
+        for (let i = band.starts[row]; i < band.starts[row + 1]; i++) {
+          if (x < band.pairs[2 * i]) return out.empty[i]
+          if (x < band.pairs[2 * i + 1]) return null
+        }
+        return OUTSIDE
+      }
+      const want = new Set<string>()
+      for (let row = 0; row < 5; row++) {
+        for (let x = -1; x <= 7; x++) {
+          const up = spaceAt(bands[1], row, x), down = spaceAt(bands[0], row, x)
+          if (up !== null && down !== null && (up !== OUTSIDE || down !== OUTSIDE)) want.add(`${up} ${down}`)
+        }
+      }
+      expect(found).toEqual(want)
+    }), { numRuns: 400, seed: 12 })
   })
 })
 

@@ -98,7 +98,7 @@ function labelEmpty(starts: Int32Array, base: number, rows: number, pairs: Int32
     const i0 = r === 0 ? first : starts[base + r - 1], iEnd = r === 0 ? first : starts[base + r]
     const j0 = r === rows ? iEnd : starts[base + r], jEnd = r === rows ? iEnd : starts[base + r + 1]
     if (iEnd - i0 < 2 && jEnd - j0 < 2) continue
-    // as forOverlappingGaps does, without a call for every two gaps
+    // every two gaps of both rows that overlap; first and last gap reach to infinity
     for (let i = i0, j = j0; ;) {
       const iTo = i < iEnd ? pairs[2 * i] : FAR, jTo = j < jEnd ? pairs[2 * j] : FAR
       const iFrom = i > i0 ? pairs[2 * i - 1] : -FAR, jFrom = j > j0 ? pairs[2 * j - 1] : -FAR
@@ -129,29 +129,4 @@ function compress(parent: Int32Array, shift: number, n: number, labels: Int32Arr
     else labels[i] = labels[root - shift]
   }
   return count
-}
-
-/**
- * Calls back for every two gaps of two rows that overlap by a pixel. A gap is named by the span that ends it; the gap behind
- * the last span by the end of the row. First and last gap reach to infinity.
- */
-export function forOverlappingGaps(
-  pairsA: Int32Array, aFrom: number, aEnd: number,
-  pairsB: Int32Array, bFrom: number, bEnd: number,
-  visit: (a: number, b: number, from: number, to: number) => void,
-): void {
-  let i = aFrom, j = bFrom
-  for (;;) {
-    const iTo = i < aEnd ? pairsA[2 * i] : Infinity, jTo = j < bEnd ? pairsB[2 * j] : Infinity
-    const iStart = i > aFrom ? pairsA[2 * i - 1] : -Infinity, jStart = j > bFrom ? pairsB[2 * j - 1] : -Infinity
-    const from = iStart > jStart ? iStart : jStart, to = iTo < jTo ? iTo : jTo
-    if (from < to) visit(i, j, from, to)
-    if (iTo < jTo) i++
-    else if (jTo < iTo) j++
-    else {
-      if (iTo === Infinity) return
-      i++
-      j++
-    }
-  }
 }
