@@ -1,11 +1,11 @@
 import { accessSync, constants, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { createHash } from 'node:crypto'
 import { dirname } from 'node:path'
-import { AnyPlanFileSchema, DEFAULT_PRINTER, PLAN_FORMAT, type AnyPlanFile, type Change, type PlanBeam, type PlanFile, type PlanNode, type ScanReport } from '@oak-stilts/core/contract'
+import { AnyPlanFileSchema, DEFAULT_PRINTER, PLAN_FORMAT, type AnyPlanFile, type Change, type PlanBeam, type PlanFile, type PlanNode, type ScanReport, type Cup } from '@oak-stilts/core/contract'
 import { encodeMesh, joinMeshes, MeshError, prepareSolid, readStl, STL_LIMIT_BYTES, write3mf, writeStl, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
 import { after, AS_IS, NO_SHIFT, placeMesh, plateOf, standOf, type Placement, type PlateShift, type StandPose } from '@oak-stilts/core/pose'
-import { ModelScan, type Cup, type ScanResult } from '@oak-stilts/core/scan'
+import { ModelScan, type ScanResult } from '@oak-stilts/core/scan'
 import { changeOfStilts, Clearance, fitOfPlan, GAUGES, PlanIndex, readPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
 import { readArguments, UsageError, type Options } from './arguments'
 

@@ -6,3 +6,162 @@ export type FindingKind = z.infer<typeof FindingKindSchema>
 /** Those that somebody may decide to leave as they are. */
 export const WaivableKindSchema = FindingKindSchema.extract(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'near'])
 export type WaivableKind = z.infer<typeof WaivableKindSchema>
+
+type Place = readonly [number, number, number]
+
+/** What it is to the scan: noted is what carries itself or is too small to ask for anything. */
+export type FindingState = 'open' | 'partly' | 'held' | 'noted' | 'waived'
+/** What hangs on an island: a few pixels, up to some mm³, more, or the whole part. */
+export type IslandClass = 'flake' | 'detail' | 'limb' | 'body'
+/** How a space ends that was shut against the film: where it joins the outside, closed over, or not at all. */
+export type CupEnd = 'vent' | 'closed' | 'open'
+
+/** A region of a layer that is printed on nothing. */
+export interface Island {
+  readonly id: number
+  /** First layer, counted from 0, and the height of its middle above the plate. */
+  readonly layer: number
+  readonly zMm: number
+  readonly areaMm2: number
+  /** Centre of its first layer, stand coordinates. */
+  readonly center: Place
+  /** Where a tip is to be aimed: on the surface, at its lowest part. */
+  readonly aim: Place
+  /** The layer where it joins something heavier; null where it never does. */
+  readonly joinsLayer: number | null
+  /** What it gathers before it joins. */
+  readonly volumeMm3: number
+  readonly largestAreaMm2: number
+  readonly class: IslandClass
+  readonly state: FindingState
+  /** Share of what is laid before it joins that lies within reach of held material: 0 to 1. */
+  readonly heldShare: number
+  /** Area of it that hangs: all that is laid while nothing connects it to the plate, and what is laid out of reach. */
+  readonly hangingMm2: number
+  /** Labels of its pieces of over-reach that hang. */
+  readonly hanging: readonly number[]
+  /** Its component among the solid components of all layers of the model. */
+  readonly component: number
+}
+
+/** The place where a hole would let a cup breathe. */
+export interface Vent {
+  /** On the inner side of the wall, stand coordinates, and the way out. */
+  readonly at: Place
+  readonly direction: Place
+  readonly wallMm: number
+}
+
+/** A space that pulls on the film while it is printed, or stays sealed. */
+export interface Cup {
+  readonly id: number
+  readonly firstLayer: number
+  readonly lastLayer: number
+  readonly peakAreaMm2: number
+  readonly peakLayer: number
+  readonly volumeMm3: number
+  readonly ends: CupEnd
+  /** Estimate: vacuum on its largest layer, N. */
+  readonly pullN: number
+  /** A point of the space in its peak layer, stand coordinates. */
+  readonly at: Place
+  /** Whether supports close it; the part alone would not. */
+  readonly bySupports: boolean
+  /** Whether it is open to the outside, but only through passages narrower than a vent. */
+  readonly choked: boolean
+  /** Null where no wall is thin enough to ask for one, or while it is not known yet. */
+  readonly vent: Vent | null
+}
+
+/** Resin that stays in the part as it hangs from the plate. */
+export interface Pool {
+  readonly id: number
+  readonly firstLayer: number
+  readonly lastLayer: number
+  readonly volumeMm3: number
+  readonly peakAreaMm2: number
+  readonly at: Place
+}
+
+/** A part of the stilts that hangs in the air when its first layer is printed. */
+export interface FloatingStilt {
+  readonly layer: number
+  readonly center: Place
+}
+
+/** A region that is attached to held material but reaches too far out from it, or a span that carries itself. */
+export interface Ledge {
+  readonly id: number
+  /** A bridge is held on opposite sides that are near enough; all else is a ledge. */
+  readonly kind: 'ledge' | 'bridge'
+  readonly firstLayer: number
+  readonly lastLayer: number
+  /** Farthest that it reaches from what holds it, without supports. */
+  readonly reachMm: number
+  /** Area that hangs without supports, seen from above. */
+  readonly areaMm2: number
+  /** Where it is held on opposite sides: the distance between them where it is narrowest; null where it is not. */
+  readonly spanMm: number | null
+  /** Whether that distance is more than a span may have. */
+  readonly wide: boolean
+  /** Noted where it carries itself. */
+  readonly state: FindingState
+  /** Share of that area that supports bring within reach, 0 to 1; what carries itself is held whole. */
+  readonly heldShare: number
+  /** Area that still hangs, and how far it reaches. */
+  readonly hangingMm2: number
+  readonly hangingReachMm: number
+  /** Its farthest point without supports, stand coordinates: what it is known by. */
+  readonly at: Place
+  /** The farthest point of what still hangs; as `at` where nothing does. */
+  readonly worst: Place
+  readonly hanging: readonly number[]
+}
+
+/** What a finding of each kind knows beside its place: a new kind is a name above and a line here. */
+export interface FindingEvidence {
+  island: { readonly island: Island }
+  ledge: { readonly ledge: Ledge }
+  cup: { readonly cup: Cup }
+  sealed: { readonly cup: Cup }
+  pool: { readonly pool: Pool }
+  floating: object
+  lost: AboutStilts
+  near: AboutStilts & {
+    /** Between the two, mm; negative where they run through each other. */
+    readonly gapMm: number
+  }
+  outside: AboutCopies & {
+    /** How far it reaches over the edge, and how far too high, mm. */
+    readonly overMm: number
+    readonly aboveMm: number
+  }
+  overlap: AboutCopies
+  between: AboutCopies & { readonly cup: Cup }
+}
+interface AboutStilts {
+  /** Ids of their tips. */
+  readonly stilts: readonly string[]
+}
+interface AboutCopies {
+  /** Ids of copies on the plate, and the names of their parts. */
+  readonly copies: readonly string[]
+  readonly names: readonly string[]
+}
+
+/** What it is to the person: something to do, something that stilts hold in part or whole, or something left as it is. */
+export type ShownState = 'open' | 'partly' | 'settled' | 'waived'
+
+/** A finding of one kind. Layers from 0, coordinates of the stand of the part on the bench, mm. */
+export type FindingOf<K extends FindingKind> = {
+  /** The same over scans while it is the same thing. */
+  readonly key: string
+  readonly kind: K
+  readonly state: ShownState
+  readonly layer: number
+  readonly lastLayer: number
+  readonly at: Place
+} & FindingEvidence[K]
+
+/** A finding of any kind: `kind` tells which evidence it has. */
+export type AnyFinding = { [K in FindingKind]: FindingOf<K> }[FindingKind]

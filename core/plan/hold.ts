@@ -1,6 +1,6 @@
-import { newId, type Gauge, type Role } from '../contract'
+import { newId, type Gauge, type Role, type FindingState, type Island, type IslandClass, type Ledge } from '../contract'
 import type { Mesh, Vec3 } from '../mesh'
-import { regionOf, type FindingState, type Island, type IslandClass, type Ledge, type ModelScan, type ScanResult } from '../scan'
+import { regionOf, type ModelScan, type ScanResult } from '../scan'
 import { beamsOfShape, gaugeOf, routeStilt, shapeOfRoute, solidOfStilt, type NoRoute, type Others, type Plate, type StiltShape, type Surface } from '../stilts'
 import { hangingSpots, spread, type Spots } from './spots'
 

@@ -1,6 +1,7 @@
+import type { Cup } from '../contract'
 import { joinMeshes, type Mesh } from '../mesh'
 import { after, AS_IS, placeMesh, placePoint, plateOf, type Placement } from '../pose'
-import { ModelScan, signalsTogether, type Cup, type Loads, type Raster, type ScanResult, type ScanSettings, type Signals } from '../scan'
+import { ModelScan, signalsTogether, type Loads, type Raster, type ScanResult, type ScanSettings, type Signals } from '../scan'
 import type { StandingCopy } from './check'
 import { convexHull, footprintOf, outlineOnPlate, outlinesMeet, type Footprint, type PlatePoint } from './footprint'
 

@@ -5,13 +5,12 @@
  * runs the stages.
  */
 export type { HangsOn } from './findings/hangs-on'
-export type { Cup, FindingState, FloatingStilt, Folded, Island, Ledge, Pool, Vent } from './findings/types'
+export type { Folded } from './findings/types'
 export { BAND_LAYERS } from './graph/banded-body'
 export { bodyOf, type Body, type Raster } from './raster/body'
-export { classOfIsland, type IslandClass } from './sweeps/classes'
+export { classOfIsland } from './sweeps/classes'
 export { firstLook, type FirstLook } from './first-look'
 export { buffersOf, type GraphChunk } from './graph/layer-graph'
-export type { CupEnd } from './sweeps/suction'
 export type { BandSpans, Frame } from './raster/spans'
 export { layerPicture, LAYER_CODES, type LayerPicture } from './pictures/layer-picture'
 export { contourOf, hangingContour, hangingOutline, islandOutline } from './pictures/outline'

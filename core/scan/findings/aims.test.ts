@@ -1,10 +1,11 @@
+import type { Island } from '../../contract'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Mesh, Vec3 } from '../../mesh'
 import { placementOf, placeMesh } from '../../pose'
 import { Surface } from '../../stilts'
 import { box, joinMeshes, lathe, sphere } from '../../testing/shapes'
-import { ModelScan, type Island } from '../index'
+import { ModelScan } from '../index'
 
 const raster = { pixelMm: 0.05, layerMm: 0.05 }
 const islandsOf = (mesh: Mesh): Island[] => new ModelScan(mesh, raster).runTo('graph').islands

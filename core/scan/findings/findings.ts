@@ -1,15 +1,16 @@
+import type { Cup, FloatingStilt, Island, IslandClass, Pool } from '../../contract'
 import type { Vec3 } from '../../mesh'
 import type { LoneComponent } from '../graph/columns'
 import type { LayerGraph } from '../graph/layer-graph'
 import type { Raster } from '../raster/body'
 import { joinLedges } from '../reach/join-ledges'
 import { DEFAULT_LOADS, type Loads, type ScanSettings } from '../settings'
-import { classOfIsland, type IslandClass } from '../sweeps/classes'
+import { classOfIsland } from '../sweeps/classes'
 import { groundedWhenLaid, NEVER, type Grounded } from '../sweeps/grounding'
 import type { CupRecord, Suction } from '../sweeps/suction'
 import { belonging, freshPixels, type Belonging } from './belonging'
 import { ledgesOf } from './ledge-findings'
-import type { Cup, Evidence, FloatingStilt, Hangs, Island, Pool } from './types'
+import type { Evidence, Hangs } from './types'
 
 /** Layers that a flake may take to join and still be only noted. */
 const NOTED_WITHIN_LAYERS = 3

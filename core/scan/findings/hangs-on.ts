@@ -1,9 +1,9 @@
+import type { IslandClass } from '../../contract'
 import type { Vec3 } from '../../mesh'
 import type { BandedBody } from '../graph/banded-body'
 import type { LayerGraph } from '../graph/layer-graph'
 import { labelLayer, newLabels } from '../graph/layer-labels'
 import type { Raster } from '../raster/body'
-import type { IslandClass } from '../sweeps/classes'
 import type { JoinTree } from '../sweeps/join-tree'
 import type { OwnReach } from './types'
 

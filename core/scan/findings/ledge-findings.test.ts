@@ -1,7 +1,8 @@
+import type { Ledge } from '../../contract'
 import { describe, expect, it } from 'vitest'
 import { joinMeshes, type Mesh } from '../../mesh'
 import { box } from '../../testing/shapes'
-import { DEFAULT_SETTINGS, ModelScan, type Ledge } from '../index'
+import { DEFAULT_SETTINGS, ModelScan } from '../index'
 
 const raster = { pixelMm: 0.05, layerMm: 0.05 }
 /** A post on the plate with two shelves, 6 mm out to the right and 5 mm to the left. */

@@ -1,7 +1,8 @@
+import type { Ledge } from '../../contract'
 import type { Vec3 } from '../../mesh'
 import type { LedgeRecord } from '../reach/join-ledges'
 import { selfSupporting, type Belonging, type Hanging } from './belonging'
-import type { Evidence, Ledge } from './types'
+import type { Evidence } from './types'
 
 /** More than this share has to be within reach for a ledge to count as held in part. */
 const LEAST_HELD = 0.01

@@ -1,3 +1,4 @@
+import type { Cup } from '../../contract'
 import type { BandedBody } from '../graph/banded-body'
 import { joinLayers, sourcesOf } from '../graph/join-layers'
 import { ChunkBuilder, type LayerGraph } from '../graph/layer-graph'
@@ -7,7 +8,6 @@ import type { BandSpans, Frame } from '../raster/spans'
 import type { Loads, ScanSettings } from '../settings'
 import { findSuction, type CupRecord, type Suction } from '../sweeps/suction'
 import { CoarseLayers, WindowOr } from './coarse-layers'
-import type { Cup } from './types'
 
 /** A space behind a passage that is too narrow for a vent, and the empty components of the model, through all layers, that belong to it. */
 export interface ChokedCup {

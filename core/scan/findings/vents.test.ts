@@ -1,8 +1,9 @@
+import type { Cup } from '../../contract'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { joinMeshes, type Mesh } from '../../mesh'
 import { bowl, box, lathe, reversed, sphere } from '../../testing/shapes'
-import { ModelScan, type Cup } from '../index'
+import { ModelScan } from '../index'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }
 const cupsOf = (mesh: Mesh): Cup[] => new ModelScan(mesh, raster).runToEnd().cups

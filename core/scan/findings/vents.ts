@@ -1,9 +1,9 @@
+import type { Cup, Vent } from '../../contract'
 import type { LayerGraph } from '../graph/layer-graph'
 import { labelLayer, newLabels, type LayerLabels } from '../graph/layer-labels'
 import type { Raster } from '../raster/body'
 import type { BandSpans, Frame } from '../raster/spans'
 import type { Suction } from '../sweeps/suction'
-import type { Cup, Vent } from './types'
 
 /** Walls thicker than this are not proposed to be drilled, mm. */
 const THICKEST_MM = 12

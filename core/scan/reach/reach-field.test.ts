@@ -1,8 +1,9 @@
+import type { Ledge } from '../../contract'
 import { describe, expect, it } from 'vitest'
 import { volumeOf, type Mesh } from '../../mesh'
 import { placementOf } from '../../pose'
 import { box, curtain, joinMeshes, lathe, sphere } from '../../testing/shapes'
-import { ModelScan, type Ledge, type ScanResult } from '../index'
+import { ModelScan, type ScanResult } from '../index'
 
 const raster = { pixelMm: 0.05, layerMm: 0.05 }
 const scan = (mesh: Mesh, ...stilts: Mesh[]): ScanResult => {

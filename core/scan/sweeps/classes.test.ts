@@ -1,7 +1,8 @@
+import type { Island } from '../../contract'
 import { describe, expect, it } from 'vitest'
 import { joinMeshes, type Mesh } from '../../mesh'
 import { box, curtain } from '../../testing/shapes'
-import { classOfIsland, DEFAULT_SETTINGS, ModelScan, type Island } from '../index'
+import { classOfIsland, DEFAULT_SETTINGS, ModelScan } from '../index'
 
 describe('the class of an island', () => {
   it('goes by what hangs on it, up to and with the limits', () => {

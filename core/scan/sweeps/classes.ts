@@ -1,7 +1,5 @@
+import type { IslandClass } from '../../contract'
 import type { ScanSettings } from '../settings'
-
-/** What hangs on an island: a few pixels, up to some mm³, more, or the whole part. */
-export type IslandClass = 'flake' | 'detail' | 'limb' | 'body'
 
 /** Whole pixels come as fractions of mm², whose last bit must not decide. */
 const ROUNDING = 1 + 1e-9

@@ -1,8 +1,7 @@
+import type { CupEnd } from '../../contract'
 import type { LayerGraph } from '../graph/layer-graph'
 import { OUTSIDE } from '../graph/layer-labels'
 import { Int32List } from '../raster/growable'
-
-export type CupEnd = 'vent' | 'closed' | 'open'
 
 /** A space that pulls while it is printed, or a sealed cavity; areas and volumes in pixels. */
 export interface CupRecord {

@@ -41,10 +41,10 @@ export function createContext() {
   const notHeld: ShallowRef<readonly NotHeld[]> = shallowRef([])
 
   /** Why a finding could not be held; undefined where nobody tried, or it could. */
-  function whyNotHeld({ kind, island, ledge, state: shown }: Finding): string | undefined {
-    const at = island?.aim ?? ledge?.at
-    if (!at || (shown !== 'open' && shown !== 'partly')) return undefined
-    return notHeld.value.find(n => n.kind === kind && Math.hypot(n.at[0] - at[0], n.at[1] - at[1], n.at[2] - at[2]) < 0.01)?.reason
+  function whyNotHeld(f: Finding): string | undefined {
+    const at = f.kind === 'island' ? f.island.aim : f.kind === 'ledge' ? f.ledge.at : null
+    if (!at || (f.state !== 'open' && f.state !== 'partly')) return undefined
+    return notHeld.value.find(n => n.kind === f.kind && Math.hypot(n.at[0] - at[0], n.at[1] - at[1], n.at[2] - at[2]) < 0.01)?.reason
   }
 
   /** The plate as the part sees it. */

@@ -53,7 +53,7 @@ describe('holding on the bench', () => {
     await b.holdOne(island)
     await b.holdOne({ ...island, state: 'partly' })
     await b.holdOne(ledge)
-    expect(b.asked).toEqual([{ only: [island.island?.id], ledges: false }, { only: [island.island?.id], ledges: true }, { ledge: ledge.ledge }])
+    expect(b.asked).toEqual([{ only: [island.island.id], ledges: false }, { only: [island.island.id], ledges: true }, { ledge: ledge.ledge }])
   })
   it('asks for nothing where nothing is open, and says so', async () => {
     const b = await bench(placed(1))
@@ -87,7 +87,7 @@ describe('holding on the bench', () => {
   it('tells each finding why it could not be held', async () => {
     const b = await bench(placed())
     const [island] = b.state.openIslands
-    b.context.notHeld.value = [{ kind: 'island', layer: island.layer, at: island.island?.aim ?? [0, 0, 0], reason: 'Too low.' }]
+    b.context.notHeld.value = [{ kind: 'island', layer: island.layer, at: island.island.aim, reason: 'Too low.' }]
     expect(b.context.whyNotHeld(island)).toBe('Too low.')
     expect(b.context.whyNotHeld({ ...island, state: 'settled' })).toBeUndefined()
     expect(b.context.whyNotHeld(b.state.openLedges[0])).toBeUndefined()

@@ -21,8 +21,8 @@ export function createHolding({ store, state, notHeld, plate, current, say }: Be
   async function holdOne(finding: Finding): Promise<void> {
     if (finding.state !== 'open' && finding.state !== 'partly') return
     // what juts out of a body far above is not asked for with its first layer, only with the rest
-    if (finding.island) await hold({ only: [finding.island.id], ledges: finding.state === 'partly' }, 'hold this island')
-    else if (finding.ledge) await hold({ ledge: finding.ledge }, 'hold this ledge')
+    if (finding.kind === 'island') await hold({ only: [finding.island.id], ledges: finding.state === 'partly' }, 'hold this island')
+    else if (finding.kind === 'ledge') await hold({ ledge: finding.ledge }, 'hold this ledge')
     else say(kindOf(finding).noStilt ?? '')
   }
 

@@ -1,6 +1,7 @@
 import { proxy } from 'comlink'
 import type { Resin } from '@oak-stilts/core/contract'
 import type { FirstLook, Loads, ScanResult } from '@oak-stilts/core/scan'
+import { evidence } from '../findings'
 import type { BenchContext } from './context'
 import { WorkerDied } from '../workers/supervised'
 import { ventLines } from './vent-lines'
@@ -100,12 +101,13 @@ export function createScanning({ store, state, workers, placement, scanVersion, 
   async function showOutline(): Promise<void> {
     const ticket = ++outlineAsked
     const f = state.finding
-    if (f?.cup?.vent) {
-      outline.value = ventLines(f.cup.vent)
+    const vent = evidence(f, 'cup')?.vent
+    if (vent) {
+      outline.value = ventLines(vent)
       return
     }
-    const labels = f?.ledge?.hanging ?? (f?.state === 'partly' ? f.island?.hanging : undefined) ?? []
-    const island = f?.island && labels.length === 0 ? { layer: f.island.layer, component: f.island.component } : null
+    const labels = f?.kind === 'ledge' ? f.ledge.hanging : f?.kind === 'island' && f.state === 'partly' ? f.island.hanging : []
+    const island = f?.kind === 'island' && labels.length === 0 ? { layer: f.island.layer, component: f.island.component } : null
     const next = workers.value && f && (labels.length > 0 || island) ? await workers.value.scan.outline([...labels], island).catch(() => null) : null
     if (ticket === outlineAsked) outline.value = next
   }

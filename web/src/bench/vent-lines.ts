@@ -1,5 +1,5 @@
+import type { Vent } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
-import type { Vent } from '@oak-stilts/core/scan'
 
 /** A proposed vent as lines: its axis through the wall and out, and a ring on the inner side. */
 export function ventLines({ at, direction: d, wallMm }: Vent): Float32Array {

@@ -1,5 +1,5 @@
 import type { Vec3 } from '@oak-stilts/core/mesh'
-import { kindOf, type Finding } from '../findings'
+import { evidence, kindOf, type Finding } from '../findings'
 import type { BenchContext } from './context'
 
 /** Goes from finding to finding: selects one, brings it into view and takes away what hides it. */
@@ -14,19 +14,19 @@ export function createWalking({ store, state, flyTo, current }: BenchContext) {
   let heading = 0
   async function goTo(finding: Finding): Promise<void> {
     state.selectedFinding = finding.key
-    state.selectedStilts = finding.stilts ?? []
+    state.selectedStilts = evidence(finding, 'stilts') ?? []
     state.setPlayhead(finding.layer)
     const at: Vec3 = [finding.at[0], finding.at[1], finding.at[2]]
     if (!state.marks) state.setLook('marks', 'shown')
     if (kindOf(finding).inside) {
       // the space is inside: cut the print off at its widest layer and look down into it
       state.cut = 'above'
-      state.setPlayhead(finding.cup?.peakLayer ?? finding.lastLayer)
+      state.setPlayhead(evidence(finding, 'cup')?.peakLayer ?? finding.lastLayer)
       flyTo.value?.(at, [0.45, -0.75, 0.75], 90)
       return
     }
     state.cut = 'none'
-    const aside = across(finding.stilts)
+    const aside = across(evidence(finding, 'stilts'))
     if (aside && Math.hypot(aside[0], aside[1]) > 0.01) {
       const l = Math.hypot(aside[0], aside[1]), front = aside[1] > 0 ? -1 : 1
       flyTo.value?.(at, [(front * aside[0]) / l, (front * aside[1]) / l, 0.2], 40)
@@ -36,7 +36,7 @@ export function createWalking({ store, state, flyTo, current }: BenchContext) {
     const from = await current().workers.place.viewFrom(at).catch(() => null).finally(() => heading--)
     // another one was gone to meanwhile
     if (!from || state.selectedFinding !== finding.key) return
-    flyTo.value?.(at, [from[0], from[1], from[2]], finding.island && finding.island.class !== 'limb' && finding.island.class !== 'body' ? 32 : 60)
+    flyTo.value?.(at, [from[0], from[1], from[2]], finding.kind === 'island' && finding.island.class !== 'limb' && finding.island.class !== 'body' ? 32 : 60)
   }
 
   function step(by: 1 | -1): void {

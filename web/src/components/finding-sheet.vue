@@ -48,7 +48,7 @@ defineExpose({ toggleWaiver })
       <span><button class="plain-button leading" :disabled="!why.trim()">Waive it</button> <button type="button" class="plain-button" @click="waiving = false">Back</button></span>
     </form>
     <div v-else class="actions">
-      <button v-if="kindOf(finding).noStilt === null && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.ledge ? 'Hold this ledge' : 'Hold this island' }}</button>
+      <button v-if="kindOf(finding).noStilt === null && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.kind === 'ledge' ? 'Hold this ledge' : 'Hold this island' }}</button>
       <button v-if="openNow && waivable" class="plain-button" title="Leave it as it is, for a reason (W)" @click="askWhy">Waive</button>
       <button v-if="finding.state === 'waived'" class="plain-button" title="W" @click="bench.takeBackWaiver(finding)">Take back the waiver</button>
       <button class="plain-button" title="Shift + N" @click="bench.step(-1)">Before</button>

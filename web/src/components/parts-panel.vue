@@ -3,6 +3,7 @@ import { NDropdown, type DropdownOption } from 'naive-ui'
 import { computed, nextTick, ref, shallowRef } from 'vue'
 import type { Copy, Part } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
+import { evidence } from '../findings'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 
@@ -21,7 +22,7 @@ interface Row {
 const rows = computed<Row[]>(() => store.parts.flatMap(part => store.copies.filter(c => c.part === part.id).map((copy, i) => ({ copy, part, number: i + 1 }))))
 const labelOf = ({ part, number }: Row): string => (number === 1 ? part.name : `copy ${number} of ${part.name}`)
 /** Whether something of a copy is wrong on the plate. */
-const troubled = computed(() => new Set(state.worklist.findings.flatMap(f => f.copies ?? [])))
+const troubled = computed(() => new Set(state.worklist.findings.flatMap(f => evidence(f, 'copies') ?? [])))
 
 function take(event: Event): void {
   const input = event.target as HTMLInputElement, file = input.files?.[0]

@@ -4,7 +4,7 @@ import { placedBounds, type Pose } from '@oak-stilts/core/pose'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
-import { adviceFor } from '../findings'
+import { adviceFor, evidence } from '../findings'
 import NumberField from './number-field.vue'
 
 const bench = useBench(), store = useJobStore(), state = useBenchStore()
@@ -35,7 +35,7 @@ const notes = computed(() => {
   return out
 })
 /** What is wrong with where the part stands, in words. */
-const misplaced = computed(() => state.worklist.findings.filter(f => f.copies?.includes(store.copy?.id ?? '')).map(f => `${f.name}, ${f.figure}. ${adviceFor(f).help}`))
+const misplaced = computed(() => state.worklist.findings.filter(f => evidence(f, 'copies')?.includes(store.copy?.id ?? '')).map(f => `${f.name}, ${f.figure}. ${adviceFor(f).help}`))
 function move(xMm: number, yMm: number): void {
   if (store.copy) bench.moveCopy(store.copy, xMm, yMm)
 }

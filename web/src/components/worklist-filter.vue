@@ -1,9 +1,9 @@
 <script setup lang="ts">
+import type { IslandClass } from '@oak-stilts/core/contract'
 import { NCheckbox } from 'naive-ui'
 import { computed } from 'vue'
-import type { IslandClass } from '@oak-stilts/core/scan'
 import { useBenchStore } from '../stores/bench'
-import { CLASS_NAMES, FINDING_KINDS, KINDS, NO_FILTER, STATE_NAMES, STATES, type FindingKind, type ShownState } from '../findings'
+import { CLASS_NAMES, evidence, FINDING_KINDS, KINDS, NO_FILTER, STATE_NAMES, STATES, type FindingKind, type ShownState } from '../findings'
 import BenchPopover from './bench-popover.vue'
 import FindingMark from './finding-mark.vue'
 
@@ -18,7 +18,7 @@ function counts<T>(of: (f: (typeof state.worklist.findings)[number]) => T | unde
   }
   return out
 }
-const byKind = computed(() => counts(f => f.kind)), byClass = computed(() => counts(f => f.island?.class)), byState = computed(() => counts(f => f.state))
+const byKind = computed(() => counts(f => f.kind)), byClass = computed(() => counts(f => evidence(f, 'island')?.class)), byState = computed(() => counts(f => f.state))
 const kinds = computed(() => KINDS.filter(k => byKind.value.has(k)))
 
 function toggle<T>(all: readonly T[], chosen: readonly T[] | null, one: T, on: boolean): readonly T[] | null {

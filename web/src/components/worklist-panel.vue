@@ -41,8 +41,8 @@ const summary = computed(() => {
   }
   const hung = open.filter(f => f.state === 'open')
   if (hung.length === 0) return `Every island is touched; ${open.length === 1 ? '1 is' : `${open.length} are`} held only in part${state.openLedges.length ? `, ${state.openLedges.length} ${state.openLedges.length === 1 ? 'ledge juts' : 'ledges jut'} out` : ''}.`
-  const largest = open.reduce((a, b) => ((b.island?.volumeMm3 ?? 0) > (a.island?.volumeMm3 ?? 0) ? b : a))
-  return `${open.length} ${open.length === 1 ? 'island still hangs' : 'islands still hang'}. The largest carries ${volumeText(largest.island?.volumeMm3 ?? 0)}.`
+  const largest = open.reduce((a, b) => (b.island.volumeMm3 > a.island.volumeMm3 ? b : a))
+  return `${open.length} ${open.length === 1 ? 'island still hangs' : 'islands still hang'}. The largest carries ${volumeText(largest.island.volumeMm3)}.`
 })
 
 /** Chooses stilts: one, or with Shift one more or less. */

@@ -3,7 +3,7 @@ import { NVirtualList } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
-import { FINDING_KINDS, groupsOf, kindOf, STATE_NAMES, type Finding, type FindingGroup } from '../findings'
+import { groupsOf, kindOf, sumOf, STATE_NAMES, type Finding, type FindingGroup } from '../findings'
 import FindingMark from './finding-mark.vue'
 
 /** Findings in groups that fold; only the rows in view are drawn. */
@@ -40,7 +40,6 @@ function toggle(group: FindingGroup): void {
 const titleOf = (f: Finding): string => kindOf(f).title?.(f) ?? f.name
 const describe = (f: Finding): string => `${titleOf(f)}, ${f.figure}, layer ${f.layer + 1}, ${STATE_NAMES[f.state]}`
 /** What all of a group comes to, where that says something. */
-const sum = ({ findings, kind }: FindingGroup): string => FINDING_KINDS[kind].sum?.(findings) ?? ''
 
 watch(() => state.selectedFinding, async key => {
   if (!key) return
@@ -57,7 +56,7 @@ watch(() => state.selectedFinding, async key => {
     <NVirtualList ref="list" class="list" :items="rows" :item-size="28" key-field="key">
       <template #default="{ item: row }: { item: Row }">
         <div v-if="'group' in row" class="row group" role="option" aria-selected="false" tabindex="0" @click="toggle(row.group)" @keydown.enter.stop="toggle(row.group)" @keydown.space.stop.prevent="toggle(row.group)">
-          <span class="arrow" aria-hidden="true">{{ folded.has(row.group.key) ? '▸' : '▾' }}</span><span class="name">{{ row.group.plural }} <span class="figure count">{{ row.group.findings.length }}</span><span class="visually-hidden"> {{ folded.has(row.group.key) ? 'folded' : 'unfolded' }}</span></span><span class="figure quiet">{{ sum(row.group) }}</span>
+          <span class="arrow" aria-hidden="true">{{ folded.has(row.group.key) ? '▸' : '▾' }}</span><span class="name">{{ row.group.plural }} <span class="figure count">{{ row.group.findings.length }}</span><span class="visually-hidden"> {{ folded.has(row.group.key) ? 'folded' : 'unfolded' }}</span></span><span class="figure quiet">{{ sumOf(row.group) }}</span>
         </div>
         <div v-else-if="'finding' in row" class="row" role="option" :aria-selected="row.finding.key === state.selectedFinding" :title="bench.whyNotHeld(row.finding) ?? describe(row.finding)" @click="bench.goTo(row.finding)">
           <FindingMark :kind="row.finding.kind" :state="row.finding.state" />

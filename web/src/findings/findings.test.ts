@@ -3,7 +3,7 @@ import { ModelScan } from '@oak-stilts/core/scan'
 import { gaugeOf, sizesOf, type Stilt } from '@oak-stilts/core/stilts'
 import { joinMeshes } from '../../../core/mesh'
 import { bowl, box, sphere } from '../../../core/testing/shapes'
-import { adviceFor, knownAt, NO_FILTER, passes, shareText, troublesOf, volumeText, worklistOf } from './index'
+import { adviceFor, evidence, knownAt, NO_FILTER, passes, shareText, troublesOf, volumeText, worklistOf } from './index'
 
 const scene = joinMeshes([sphere([0, 0, 12], 4, 48), sphere([20, 0, 9], 2, 40), box([12, 0, 8], [12.1, 0.1, 8.1]), bowl(9, 1, 8, 2, 30, 64)])
 const result = new ModelScan(scene, { pixelMm: 0.1, layerMm: 0.1 }).runToEnd()
@@ -28,7 +28,7 @@ describe('the worklist', () => {
     const [cup] = result.cups
     const troubles = troublesOf(null, copy => `part ${copy}`, ([x, y, z]) => [x - 10, y, z], 0.1, [{ cup, copies: ['a', 'b'] }])
     const [row] = worklistOf(null, [], [], undefined, troubles).findings
-    expect([row.kind, row.layer, row.lastLayer, row.copies, row.at[0], row.state]).toEqual(['between', cup.firstLayer, cup.lastLayer, ['a', 'b'], cup.at[0] - 10, 'open'])
+    expect([row.kind, row.layer, row.lastLayer, evidence(row, 'copies'), row.at[0], row.state]).toEqual(['between', cup.firstLayer, cup.lastLayer, ['a', 'b'], cup.at[0] - 10, 'open'])
     expect(adviceFor(row).help).toContain('Move one of them away')
   })
 
@@ -86,7 +86,7 @@ describe('the worklist', () => {
     expect([partly.key, held.key]).toEqual([open.key, open.key])
     expect([open.figure, partly.figure]).toEqual(['6.00 mm out', expect.stringMatching(/^\d+ % held$/)])
     for (const f of [open, partly, held]) for (const text of Object.values(adviceFor(f))) expect(text).toMatch(/^[A-Z].*\.$/)
-    expect(adviceFor(partly).why).toContain(`${partly.ledge?.hangingMm2.toFixed(2)} mm² are still laid`)
+    expect(adviceFor(partly).why).toContain(`${evidence(partly, 'ledge')?.hangingMm2.toFixed(2)} mm² are still laid`)
     scan.setStilts([tip(8, 0)])
     const [x, y, z] = knownAt(open)
     expect(worklistOf(scan.runToEnd(), [], [{ id: 'w', part: 'part', kind: 'ledge', at: [x, y, z], reason: 'It sags where nobody looks.' }]).findings.map(f => f.state)).toEqual(['waived'])

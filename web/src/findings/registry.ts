@@ -8,12 +8,13 @@ import { outside } from './kinds/outside'
 import { overlap } from './kinds/overlap'
 import { pool } from './kinds/pool'
 import { floating, lost } from './kinds/stilts'
-import type { Finding, KindSpec } from './types'
+import type { KindSpec, Row } from './types'
 
 /** Every kind of finding. A new one is a name in the contract, a file, and its line here; the compiler asks for the rest. */
-export const FINDING_KINDS: Record<FindingKind, KindSpec> = { island, ledge, cup, sealed, pool, floating, lost, near, outside, overlap, between }
+export const FINDING_KINDS: { readonly [K in FindingKind]: KindSpec<K> } = { island, ledge, cup, sealed, pool, floating, lost, near, outside, overlap, between }
 export const KINDS = Object.keys(FINDING_KINDS) as FindingKind[]
 
-export function kindOf(f: Finding): KindSpec {
+/** What the kind of a finding is. */
+export function kindOf<K extends FindingKind>(f: Row<K>): KindSpec<K> {
   return FINDING_KINDS[f.kind]
 }

@@ -1,54 +1,32 @@
-import type { FindingKind, Waiver } from '@oak-stilts/core/contract'
-import type { Cup, Island, IslandClass, Ledge, Pool, ScanResult } from '@oak-stilts/core/scan'
+import type { FindingEvidence, FindingKind, FindingOf, IslandClass, ShownState, Waiver } from '@oak-stilts/core/contract'
+import type { ScanResult } from '@oak-stilts/core/scan'
 import type { NearStilts, Stilt } from '@oak-stilts/core/stilts'
 
-export type { FindingKind }
-export type ShownState = 'open' | 'partly' | 'settled' | 'waived'
+export type { FindingKind, ShownState }
 export const STATES: readonly ShownState[] = ['open', 'partly', 'settled', 'waived']
 export const STATE_NAMES: Record<ShownState, string> = { open: 'open', partly: 'partly held', settled: 'settled', waived: 'waived' }
 export const CLASS_NAMES: Record<IslandClass, string> = { body: 'Body', limb: 'Limb', detail: 'Detail', flake: 'Flake' }
 
 type Point = readonly [number, number, number]
 
-/** One row of the worklist. */
-export interface Finding {
-  readonly key: string
-  readonly kind: FindingKind
-  readonly state: ShownState
+/** A row of the worklist: a finding of one kind as it is told. */
+export type Row<K extends FindingKind> = FindingOf<K> & {
   readonly name: string
   /** The figure that matters, with its unit. */
   readonly figure: string
-  /** First layer, from 0. */
-  readonly layer: number
-  readonly lastLayer: number
-  readonly at: Point
-  readonly island?: Island
-  readonly ledge?: Ledge
-  readonly cup?: Cup
-  readonly pool?: Pool
-  /** Ids of the stilts that it is about. */
-  readonly stilts?: readonly string[]
-  /** Gap between them, mm; negative where they run through each other. */
-  readonly gapMm?: number
   readonly waiver?: Waiver
-  /** Copies on the plate that it is about. */
-  readonly copies?: readonly string[]
+}
+/** One row of the worklist, of any kind. */
+export type Finding = { [K in FindingKind]: Row<K> }[FindingKind]
+type EvidenceName = { [K in FindingKind]: keyof FindingEvidence[K] }[FindingKind]
+
+/** A piece of evidence, where a finding of this kind has it. */
+export function evidence<N extends EvidenceName>(f: Finding | null | undefined, name: N): Extract<FindingEvidence[FindingKind], Record<N, unknown>>[N] | undefined {
+  return f && name in f ? (f as unknown as Record<N, Extract<FindingEvidence[FindingKind], Record<N, unknown>>[N]>)[name] : undefined
 }
 
 /** Something wrong with how copies stand on the plate, its place in the stand of the part on the bench. */
-export interface PlateTrouble {
-  readonly kind: 'outside' | 'overlap' | 'between'
-  readonly copies: readonly string[]
-  /** Names of their parts. */
-  readonly names: readonly string[]
-  readonly at: Point
-  readonly layer: number
-  /** How far over the edge, and how far too high, mm. */
-  readonly overMm: number
-  readonly aboveMm: number
-  /** The space that several copies close together. */
-  readonly cup?: Cup
-}
+export type PlateTrouble = { [K in 'outside' | 'overlap' | 'between']: { readonly kind: K; readonly at: Point; readonly layer: number } & FindingEvidence[K] }['outside' | 'overlap' | 'between']
 
 /** What findings are made from. */
 export interface FindingSource {
@@ -59,33 +37,33 @@ export interface FindingSource {
 }
 
 /** Rows of a kind, and how many only count in a folded row. */
-export interface KindRows {
-  readonly findings: readonly Finding[]
+export interface KindRows<K extends FindingKind> {
+  readonly findings: readonly Row<K>[]
   readonly folded?: number
 }
 
 /** Everything that a kind of finding is: one of these a kind, in the registry. */
-export interface KindSpec {
+export interface KindSpec<K extends FindingKind> {
   readonly name: string
   readonly plural: string
   /** Its shape in a box of 16 × 16, as an SVG path: shape first, colour second. */
   readonly mark: { readonly path: string; readonly color: string }
-  rows(from: FindingSource): KindRows
+  rows(from: FindingSource): KindRows<K>
   /** Its place in the worklist: what is lost first, then what carries most. */
-  weight(f: Finding): number
+  weight(f: Row<K>): number
   /** How far it may have moved from the place that was waived, mm; null where it cannot be waived. */
   readonly samePlaceMm: number | null
   /** Two sentences: why it matters, what usually helps. */
-  advice(f: Finding): { readonly why: string; readonly help: string }
-  facts(f: Finding): readonly (readonly [string, string])[]
+  advice(f: Row<K>): { readonly why: string; readonly help: string }
+  facts(f: Row<K>): readonly (readonly [string, string])[]
   /** What it is called by itself, where that is not its name. */
-  title?(f: Finding): string
+  title?(f: Row<K>): string
   /** The group it is listed in, where the kind has several, and what that is called. */
-  group?(f: Finding): { readonly key: string; readonly plural: string }
+  group?(f: Row<K>): { readonly key: string; readonly plural: string }
   /** What all of a group comes to. */
-  sum?(findings: readonly Finding[]): string
+  sum?(findings: readonly Row<K>[]): string
   /** The place it is known by, whatever stilts have been placed under it since, where that is not its mark's. */
-  knownAt?(f: Finding): Point
+  knownAt?(f: Row<K>): Point
   /** How the layer track shows it: as a mark, as the layers it takes, or as their outline; nothing where left out. */
   readonly track?: 'mark' | 'layers' | 'outline'
   /** It is inside the part: to see it, the part is cut off at its widest layer. */

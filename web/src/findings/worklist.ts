@@ -1,9 +1,9 @@
-import type { Waiver } from '@oak-stilts/core/contract'
+import type { Waiver, IslandClass } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
-import type { IslandClass, ScanResult } from '@oak-stilts/core/scan'
+import type { ScanResult } from '@oak-stilts/core/scan'
 import type { NearStilts, Stilt } from '@oak-stilts/core/stilts'
 import { FINDING_KINDS, kindOf, KINDS } from './registry'
-import type { Finding, FindingKind, PlateTrouble, ShownState } from './types'
+import type { Finding, FindingKind, KindSpec, PlateTrouble, ShownState } from './types'
 
 /** Which rows of the worklist are shown; null for all of a kind of thing. */
 export interface Filter {
@@ -15,7 +15,7 @@ export const OPEN_ONLY: readonly ShownState[] = ['open', 'partly']
 export const NO_FILTER: Filter = { kinds: null, classes: null, states: OPEN_ONLY }
 
 export function passes(f: Finding, filter: Filter): boolean {
-  return filter.states.includes(f.state) && (!filter.kinds || filter.kinds.includes(f.kind)) && (!filter.classes || !f.island || filter.classes.includes(f.island.class))
+  return filter.states.includes(f.state) && (!filter.kinds || filter.kinds.includes(f.kind)) && (!filter.classes || f.kind !== 'island' || filter.classes.includes(f.island.class))
 }
 
 export interface Worklist {
@@ -49,6 +49,13 @@ export function groupsOf(findings: readonly Finding[]): FindingGroup[] {
   return [...groups.values()]
 }
 
+/** What all of a group comes to; nothing where its kind has no sum. */
+export function sumOf({ kind, findings }: FindingGroup): string {
+  // all of a group are of its kind
+  const spec = FINDING_KINDS[kind] as Pick<KindSpec<FindingKind>, 'plural'> & { sum?(of: readonly Finding[]): string }
+  return spec.sum?.(findings) ?? ''
+}
+
 type ToSource = (at: readonly [number, number, number]) => readonly [number, number, number]
 
 /**
@@ -58,7 +65,7 @@ type ToSource = (at: readonly [number, number, number]) => readonly [number, num
  * @param near stilts nearer to each other than the resin allows
  */
 export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], waivers: readonly Waiver[] = [], toSource: ToSource = at => at, plate: readonly PlateTrouble[] = [], near: readonly NearStilts[] = []): Worklist {
-  const made = new Map(KINDS.map(kind => [kind, FINDING_KINDS[kind].rows({ result, stilts, plate, near })]))
+  const made = new Map<FindingKind, { readonly findings: readonly Finding[]; readonly folded?: number }>(KINDS.map(kind => [kind, FINDING_KINDS[kind].rows({ result, stilts, plate, near })]))
   const findings = [...made.values()].flatMap(m => m.findings), folded = (kind: FindingKind): number => made.get(kind)?.folded ?? 0
   const judged = waivers.length > 0 ? findings.map(f => waived(f, waivers, toSource)) : findings
   judged.sort((a, b) => kindOf(a).weight(a) - kindOf(b).weight(b))
@@ -70,8 +77,8 @@ export function troublesOf(check: PlateCheck | null, nameOf: (copy: string) => s
   const layerOf = (at: readonly number[]): number => (layerMm > 0 ? Math.max(0, Math.floor(at[2] / layerMm)) : 0)
   return [
     ...(check?.outside ?? []).map(({ copy, at, overMm, aboveMm }): PlateTrouble => ({ kind: 'outside', copies: [copy], names: [nameOf(copy)], at: toStand(at), layer: layerOf(at), overMm, aboveMm })),
-    ...cups.map(({ cup, copies }): PlateTrouble => ({ kind: 'between', copies, names: copies.map(nameOf), at: toStand(cup.at), layer: cup.firstLayer, overMm: 0, aboveMm: 0, cup })),
-    ...(check?.overlaps ?? []).map(({ copies, at }): PlateTrouble => ({ kind: 'overlap', copies, names: copies.map(nameOf), at: toStand(at), layer: layerOf(at), overMm: 0, aboveMm: 0 })),
+    ...cups.map(({ cup, copies }): PlateTrouble => ({ kind: 'between', copies, names: copies.map(nameOf), at: toStand(cup.at), layer: cup.firstLayer, cup })),
+    ...(check?.overlaps ?? []).map(({ copies, at }): PlateTrouble => ({ kind: 'overlap', copies, names: copies.map(nameOf), at: toStand(at), layer: layerOf(at) })),
   ]
 }
 

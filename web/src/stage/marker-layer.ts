@@ -79,7 +79,7 @@ export class MarkerLayer {
     this.#clear()
     const groups = new Map<string, Finding[]>()
     for (const { findings: [f, ...more] } of clusters) {
-      const key = `${f.kind} ${f.state} ${f.key === this.#selected ? 'selected' : f.island?.class === 'flake' || f.island?.class === 'detail' ? 'small' : 'large'} ${Math.min(99, more.length + 1)}`
+      const key = `${f.kind} ${f.state} ${f.key === this.#selected ? 'selected' : f.kind === 'island' && (f.island.class === 'flake' || f.island.class === 'detail') ? 'small' : 'large'} ${Math.min(99, more.length + 1)}`
       groups.set(key, [...(groups.get(key) ?? []), f])
     }
     for (const [key, list] of groups) this.#add(key, list.map(f => f.at))

@@ -17,7 +17,7 @@ export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnTy
     const mark = scene.markers.pick(event.clientX, event.clientY)
     const ray = rayAt(scene.stage, event)
     // a little inside, so that the ray down meets the surface that the mark lies on
-    return mark?.island && (mark.state === 'open' || mark.state === 'waived') ? { ...ray, below: [mark.at[0], mark.at[1], mark.at[2] + 0.1] } : ray
+    return mark?.kind === 'island' && (mark.state === 'open' || mark.state === 'waived') ? { ...ray, below: [mark.at[0], mark.at[1], mark.at[2] + 0.1] } : ray
   }
 
   async function ghostFor(aim: Aim): Promise<Ghost | null> {

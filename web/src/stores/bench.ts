@@ -5,7 +5,7 @@ import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import { inverseOf, NO_SHIFT, placePoint, plateOf, shiftOf, unplacePoint, type Placement, type PlateShift, type Pose } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
 import type { NearStilts } from '@oak-stilts/core/stilts'
-import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter } from '../findings'
+import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type Row } from '../findings'
 import { useJobStore } from './job'
 
 export type Tool = 'select' | 'place'
@@ -113,8 +113,8 @@ export const useBenchStore = defineStore('bench', () => {
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
-  const openIslands = computed(() => worklist.value.findings.filter(f => f.kind === 'island' && OPEN_ONLY.includes(f.state)))
-  const openLedges = computed(() => worklist.value.findings.filter(f => f.kind === 'ledge' && OPEN_ONLY.includes(f.state)))
+  const openIslands = computed(() => worklist.value.findings.filter((f): f is Row<'island'> => f.kind === 'island' && OPEN_ONLY.includes(f.state)))
+  const openLedges = computed(() => worklist.value.findings.filter((f): f is Row<'ledge'> => f.kind === 'ledge' && OPEN_ONLY.includes(f.state)))
   /** Layers up to the last one that has material; a point thinner than a pixel may leave empty ones above. */
   const layerCount = computed(() => {
     const r = result.value

@@ -19,6 +19,7 @@ import ToolStrip from '../components/tool-strip.vue'
 import WorklistPanel from '../components/worklist-panel.vue'
 import { bindingFor } from '../input/bindings'
 import { provideBench } from '../bench/use-bench'
+import { evidence } from '../findings'
 import { useBenchStore } from '../stores/bench'
 import { Superseded, useJobStore } from '../stores/job'
 
@@ -93,7 +94,7 @@ const selected = computed(() => store.stilts.filter(s => state.selectedStilts.in
 const sheetFinding = computed(() => {
   const { finding: f, selectedStilts: chosen } = state
   if (props.view !== 'hold' || !f) return null
-  const own = f.stilts ?? []
+  const own = evidence(f, 'stilts') ?? []
   return own.length === chosen.length && own.every(id => chosen.includes(id)) ? f : null
 })
 

@@ -1,17 +1,17 @@
 import { PALETTE } from '../../styles/palette'
-import { mmText, type Finding, type KindSpec } from '../types'
+import { mmText, type KindSpec, type Row } from '../types'
 
 function gapText(gapMm: number): string {
   return gapMm > 0 ? mmText(gapMm) : 'touching'
 }
 
 /** Two stilts nearer to each other than the resin keeps open. */
-export const near: KindSpec = {
+export const near: KindSpec<'near'> = {
   name: 'Stilts too near', plural: 'Stilts too near', mark: { path: 'M1.5 14.5 5 1.5H7.3L6.4 14.5ZM14.5 14.5 11 1.5H8.7L9.6 14.5Z', color: PALETTE.ink }, samePlaceMm: 0.6, track: 'mark', noStilt: 'One more stilt does not help here. Move one of the two, or delete it.',
   rows: ({ result, stilts, near: pairs }) => {
     const numbers = new Map(stilts.map(s => [s.id, s.number])), layerMm = result?.layerMm ?? 0
     return {
-      findings: pairs.map(({ stilts: both, gapMm, at }): Finding => {
+      findings: pairs.map(({ stilts: both, gapMm, at }): Row<'near'> => {
         const layer = layerMm > 0 ? Math.max(0, Math.floor(at[2] / layerMm)) : 0
         return { key: `near-${both.join('-')}`, kind: 'near', state: 'open', name: `Stilts ${both.map(id => numbers.get(id) ?? '?').join(' and ')}`, figure: `${both.map(id => numbers.get(id) ?? '?').join(' and ')}, ${gapText(gapMm)}`, layer, lastLayer: layer, at, stilts: both, gapMm }
       }),
@@ -19,10 +19,10 @@ export const near: KindSpec = {
   },
   weight: () => 6,
   group: () => ({ key: 'near', plural: 'Stilts too near' }),
-  sum: list => gapText(Math.min(...list.map(f => f.gapMm ?? 0))),
+  sum: list => gapText(Math.min(...list.map(f => f.gapMm))),
   advice: f => ({
-    why: (f.gapMm ?? 0) > 0 ? `${f.name} come within ${mmText(f.gapMm ?? 0)} of each other. This resin bridges so small a gap, and both grow together.` : `${f.name} run through each other, so they print as one.`,
+    why: f.gapMm > 0 ? `${f.name} come within ${mmText(f.gapMm)} of each other. This resin bridges so small a gap, and both grow together.` : `${f.name} run through each other, so they print as one.`,
     help: 'Move the tip or the foot of one of them, give it a finer gauge, or delete it. Where it does no harm, leave it as it is.',
   }),
-  facts: f => [['Gap', gapText(f.gapMm ?? 0)], ['Nearest at layer', String(f.layer + 1)], ['There', `${f.at.map(v => v.toFixed(2)).join(', ')} mm`]],
+  facts: f => [['Gap', gapText(f.gapMm)], ['Nearest at layer', String(f.layer + 1)], ['There', `${f.at.map(v => v.toFixed(2)).join(', ')} mm`]],
 }

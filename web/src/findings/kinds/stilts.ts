@@ -1,20 +1,20 @@
 import { PALETTE } from '../../styles/palette'
-import { placeKey, type Finding, type KindSpec } from '../types'
+import { placeKey, type KindSpec, type Row } from '../types'
 
 const ARROW = { path: 'M6 1.5H10V8H14L8 14.5 2 8H6Z', color: PALETTE.ink }
 const MOVE_ITS_FOOT = 'Move its foot to where it finds a way down, or delete it.'
-const layerOnly = (f: Finding): readonly (readonly [string, string])[] => [['Layer', String(f.layer + 1)]]
+const layerOnly = (f: { readonly layer: number }): readonly (readonly [string, string])[] => [['Layer', String(f.layer + 1)]]
 
 /** A stilt that begins in the air. */
-export const floating: KindSpec = {
+export const floating: KindSpec<'floating'> = {
   name: 'Floating stilt', plural: 'Floating stilts', mark: ARROW, samePlaceMm: 0.4, track: 'mark', noStilt: MOVE_ITS_FOOT, weight: () => 0, facts: layerOnly,
-  rows: ({ result }) => ({ findings: (result?.floating ?? []).map((f): Finding => ({ key: `floating-${f.layer}-${placeKey(f.center)}`, kind: 'floating', state: 'open', name: 'Floating stilt', figure: `${(f.layer * (result?.layerMm ?? 0)).toFixed(2)} mm`, layer: f.layer, lastLayer: f.layer, at: f.center })) }),
+  rows: ({ result }) => ({ findings: (result?.floating ?? []).map((f): Row<'floating'> => ({ key: `floating-${f.layer}-${placeKey(f.center)}`, kind: 'floating', state: 'open', name: 'Floating stilt', figure: `${(f.layer * (result?.layerMm ?? 0)).toFixed(2)} mm`, layer: f.layer, lastLayer: f.layer, at: f.center })) }),
   advice: () => ({ why: 'A stilt begins here in the air, so it prints on nothing.', help: 'Move its foot to the plate or delete it.' }),
 }
 
 /** A stilt that found no way down. */
-export const lost: KindSpec = {
+export const lost: KindSpec<'lost'> = {
   name: 'Lost foot', plural: 'Lost feet', mark: ARROW, samePlaceMm: null, noStilt: MOVE_ITS_FOOT, weight: () => 0, facts: layerOnly,
-  rows: ({ stilts }) => ({ findings: stilts.filter(s => s.foot === 'lost').map((s): Finding => ({ key: `lost-${s.id}`, kind: 'lost', state: 'open', name: 'Lost foot', figure: `stilt ${s.number}`, layer: 0, lastLayer: 0, at: [s.path[0][0], s.path[0][1], s.path[0][2]], stilts: [s.id] })) }),
+  rows: ({ stilts }) => ({ findings: stilts.filter(s => s.foot === 'lost').map((s): Row<'lost'> => ({ key: `lost-${s.id}`, kind: 'lost', state: 'open', name: 'Lost foot', figure: `stilt ${s.number}`, layer: 0, lastLayer: 0, at: [s.path[0][0], s.path[0][1], s.path[0][2]], stilts: [s.id] })) }),
   advice: () => ({ why: 'After the change of pose this stilt found no way down, so it is kept but not printed.', help: 'Move its tip, change the pose, or delete it.' }),
 }
