@@ -6,7 +6,7 @@ import Module from 'manifold-3d'
 import { DEFAULT_PRINTER } from '../core/contract'
 import { joinMeshes, prepareMesh, readStl, volumeOf, type Mesh, type Vec3 } from '../core/mesh'
 import { holdOpenIslands } from '../core/plan'
-import { placementOf, placeMesh } from '../core/pose'
+import { motionOfPose, moveMesh } from '../core/pose'
 import { firstLook, layerPicture, ModelScan, type GraphChunk } from '../core/scan'
 import { gaugeOf, GAUGES, routeStilt, solidOfStilt, Surface, type StiltShape } from '../core/stilts'
 import { knot, lathe, moved } from '../core/testing/shapes'
@@ -206,18 +206,18 @@ let largest: { name: string; mesh: Mesh; pose: (typeof DEMO_JOBS)[number]['pose'
 for (const job of DEMO_JOBS) {
   const [prepared, prepareMs] = timed(() => prepareMesh(readStl(readFileSync(paths.get(job.model) ?? ''))))
   console.log(`${job.name}: read and prepared in ${prepareMs.toFixed(0)} ms`)
-  const placement = placementOf(prepared.mesh.positions, job.pose, raster.pixelMm)
-  const looks = Array.from({ length: RUNS + 1 }, () => timed(() => firstLook(prepared.mesh, placement))[1]).slice(1)
+  const stand = motionOfPose(prepared.mesh.positions, job.pose, raster.pixelMm)
+  const looks = Array.from({ length: RUNS + 1 }, () => timed(() => firstLook(prepared.mesh, stand))[1]).slice(1)
   console.log(`${job.name}: first look at 0.3 mm, warm, ${ms(looks)} (aim 100 ms)`)
-  compare(job.name, placeMesh(prepared.mesh, placement))
+  compare(job.name, moveMesh(prepared.mesh, stand))
   if (!largest || prepared.mesh.triangles.length > largest.mesh.triangles.length) largest = { name: job.name, mesh: prepared.mesh, pose: job.pose }
 }
 
 if (largest) {
   const { mesh, name, pose } = largest
-  const placement = placementOf(mesh.positions, pose, raster.pixelMm)
-  const [surface, build] = timed(() => new Surface(mesh, placement))
-  const scan = new ModelScan(mesh, raster, placement)
+  const stand = motionOfPose(mesh.positions, pose, raster.pixelMm)
+  const [surface, build] = timed(() => new Surface(mesh, stand))
+  const scan = new ModelScan(mesh, raster, stand)
   scan.runToEnd()
   // a pointer that wanders over the model: rays from all sides, the same every time
   const rays: [Vec3, Vec3][] = []

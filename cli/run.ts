@@ -4,7 +4,7 @@ import { dirname } from 'node:path'
 import { AnyPlanFileSchema, DEFAULT_PRINTER, PLAN_FORMAT, type AnyPlanFile, type Change, type PlanBeam, type PlanFile, type PlanNode, type ScanReport, type Cup } from '@oak-stilts/core/contract'
 import { encodeMesh, joinMeshes, MeshError, prepareSolid, readStl, STL_LIMIT_BYTES, write3mf, writeStl, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
-import { after, AS_IS, NO_SHIFT, placeMesh, plateOf, standOf, type Placement, type PlateShift, type StandPose } from '@oak-stilts/core/pose'
+import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, standOf, type RigidMotion, type PlateShift, type StandPose } from '@oak-stilts/core/pose'
 import { ModelScan, type ScanResult } from '@oak-stilts/core/scan'
 import { changeOfStilts, Clearance, fitOfPlan, GAUGES, PlanIndex, readPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
 import { readArguments, UsageError, type Options } from './arguments'
@@ -95,7 +95,7 @@ interface Posed {
   readonly prepared: PreparedMesh
   readonly meshHash: string
   /** Where the part stands by itself, and from there how it stands on the plate. */
-  readonly stand: Placement
+  readonly stand: RigidMotion
   readonly shift: PlateShift
   /** The pose that the stand comes from; null where the file was kept where it stands. */
   readonly pose: StandPose | null
@@ -165,7 +165,7 @@ function seatAnew(plan: Plan, surface: Surface, plate: Plate, output: Output): v
 function scanOnPlate({ prepared, stand, shift, plan }: Posed, options: Options): ModelScan {
   const plate = plateOf(shift)
   const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, after(plate, stand), options.settings)
-  model.setStilts(plan.solids().map(s => placeMesh(s, plate)))
+  model.setStilts(plan.solids().map(s => moveMesh(s, plate)))
   return model
 }
 
@@ -225,8 +225,8 @@ function hold(options: Options, output: Output): void {
 function exportFiles(options: Options, output: Output): void {
   const { prepared, stand, shift, plan } = standOnPlate(options, output)
   const out = options.out as string
-  const support = placeMesh(joinMeshes(plan.solids()), plateOf(shift))
-  const model = placeMesh(prepared.mesh, after(plateOf(shift), stand))
+  const support = moveMesh(joinMeshes(plan.solids()), plateOf(shift))
+  const model = moveMesh(prepared.mesh, after(plateOf(shift), stand))
   if (options.stiltsOnly && support.triangles.length === 0) throw new UsageError('The plan holds no stilts that reach the plate, so there is nothing to export.')
   const title = 'Oak Stilts, millimetres'
   const bytes = out.toLowerCase().endsWith('.3mf')

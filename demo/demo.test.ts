@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import Module from 'manifold-3d'
 import { describe, expect, it } from 'vitest'
 import { prepareMesh, readStl } from '../core/mesh'
-import { placementOf } from '../core/pose'
+import { motionOfPose } from '../core/pose'
 import { ModelScan } from '../core/scan'
 import { demoStl } from '../server'
 import { DEMO_JOBS } from './index'
@@ -26,9 +26,9 @@ describe('the demo models', () => {
     const solid = new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: mesh.positions, triVerts: mesh.triangles }))
     expect(solid.volume() / report.volumeMm3).toBeCloseTo(1, 4)
     // layer areas at fifty heights
-    const placement = placementOf(mesh.positions, job.pose, 0.05)
-    const result = new ModelScan(mesh, raster, placement).runTo('graph')
-    const posed = solid.transform([placement[0], placement[4], placement[8], 0, placement[1], placement[5], placement[9], 0, placement[2], placement[6], placement[10], 0, placement[3], placement[7], placement[11], 1])
+    const stand = motionOfPose(mesh.positions, job.pose, 0.05)
+    const result = new ModelScan(mesh, raster, stand).runTo('graph')
+    const posed = solid.transform([stand[0], stand[4], stand[8], 0, stand[1], stand[5], stand[9], 0, stand[2], stand[6], stand[10], 0, stand[3], stand[7], stand[11], 1])
     let strictly = 0
     for (let i = 0; i < 50; i++) {
       const k = 101 + Math.floor(((result.layerCount - 104) * i) / 50)

@@ -19,7 +19,7 @@ describe('workers that die', () => {
     await bench.message(/placed/)
     const stilts = await bench.stiltCount()
     expect(stilts).toBeGreaterThan(3)
-    await kill(/^place/)
+    await kill(/^surface/)
     await bench.message(/stopped working and was started again/)
     await bench.scanned()
     expect(await bench.stiltCount()).toBe(stilts)
@@ -53,7 +53,7 @@ describe('workers that die', () => {
         }
       }
       await bench.page.waitForTimeout(chance() * 250)
-      const which = [/^scan/, /^place/, /^bands/][Math.floor(chance() * 3)]
+      const which = [/^scan/, /^surface/, /^bands/][Math.floor(chance() * 3)]
       await kill(which)
       // the lift is there, or the person was told and writes it again
       if (doing === 'pose') {

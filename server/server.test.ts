@@ -7,7 +7,7 @@ import { sql } from 'kysely'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, type Edit, type History, type KitEntry, type Job, type Problem } from '@oak-stilts/core/contract'
 import { writeStl, type Vec3 } from '../core/mesh'
-import { placementOf, placePoint, plateOf, shiftOf, standOf, unplacePoint } from '../core/pose'
+import { motionOfPose, movePoint, plateOf, shiftOf, standOf, movePointBack } from '../core/pose'
 import { PlanIndex } from '../core/stilts'
 import { copyRow, kneeRow } from '../core/testing/jobs'
 import { box, sphere } from '../core/testing/shapes'
@@ -183,8 +183,8 @@ describe('the database', () => {
   it('comes from every older version to the newest with all that it held, and refuses a newer one', async () => {
     const mesh = box([0, 0, 0], [30, 20, 10])
     const pose = { tiltXDeg: 10, tiltYDeg: 20, turnDeg: 33, liftMm: 4 }, printer = { name: 'Harbour 50', widthMm: 153.36, depthMm: 77.76, heightMm: 165, pixelMm: 0.05, layerMm: 0.03 }
-    const then = placementOf(mesh.positions, pose, 0.05), stand = standOf(mesh.positions, pose, 0.05)
-    const at = (p: Vec3): [number, number, number] => [...placePoint(then, p)]
+    const then = motionOfPose(mesh.positions, pose, 0.05), stand = standOf(mesh.positions, pose, 0.05)
+    const at = (p: Vec3): [number, number, number] => [...movePoint(then, p)]
     // one stilt to the plate with sizes set by hand, one that lost its foot, a knee that belongs to nothing
     const nodes = [
       { id: '1.tip', stilt: 1, kind: 'tip', at: at([3, 4, 0]), contact: { point: [3, 4, 0], normal: [0, 0, -1] }, gauge: 'light', role: 'detail', diameterMm: 0.4, penetrationMm: 0.2, byHand: ['tipDiameterMm'] },
@@ -235,8 +235,8 @@ describe('the database', () => {
         expect(job.nodes.map(n => n.id)).toEqual(nodes.map(n => n.id).sort())
         const plate = plateOf(shiftOf(job.copies[0], 0.05))
         for (const n of job.nodes) {
-          const was = nodes.find(o => o.id === n.id)?.at as Vec3, onPart = unplacePoint(stand, n.at), onPlate = placePoint(plate, n.at)
-          unplacePoint(then, was).forEach((v, i) => expect(onPart[i]).toBeCloseTo(v, 6))
+          const was = nodes.find(o => o.id === n.id)?.at as Vec3, onPart = movePointBack(stand, n.at), onPlate = movePoint(plate, n.at)
+          movePointBack(then, was).forEach((v, i) => expect(onPart[i]).toBeCloseTo(v, 6))
           onPlate.forEach((v, i) => expect(Math.abs(v - was[i])).toBeLessThan(0.0251))
         }
         const [held, lost] = new PlanIndex(new Map(job.nodes.map(n => [n.id, n])), new Map(job.beams.map(b => [b.id, b]))).stiltsOf(job.parts[0].id)

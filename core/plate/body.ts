@@ -1,7 +1,7 @@
 import { BufferAttribute, BufferGeometry, DoubleSide, Matrix4, Ray, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import type { Mesh, Vec3 } from '../mesh'
-import { after, inverseOf, placePoint, type Placement } from '../pose'
+import { after, inverseOf, movePoint, type RigidMotion } from '../pose'
 
 /** A closed mesh with a tree over it, to be asked what meets what. */
 export class Body {
@@ -18,28 +18,28 @@ export class Body {
   }
 
   /** How far a ray goes before it meets the body as it is placed; Infinity where it does not. @param direction of length 1 */
-  cast(origin: Vec3, direction: Vec3, placement: Placement): number {
-    const back = inverseOf(placement), o = placePoint(back, origin), end = placePoint(back, [origin[0] + direction[0], origin[1] + direction[1], origin[2] + direction[2]])
+  cast(origin: Vec3, direction: Vec3, stand: RigidMotion): number {
+    const back = inverseOf(stand), o = movePoint(back, origin), end = movePoint(back, [origin[0] + direction[0], origin[1] + direction[1], origin[2] + direction[2]])
     const hit = this.#tree.raycastFirst(new Ray(new Vector3(...o), new Vector3(end[0] - o[0], end[1] - o[1], end[2] - o[2])), DoubleSide)
     return hit?.distance ?? Infinity
   }
 
   /** A point of the plate where two bodies cut through each other, or one lies within the other; null where they are apart. */
-  static meet(a: Body, placementA: Placement, b: Body, placementB: Placement): Vec3 | null {
+  static meet(a: Body, motionA: RigidMotion, b: Body, motionB: RigidMotion): Vec3 | null {
     if (!a.#inside || !b.#inside) return null
-    const toA = after(inverseOf(placementA), placementB)
+    const toA = after(inverseOf(motionA), motionB)
     let at: Vec3 | null = null
     a.#tree.bvhcast(b.#tree, matrixOf(toA), {
       intersectsTriangles: (one, other) => {
         if (!one.intersectsTriangle(other)) return false
         const { a: p, b: q, c: r } = one
-        at = placePoint(placementA, [(p.x + q.x + r.x) / 3, (p.y + q.y + r.y) / 3, (p.z + q.z + r.z) / 3])
+        at = movePoint(motionA, [(p.x + q.x + r.x) / 3, (p.y + q.y + r.y) / 3, (p.z + q.z + r.z) / 3])
         return true
       },
     })
     if (at) return at
-    const pointA = placePoint(placementA, a.#inside), pointB = placePoint(placementB, b.#inside)
-    return a.#contains(placePoint(inverseOf(placementA), pointB)) ? pointB : b.#contains(placePoint(inverseOf(placementB), pointA)) ? pointA : null
+    const pointA = movePoint(motionA, a.#inside), pointB = movePoint(motionB, b.#inside)
+    return a.#contains(movePoint(inverseOf(motionA), pointB)) ? pointB : b.#contains(movePoint(inverseOf(motionB), pointA)) ? pointA : null
   }
 
   /** Whether a point of its own coordinates lies within: a ray from there comes out more often than it goes in. */
@@ -51,6 +51,6 @@ export class Body {
   }
 }
 
-function matrixOf(m: Placement): Matrix4 {
+function matrixOf(m: RigidMotion): Matrix4 {
   return new Matrix4().set(m[0], m[1], m[2], m[3], m[4], m[5], m[6], m[7], m[8], m[9], m[10], m[11], 0, 0, 0, 1)
 }

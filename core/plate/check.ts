@@ -1,5 +1,5 @@
 import type { Vec3 } from '../mesh'
-import { after, plateOf, type Placement, type PlateShift } from '../pose'
+import { after, plateOf, type RigidMotion, type PlateShift } from '../pose'
 import { Body } from './body'
 import { outlineOnPlate, outlinesMeet, type Footprint, type PlatePoint } from './footprint'
 
@@ -8,7 +8,7 @@ export interface StandingPart {
   readonly id: string
   readonly footprint: Footprint
   readonly model: Body
-  readonly stand: Placement
+  readonly stand: RigidMotion
   /** Null where it has none. */
   readonly stilts: Body | null
 }
@@ -62,7 +62,7 @@ export function checkPlate(parts: readonly StandingPart[], copies: readonly Stan
 
 function meeting(a: StandingPart, shiftA: PlateShift, b: StandingPart, shiftB: PlateShift): Vec3 | null {
   const plateA = plateOf(shiftA), plateB = plateOf(shiftB)
-  const bodies = (p: StandingPart, plate: Placement): [Body, Placement][] => [[p.model, after(plate, p.stand)], ...(p.stilts ? [[p.stilts, plate] as [Body, Placement]] : [])]
+  const bodies = (p: StandingPart, plate: RigidMotion): [Body, RigidMotion][] => [[p.model, after(plate, p.stand)], ...(p.stilts ? [[p.stilts, plate] as [Body, RigidMotion]] : [])]
   for (const [one, placedOne] of bodies(a, plateA)) {
     for (const [other, placedOther] of bodies(b, plateB)) {
       const at = Body.meet(one, placedOne, other, placedOther)

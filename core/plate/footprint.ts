@@ -1,5 +1,5 @@
 import type { Mesh, Vec3 } from '../mesh'
-import { placePoint, plateOf, type Placement, type PlateShift } from '../pose'
+import { movePoint, plateOf, type RigidMotion, type PlateShift } from '../pose'
 
 /** A point of the plate, mm. */
 export type PlatePoint = readonly [number, number]
@@ -14,12 +14,12 @@ export interface Footprint {
 const DIRECTIONS = 24
 
 /** The footprint of bodies as they are placed. */
-export function footprintOf(bodies: readonly { readonly mesh: Mesh; readonly placement: Placement }[]): Footprint {
+export function footprintOf(bodies: readonly { readonly mesh: Mesh; readonly motion: RigidMotion }[]): Footprint {
   let topMm = 0
-  const placed = bodies.map(({ mesh: { positions: p }, placement: m }) => {
+  const placed = bodies.map(({ mesh: { positions: p }, motion: m }) => {
     const flat = new Float64Array((p.length / 3) * 2)
     for (let i = 0, k = 0; i < p.length; i += 3, k += 2) {
-      const [x, y, z] = placePoint(m, [p[i], p[i + 1], p[i + 2]])
+      const [x, y, z] = movePoint(m, [p[i], p[i + 1], p[i + 2]])
       flat[k] = x
       flat[k + 1] = y
       if (z > topMm) topMm = z
@@ -79,7 +79,7 @@ function turn(a: PlatePoint, b: PlatePoint, c: PlatePoint): number {
 export function outlineOnPlate({ outline }: Footprint, shift: PlateShift): PlatePoint[] {
   const m = plateOf(shift)
   return outline.map(([x, y]): PlatePoint => {
-    const at: Vec3 = placePoint(m, [x, y, 0])
+    const at: Vec3 = movePoint(m, [x, y, 0])
     return [at[0], at[1]]
   })
 }

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { joinMeshes, type Mesh } from '../mesh'
-import { after, AS_IS, placeMesh, plateOf, shiftOf, standOf, type PlateShift } from '../pose'
+import { after, AS_IS, moveMesh, plateOf, shiftOf, standOf, type PlateShift } from '../pose'
 import { DEFAULT_LOADS, DEFAULT_SETTINGS, ModelScan, type ScanResult } from '../scan'
 import { bowl, box, lathe, sphere } from '../testing/shapes'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from './index'
@@ -23,8 +23,8 @@ function plate(parts: readonly ScannedPart[], copies: readonly StandingCopy[]): 
 /** Everything at once: the second opinion. */
 function atOnce(parts: readonly ScannedPart[], copies: readonly StandingCopy[]): ScanResult {
   const of = (c: StandingCopy): ScannedPart => parts.find(p => p.id === c.part) as ScannedPart, to = (shift: PlateShift) => plateOf(shift)
-  const scan = new ModelScan(joinMeshes(copies.map(c => placeMesh(of(c).mesh, after(to(c.shift), of(c).stand)))), raster, AS_IS, settings)
-  scan.setStilts(copies.flatMap(c => of(c).solids.map(s => placeMesh(s, to(c.shift)))))
+  const scan = new ModelScan(joinMeshes(copies.map(c => moveMesh(of(c).mesh, after(to(c.shift), of(c).stand)))), raster, AS_IS, settings)
+  scan.setStilts(copies.flatMap(c => of(c).solids.map(s => moveMesh(s, to(c.shift)))))
   return scan.runTo('reach')
 }
 

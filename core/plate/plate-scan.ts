@@ -1,6 +1,6 @@
 import type { Cup } from '../contract'
 import { joinMeshes, type Mesh } from '../mesh'
-import { after, AS_IS, placeMesh, placePoint, plateOf, type Placement } from '../pose'
+import { after, AS_IS, moveMesh, movePoint, plateOf, type RigidMotion } from '../pose'
 import { ModelScan, signalsTogether, type Loads, type Raster, type ScanResult, type ScanSettings, type Signals } from '../scan'
 import type { StandingCopy } from './check'
 import { convexHull, footprintOf, outlineOnPlate, outlinesMeet, type Footprint, type PlatePoint } from './footprint'
@@ -9,7 +9,7 @@ import { convexHull, footprintOf, outlineOnPlate, outlinesMeet, type Footprint, 
 export interface ScannedPart {
   readonly id: string
   readonly mesh: Mesh
-  readonly stand: Placement
+  readonly stand: RigidMotion
   /** Its supports, one closed solid each, in the stand. */
   readonly solids: readonly Mesh[]
   readonly result: ScanResult
@@ -33,21 +33,21 @@ export function* scanPlate(parts: readonly ScannedPart[], copies: readonly Stand
     const part = of.get(copy.part)
     if (!part) return []
     let footprint = footprints.get(part.id)
-    if (!footprint) footprints.set(part.id, (footprint = footprintOf([{ mesh: part.mesh, placement: part.stand }, ...part.solids.map(mesh => ({ mesh, placement: AS_IS }))])))
+    if (!footprint) footprints.set(part.id, (footprint = footprintOf([{ mesh: part.mesh, motion: part.stand }, ...part.solids.map(mesh => ({ mesh, motion: AS_IS }))])))
     return [{ copy, part, outline: grown(outlineOnPlate(footprint, copy.shift), raster.pixelMm) }]
   })
-  const signals: { signals: Signals; toPlate: Placement }[] = [], cups: { cup: Cup; copies: readonly string[] }[] = []
+  const signals: { signals: Signals; toPlate: RigidMotion }[] = [], cups: { cup: Cup; copies: readonly string[] }[] = []
   for (const group of groupsOf(standing, (a, b) => outlinesMeet(a.outline, b.outline))) {
     if (group.length === 1) {
       signals.push({ signals: group[0].part.result.signals, toPlate: plateOf(group[0].copy.shift) })
       continue
     }
-    const scan = new ModelScan(joinMeshes(group.map(({ part, copy }) => placeMesh(part.mesh, after(plateOf(copy.shift), part.stand)))), raster, AS_IS, settings)
+    const scan = new ModelScan(joinMeshes(group.map(({ part, copy }) => moveMesh(part.mesh, after(plateOf(copy.shift), part.stand)))), raster, AS_IS, settings)
     scan.setLoads(loads)
-    scan.setStilts(group.flatMap(({ part, copy }) => part.solids.map(s => placeMesh(s, plateOf(copy.shift)))))
+    scan.setStilts(group.flatMap(({ part, copy }) => part.solids.map(s => moveMesh(s, plateOf(copy.shift)))))
     const together = yield* toReach(scan)
     signals.push({ signals: together.signals, toPlate: AS_IS })
-    const known = group.flatMap(({ part, copy }) => part.result.cups.map(cup => ({ ...cup, at: placePoint(plateOf(copy.shift), cup.at) })))
+    const known = group.flatMap(({ part, copy }) => part.result.cups.map(cup => ({ ...cup, at: movePoint(plateOf(copy.shift), cup.at) })))
     for (const cup of together.cups) if (!known.some(k => sameSpace(k, cup))) cups.push({ cup, copies: group.map(s => s.copy.id) })
   }
   return { signals: signalsTogether(signals, loads), cups }

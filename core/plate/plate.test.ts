@@ -2,7 +2,7 @@ import Flatbush from 'flatbush'
 import Module from 'manifold-3d'
 import { describe, expect, it } from 'vitest'
 import { joinMeshes, type Mesh } from '../mesh'
-import { after, placeMesh, plateOf, standOf, type PlateShift } from '../pose'
+import { after, moveMesh, plateOf, standOf, type PlateShift } from '../pose'
 import { between, random } from '../testing/random'
 import { bowl, box, sphere } from '../testing/shapes'
 import { Body, checkPlate, convexHull, footprintOf, freePlace, outlineOnPlate, outlinesMeet, type StandingPart } from './index'
@@ -11,7 +11,7 @@ const flat = { tiltXDeg: 0, tiltYDeg: 0, liftMm: 0 }
 const printer = { widthMm: 100, depthMm: 60, heightMm: 50 }
 function standing(id: string, mesh: Mesh, stilts?: Mesh, liftMm = 0): StandingPart {
   const stand = standOf(mesh.positions, { ...flat, liftMm }, 0.05), still = standOf(new Float32Array(3), flat, 0.05)
-  return { id, stand, model: new Body(mesh), stilts: stilts ? new Body(stilts) : null, footprint: footprintOf([{ mesh, placement: stand }, ...(stilts ? [{ mesh: stilts, placement: still }] : [])]) }
+  return { id, stand, model: new Body(mesh), stilts: stilts ? new Body(stilts) : null, footprint: footprintOf([{ mesh, motion: stand }, ...(stilts ? [{ mesh: stilts, motion: still }] : [])]) }
 }
 const at = (xMm: number, yMm: number, turnDeg = 0): PlateShift => ({ xMm, yMm, turnDeg })
 
@@ -21,7 +21,7 @@ describe('a footprint', () => {
     for (let n = 0; n < 20; n++) {
       const mesh = sphere([between(r, -5, 5), between(r, -5, 5), 8], between(r, 1, 5), 24)
       const stand = standOf(mesh.positions, { tiltXDeg: between(r, -90, 90), tiltYDeg: between(r, -90, 90), liftMm: 3 }, 0.05)
-      const { outline, topMm } = footprintOf([{ mesh, placement: stand }]), placed = placeMesh(mesh, stand).positions
+      const { outline, topMm } = footprintOf([{ mesh, motion: stand }]), placed = moveMesh(mesh, stand).positions
       let top = 0
       for (let i = 0; i < placed.length; i += 3) {
         top = Math.max(top, placed[i + 2])

@@ -1,12 +1,12 @@
 import type { Vec3 } from '../mesh'
-import { placementOf, rotationOf, type Placement, type Pose } from './pose'
+import { motionOfPose, rotationOf, type RigidMotion, type Pose } from './pose'
 
 /** How a part stands by itself, as far as its stand says: everything of a pose but the turn, which is a matter of each copy. */
 export type StandPose = Omit<Pose, 'turnDeg'>
 
 /** Where a part stands by itself: tilted and lifted, its middle over the origin to a pixel. */
-export function standOf(positions: Float32Array, pose: StandPose, pixelMm: number): Placement {
-  return placementOf(positions, { ...pose, turnDeg: 0 }, pixelMm)
+export function standOf(positions: Float32Array, pose: StandPose, pixelMm: number): RigidMotion {
+  return motionOfPose(positions, { ...pose, turnDeg: 0 }, pixelMm)
 }
 
 /** From the stand of a part to the plate: turned about the vertical through the origin, then moved. */
@@ -24,13 +24,13 @@ export function shiftOf(copy: { readonly xPixels: number; readonly yPixels: numb
 }
 
 /** A shift as a matrix: plate = M · stand. */
-export function plateOf({ xMm, yMm, turnDeg }: PlateShift): Placement {
+export function plateOf({ xMm, yMm, turnDeg }: PlateShift): RigidMotion {
   const r = rotationOf({ tiltXDeg: 0, tiltYDeg: 0, turnDeg, liftMm: 0 })
   return [r[0], r[1], 0, xMm, r[3], r[4], 0, yMm, 0, 0, 1, 0]
 }
 
-/** One placement after another: first `b`, then `a`. */
-export function after(a: Placement, b: Placement): Placement {
+/** One stand after another: first `b`, then `a`. */
+export function after(a: RigidMotion, b: RigidMotion): RigidMotion {
   const row = (i: number): [number, number, number, number] => {
     const [x, y, z, t] = [a[4 * i], a[4 * i + 1], a[4 * i + 2], a[4 * i + 3]]
     return [x * b[0] + y * b[4] + z * b[8], x * b[1] + y * b[5] + z * b[9], x * b[2] + y * b[6] + z * b[10], x * b[3] + y * b[7] + z * b[11] + t]
@@ -39,7 +39,7 @@ export function after(a: Placement, b: Placement): Placement {
 }
 
 /** The way back: stand = M · plate. */
-export function inverseOf(m: Placement): Placement {
+export function inverseOf(m: RigidMotion): RigidMotion {
   const t: Vec3 = [m[3], m[7], m[11]]
   const row = (i: number): [number, number, number, number] => [m[i], m[4 + i], m[8 + i], -(m[i] * t[0] + m[4 + i] * t[1] + m[8 + i] * t[2])]
   return [...row(0), ...row(1), ...row(2)]

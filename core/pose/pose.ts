@@ -15,10 +15,10 @@ export interface Pose {
 export const DEFAULT_POSE: Pose = { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 5 }
 
 /** The upper three rows of a 4 × 4 matrix, row by row: build = M · source. */
-export type Placement = readonly [number, number, number, number, number, number, number, number, number, number, number, number]
+export type RigidMotion = readonly [number, number, number, number, number, number, number, number, number, number, number, number]
 
 /** Leaves every point where it is. */
-export const AS_IS: Placement = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
+export const AS_IS: RigidMotion = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
 
 /** Sine and cosine of an angle in degrees; exact at quarter turns. */
 function sinCos(degrees: number): [number, number] {
@@ -45,7 +45,7 @@ export function rotationOf(pose: Pose): readonly number[] {
  * @param positions source vertices in mm
  * @param pixelMm the printer's pixel: the shift in x and y is a whole number of these
  */
-export function placementOf(positions: Float32Array, pose: Pose, pixelMm: number): Placement {
+export function motionOfPose(positions: Float32Array, pose: Pose, pixelMm: number): RigidMotion {
   const r = rotationOf(pose)
   const c = centerOf(boundsOf(positions))
   let minX = Infinity, maxX = -Infinity, minY = Infinity, maxY = -Infinity, minZ = Infinity
@@ -69,7 +69,7 @@ export function placementOf(positions: Float32Array, pose: Pose, pixelMm: number
 }
 
 /** A source point in build coordinates, mm. */
-export function placePoint(m: Placement, p: Vec3): [number, number, number] {
+export function movePoint(m: RigidMotion, p: Vec3): [number, number, number] {
   return [
     m[0] * p[0] + m[1] * p[1] + m[2] * p[2] + m[3],
     m[4] * p[0] + m[5] * p[1] + m[6] * p[2] + m[7],
@@ -78,22 +78,22 @@ export function placePoint(m: Placement, p: Vec3): [number, number, number] {
 }
 
 /** A direction of the source, turned but not moved. */
-export function placeDirection(m: Placement, d: Vec3): [number, number, number] {
+export function moveDirection(m: RigidMotion, d: Vec3): [number, number, number] {
   return [m[0] * d[0] + m[1] * d[1] + m[2] * d[2], m[4] * d[0] + m[5] * d[1] + m[6] * d[2], m[8] * d[0] + m[9] * d[1] + m[10] * d[2]]
 }
 
 /** A build point back in source coordinates, mm. */
-export function unplacePoint(m: Placement, p: Vec3): [number, number, number] {
-  return unplaceDirection(m, [p[0] - m[3], p[1] - m[7], p[2] - m[11]])
+export function movePointBack(m: RigidMotion, p: Vec3): [number, number, number] {
+  return moveDirectionBack(m, [p[0] - m[3], p[1] - m[7], p[2] - m[11]])
 }
 
 /** A build direction back in source coordinates. */
-export function unplaceDirection(m: Placement, d: Vec3): [number, number, number] {
+export function moveDirectionBack(m: RigidMotion, d: Vec3): [number, number, number] {
   return [m[0] * d[0] + m[4] * d[1] + m[8] * d[2], m[1] * d[0] + m[5] * d[1] + m[9] * d[2], m[2] * d[0] + m[6] * d[1] + m[10] * d[2]]
 }
 
 /** A mesh in build coordinates; the triangles are shared with the source. */
-export function placeMesh(mesh: Mesh, m: Placement): Mesh {
+export function moveMesh(mesh: Mesh, m: RigidMotion): Mesh {
   const p = mesh.positions
   const positions = new Float32Array(p.length)
   for (let i = 0; i < p.length; i += 3) {
@@ -106,8 +106,8 @@ export function placeMesh(mesh: Mesh, m: Placement): Mesh {
 }
 
 /** The box of a source as it stands in build coordinates. */
-export function placedBounds(positions: Float32Array, m: Placement): Box {
-  return boundsOf(placeMesh({ positions, triangles: new Uint32Array(0) }, m).positions)
+export function movedBounds(positions: Float32Array, m: RigidMotion): Box {
+  return boundsOf(moveMesh({ positions, triangles: new Uint32Array(0) }, m).positions)
 }
 
 /** How far above the lowest point a face still counts as part of what the file stands on, mm. */

@@ -1,5 +1,5 @@
 import type { Mesh } from '../mesh'
-import { AS_IS, type Placement } from '../pose'
+import { AS_IS, type RigidMotion } from '../pose'
 import { cupsOf, findHanging } from './findings/findings'
 import { joinLayers, sourcesOf } from './graph/join-layers'
 import { ChunkBuilder } from './graph/layer-graph'
@@ -24,9 +24,9 @@ export interface FirstLook {
  * Looks at a model on pixels and layers of 0.3 mm: what is smaller is missed, what is nearer than that runs together.
  * @throws MeshError `too-big-to-scan`
  */
-export function firstLook(mesh: Mesh, placement: Placement = AS_IS, settings: ScanSettings = DEFAULT_SETTINGS): FirstLook {
+export function firstLook(mesh: Mesh, stand: RigidMotion = AS_IS, settings: ScanSettings = DEFAULT_SETTINGS): FirstLook {
   const raster = { pixelMm: COARSE_MM, layerMm: COARSE_MM }
-  const body = bodyOf(mesh, raster, placement), frame = frameOf([body])
+  const body = bodyOf(mesh, raster, stand), frame = frameOf([body])
   const builder = new ChunkBuilder(frame, 0)
   if (frame.rows > 0) builder.add(spansOfLayers(body, allTriangles(body), 0, frame.layerCount, frame, new SpanScratch()))
   const own = joinLayers(sourcesOf([builder.finish()]))

@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import Module from 'manifold-3d'
 import { describe, expect, it } from 'vitest'
 import { joinMeshes, prepareMesh, volumeOf, type Mesh, type Vec3 } from '../mesh'
-import { placementOf, placeMesh } from '../pose'
+import { motionOfPose, moveMesh } from '../pose'
 import { between, random, type Random } from '../testing/random'
 import { box, curtain, lathe, reversed, sphere } from '../testing/shapes'
 import { DEFAULT_SETTINGS, ModelScan, type Raster, type ScanResult } from './index'
@@ -26,9 +26,9 @@ interface Scene {
 function scanned(model: Mesh, supports: readonly Mesh[], r: Random): Scene {
   const raster = one(RASTERS, r)
   scenes++
-  const turn = placementOf(model.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: between(r, -180, 180), liftMm: lowest(model) }, raster.pixelMm)
-  const scan = new ModelScan(placeMesh(model, turn), raster)
-  scan.setStilts(supports.map(s => placeMesh(s, turn)))
+  const turn = motionOfPose(model.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: between(r, -180, 180), liftMm: lowest(model) }, raster.pixelMm)
+  const scan = new ModelScan(moveMesh(model, turn), raster)
+  scan.setStilts(supports.map(s => moveMesh(s, turn)))
   const result = scan.runToEnd()
   expectSum(result)
   return { raster, result }
@@ -126,7 +126,7 @@ describe('seams and shells as files have them', () => {
       const pose = { tiltXDeg: between(r, -25, 25), tiltYDeg: between(r, -25, 25), turnDeg: between(r, -180, 180), liftMm: 4 }
       const raster = one(COARSE, r)
       scenes++
-      const of = (m: Mesh): ScanResult => new ModelScan(m, raster, placementOf(cup.positions, pose, raster.pixelMm)).runToEnd()
+      const of = (m: Mesh): ScanResult => new ModelScan(m, raster, motionOfPose(cup.positions, pose, raster.pixelMm)).runToEnd()
       const [a, b] = [of(prepareMesh(cup).mesh), of(split.mesh)]
       expect(a.cups.length, `seed ${seed}`).toBe(1)
       expect(b.cups.map(c => [c.firstLayer, c.lastLayer, c.ends]), `seed ${seed}`).toEqual(a.cups.map(c => [c.firstLayer, c.lastLayer, c.ends]))
@@ -182,7 +182,7 @@ function tilted(mesh: Mesh, r: Random, most = 180): { result: ScanResult; raster
   const raster = one(COARSE, r)
   scenes++
   const pose = { tiltXDeg: between(r, -most, most), tiltYDeg: between(r, -Math.min(90, most), Math.min(90, most)), turnDeg: between(r, -180, 180), liftMm: 4 }
-  const result = new ModelScan(mesh, raster, placementOf(mesh.positions, pose, raster.pixelMm)).runToEnd()
+  const result = new ModelScan(mesh, raster, motionOfPose(mesh.positions, pose, raster.pixelMm)).runToEnd()
   expectSum(result)
   return { result, raster, pose }
 }

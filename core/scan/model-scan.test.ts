@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { joinMeshes, prepareMesh, type Mesh, type Vec3 } from '../mesh'
-import { placementOf } from '../pose'
+import { motionOfPose } from '../pose'
 import { bowl, box, knot, lathe, moved, reversed, sphere } from '../testing/shapes'
 import { ModelScan, type ScanResult } from './index'
 
@@ -233,7 +233,7 @@ describe('what must change nothing', () => {
   it('no count by a quarter turn', () => {
     const results = [0, 90, 180, 270].map(turnDeg => {
       const mesh = prepareMesh(scene).mesh
-      return new ModelScan(mesh, raster, placementOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg, liftMm: 5 }, 0.05)).runToEnd()
+      return new ModelScan(mesh, raster, motionOfPose(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg, liftMm: 5 }, 0.05)).runToEnd()
     })
     for (const r of results) {
       expect(r.islands.length).toBe(results[0].islands.length)

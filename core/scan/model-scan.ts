@@ -1,6 +1,6 @@
 import type { Cup, FloatingStilt, Island, Ledge, Pool } from '../contract'
 import type { Mesh, Vec3 } from '../mesh'
-import { AS_IS, type Placement } from '../pose'
+import { AS_IS, type RigidMotion } from '../pose'
 import { aimsOf } from './findings/aims'
 import { cupsOf, findHanging, poolsOf } from './findings/findings'
 import { emptySpaceAt, findChoked, type ChokedCup } from './findings/narrow-vents'
@@ -88,10 +88,10 @@ export class ModelScan {
   #grounded: Grounded | null = null
 
   /** @throws MeshError `too-big-to-scan` */
-  constructor(mesh: Mesh, raster: Raster, placement: Placement = AS_IS, settings: ScanSettings = DEFAULT_SETTINGS) {
+  constructor(mesh: Mesh, raster: Raster, stand: RigidMotion = AS_IS, settings: ScanSettings = DEFAULT_SETTINGS) {
     this.raster = raster
     this.#settings = settings
-    this.model = bodyOf(mesh, raster, placement)
+    this.model = bodyOf(mesh, raster, stand)
     this.#banded = new BandedBody(this.model)
     this.#chunks = Array.from({ length: this.#banded.bands }, () => null)
     this.#reach = new ReachRun(this.#banded, raster, settings)

@@ -4,7 +4,7 @@ import bunny from 'bunny'
 import Module from 'manifold-3d'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { prepareMesh, volumeOf, type Mesh } from '../mesh'
-import { placementOf, placeMesh } from '../pose'
+import { motionOfPose, moveMesh } from '../pose'
 import { box, joinMeshes, knot } from '../testing/shapes'
 import { labelLayer, newLabels } from './graph/layer-labels'
 import { ModelScan } from './index'
@@ -41,13 +41,13 @@ const models: [string, () => Mesh][] = [['the Stanford bunny', bunnyMesh], ['a t
 
 describe.each(models)('%s beside the reference libraries', (_, make) => {
   const prepared = prepareMesh(make())
-  const placement = placementOf(prepared.mesh.positions, { tiltXDeg: 12, tiltYDeg: -7, turnDeg: 20, liftMm: 5 }, 0.05)
-  const scan = new ModelScan(prepared.mesh, raster, placement)
+  const stand = motionOfPose(prepared.mesh.positions, { tiltXDeg: 12, tiltYDeg: -7, turnDeg: 20, liftMm: 5 }, 0.05)
+  const scan = new ModelScan(prepared.mesh, raster, stand)
   const result = scan.runToEnd()
   const layers = Array.from({ length: HEIGHTS }, (_, i) => 102 + Math.floor(((result.layerCount - 106) * i) / HEIGHTS))
 
   it('has the layer areas that manifold-3d cuts, within half a percent', () => {
-    const placed = placeMesh(prepared.mesh, placement)
+    const placed = moveMesh(prepared.mesh, stand)
     const solid = new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: placed.positions, triVerts: placed.triangles }))
     expect(solid.volume()).toBeCloseTo(volumeOf(prepared.mesh), 0)
     let strictly = 0

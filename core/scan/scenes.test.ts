@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { volumeOf, type Mesh, type Vec3 } from '../mesh'
-import { placementOf, placeMesh } from '../pose'
+import { motionOfPose, moveMesh } from '../pose'
 import { between, random, type Random } from '../testing/random'
 import { bowl, box, curtain, joinMeshes, lathe, moved, reversed, sphere } from '../testing/shapes'
 import { ModelScan } from './index'
@@ -116,8 +116,8 @@ function sceneOf(seed: number): { mesh: Mesh; posts: Mesh[]; expected: Required<
     expected.cups.push(...(piece.cups ?? []))
   })
   const mesh = joinMeshes(meshes)
-  const placement = placementOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: between(r, -180, 180), liftMm: 0 }, raster.pixelMm)
-  return { mesh: placeMesh(mesh, placement), posts: posts.map(p => placeMesh(p, placement)), expected, names: chosen }
+  const stand = motionOfPose(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: between(r, -180, 180), liftMm: 0 }, raster.pixelMm)
+  return { mesh: moveMesh(mesh, stand), posts: posts.map(p => moveMesh(p, stand)), expected, names: chosen }
 }
 
 describe('scenes with known answers', () => {
@@ -150,7 +150,7 @@ describe('scenes at any tilt', () => {
     block: r => box([-between(r, 0.5, 2), -between(r, 0.5, 2), -1], [between(r, 0.5, 2), between(r, 0.5, 2), between(r, 0.5, 2)]),
     cone: r => lathe([[0, -1.5], [between(r, 0.8, 2.2), -1.5], [0, between(r, 1, 3)]], 40),
   }
-  const tilted = (mesh: Mesh, r: Random, liftMm: number): Mesh => placeMesh(mesh, placementOf(mesh.positions, { tiltXDeg: between(r, -180, 180), tiltYDeg: between(r, -90, 90), turnDeg: between(r, -180, 180), liftMm }, raster.pixelMm))
+  const tilted = (mesh: Mesh, r: Random, liftMm: number): Mesh => moveMesh(mesh, motionOfPose(mesh.positions, { tiltXDeg: between(r, -180, 180), tiltYDeg: between(r, -90, 90), turnDeg: between(r, -180, 180), liftMm }, raster.pixelMm))
 
   it('have one island for every convex body that hangs, and nothing that is not there, 60 scenes', () => {
     const kinds = Object.keys(bodies)

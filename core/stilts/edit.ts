@@ -84,7 +84,7 @@ function fromRoute(surface: Surface, stilt: StiltShape, route: Route | NoRoute, 
 }
 
 function stiltNormal(surface: Surface, stilt: StiltShape): Vec3 {
-  const m = surface.placement, n = stilt.anchor.normal
+  const m = surface.stand, n = stilt.anchor.normal
   return [m[0] * n[0] + m[1] * n[1] + m[2] * n[2], m[4] * n[0] + m[5] * n[1] + m[6] * n[2], m[8] * n[0] + m[9] * n[1] + m[10] * n[2]]
 }
 

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { AnyPlanFileSchema, checkPlan, PLAN_FORMAT, PlanFileSchema, type AnyPlanFile, type OlderBeam, type OlderNode, type PlanFile } from '../contract'
 import { writeStl, type Vec3 } from '../mesh'
-import { placementOf, placePoint, plateOf, standOf, unplacePoint } from '../pose'
+import { motionOfPose, movePoint, plateOf, standOf, movePointBack } from '../pose'
 import { box } from '../testing/shapes'
 import { fitOfPlan, gaugeOf, PlanIndex, readPlan, rowsOfStilt, sizesOf, solidOfStilts, type PlanTarget, type ReadPlan, type Stilt, type StiltShape } from './index'
 
@@ -103,14 +103,14 @@ describe('plans of older versions', () => {
   })
   it('made on a part that was turned, they stand under it as they did', () => {
     const pose = { tiltXDeg: 20, tiltYDeg: -10, turnDeg: 33, liftMm: 8 }
-    const then = placementOf(mesh.positions, pose, 0.05), stand = standOf(mesh.positions, pose, 0.05)
+    const then = motionOfPose(mesh.positions, pose, 0.05), stand = standOf(mesh.positions, pose, 0.05)
     const was: Vec3 = [2, 1, 8], back = read({ format: PLAN_FORMAT, version: 2, madeFor, pose, ...older(p => p) })
     expect([back.turnDeg, back.pose]).toEqual([33, { tiltXDeg: 20, tiltYDeg: -10, liftMm: 8 }])
     const tip = back.nodes.find(n => n.kind === 'tip')
-    const under = unplacePoint(then, was)
-    unplacePoint(stand, tip?.at ?? [0, 0, 0]).forEach((v, i) => expect(v).toBeCloseTo(under[i], 4))
+    const under = movePointBack(then, was)
+    movePointBack(stand, tip?.at ?? [0, 0, 0]).forEach((v, i) => expect(v).toBeCloseTo(under[i], 4))
     // turned as its copy is, it comes to lie where it lay, but for the centring by whole pixels
-    const plate = placePoint(plateOf({ xMm: 0, yMm: 0, turnDeg: 33 }), tip?.at ?? [0, 0, 0]), foot = back.nodes.find(n => n.kind === 'foot')
+    const plate = movePoint(plateOf({ xMm: 0, yMm: 0, turnDeg: 33 }), tip?.at ?? [0, 0, 0]), foot = back.nodes.find(n => n.kind === 'foot')
     expect([plate[2], foot?.at[2]]).toEqual([expect.closeTo(was[2], 4), expect.closeTo(0, 9)])
   })
   it('keep a stick on the face that it stood on', () => {

@@ -1,6 +1,6 @@
 import { newId, type AnyPlanFile, type Gauge, type PlanBeam, type PlanNode, type TipNode } from '../contract'
 import { distance, type Vec3 } from '../mesh'
-import { inverseOf, placementOf, placePoint, standOf, type StandPose } from '../pose'
+import { inverseOf, motionOfPose, movePoint, standOf, type StandPose } from '../pose'
 import { GAUGES, gaugeFor } from './gauges'
 import { rowsOfOlder } from './older-plan'
 import { PlanIndex } from './plan-index'
@@ -102,9 +102,9 @@ function rowsAtHome(plan: AnyPlanFile, { part, positions, pixelMm }: PlanTarget,
     const there = standOf(positions, pose, madePixel), dx = here[3] - there[3], dy = here[7] - there[7]
     return { nodes: plan.nodes.map(n => ({ ...n, at: [n.at[0] + dx, n.at[1] + dy, n.at[2]] })), beams: plan.beams }
   }
-  const there = plan.pose && inverseOf(placementOf(positions, plan.pose, madePixel))
+  const there = plan.pose && inverseOf(motionOfPose(positions, plan.pose, madePixel))
   const same = !here || !there || (plan.pose?.turnDeg === 0 && madePixel === pixelMm)
-  return rowsOfOlder(plan.nodes, plan.beams, { part, pose: plan.pose, toStand: at => (same ? at : placePoint(here, placePoint(there, at))) })
+  return rowsOfOlder(plan.nodes, plan.beams, { part, pose: plan.pose, toStand: at => (same ? at : movePoint(here, movePoint(there, at))) })
 }
 
 /** The rows of some stilts and the braces between them, under new ids. */

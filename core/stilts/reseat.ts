@@ -1,4 +1,4 @@
-import { placeDirection, placePoint } from '../pose'
+import { moveDirection, movePoint } from '../pose'
 import type { Gauge } from '../contract'
 import { moveFoot } from './edit'
 import { GAP_FLOOR_MM, gaugeFor } from './gauges'
@@ -13,7 +13,7 @@ import type { Surface } from './surface'
 export function reseatStilts(surface: Surface, stilts: readonly StiltShape[], gauges: readonly Gauge[], plate: Plate): StiltShape[] {
   return stilts.map(stilt => {
     const { point: at, normal: outward } = stilt.anchor
-    const point = placePoint(surface.placement, at), normal = placeDirection(surface.placement, outward)
+    const point = movePoint(surface.stand, at), normal = moveDirection(surface.stand, outward)
     const gauge = gaugeFor(stilt, gauges)
     const route = routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own))
     if (!route.ok) {

@@ -1,6 +1,6 @@
 import type { Anchor, Gauge, Role } from '../contract'
 import type { Vec3 } from '../mesh'
-import { inverseOf, placePoint, plateOf, unplaceDirection, unplacePoint, type PlateShift } from '../pose'
+import { inverseOf, movePoint, plateOf, moveDirectionBack, movePointBack, type PlateShift } from '../pose'
 import { beamsOfShape, type Beam, type Others } from './clearance'
 import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
 import { shaftOf, sizesOf, type StiltShape, type StiltSizes } from './stilt'
@@ -138,7 +138,7 @@ export function gapOfPath(surface: Surface, path: readonly Vec3[], sizes: StiltS
 
 /** A route as a stilt; what it touches is kept in the source's coordinates. */
 export function shapeOfRoute(surface: Surface, gauge: Gauge, role: Role, route: Route, normal: Vec3, own: Partial<StiltSizes> = {}): StiltShape {
-  const anchored = (point: Vec3, outward: Vec3): Anchor => ({ point: unplacePoint(surface.placement, point), normal: unplaceDirection(surface.placement, outward) })
+  const anchored = (point: Vec3, outward: Vec3): Anchor => ({ point: movePointBack(surface.stand, point), normal: moveDirectionBack(surface.stand, outward) })
   return {
     gauge: gauge.id, role, sizes: route.sizes, own, path: route.path, foot: route.foot, footPinned: false, anchor: anchored(route.path[0], normal),
     ...(route.landing && { footAnchor: anchored(route.path[route.path.length - 1], route.landing) }),
@@ -240,17 +240,17 @@ export function onPlate(foot: Vec3, sizes: StiltSizes, plate: Plate): boolean {
 
 /** How far a point of the stand is from the edge of the plate, mm; negative outside. */
 export function reachOverEdge(foot: Vec3, plate: Plate): number {
-  const [x, y] = plate.shift ? placePoint(plateOf(plate.shift), foot) : foot
+  const [x, y] = plate.shift ? movePoint(plateOf(plate.shift), foot) : foot
   return Math.min(plate.widthMm / 2 - Math.abs(x), plate.depthMm / 2 - Math.abs(y))
 }
 
 /** The place nearest to a point of the stand where a foot with this rim is all on the plate. */
 export function ontoPlate(foot: Vec3, rimMm: number, plate: Plate): Vec3 {
   const there = plate.shift && plateOf(plate.shift)
-  const [x, y, z] = there ? placePoint(there, foot) : foot
+  const [x, y, z] = there ? movePoint(there, foot) : foot
   const within = (v: number, half: number): number => Math.max(rimMm - half, Math.min(half - rimMm, v))
   const inside: Vec3 = [within(x, plate.widthMm / 2), within(y, plate.depthMm / 2), z]
-  return there ? placePoint(inverseOf(there), inside) : inside
+  return there ? movePoint(inverseOf(there), inside) : inside
 }
 
 /** Longest stick to the model, mm: beyond it one from the plate is worth another tilt. */

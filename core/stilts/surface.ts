@@ -1,7 +1,7 @@
 import { type Box3, BufferAttribute, BufferGeometry, DoubleSide, Line3, Ray, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import type { Mesh, Vec3 } from '../mesh'
-import { AS_IS, placeDirection, placePoint, unplaceDirection, unplacePoint, type Placement } from '../pose'
+import { AS_IS, moveDirection, movePoint, moveDirectionBack, movePointBack, type RigidMotion } from '../pose'
 
 /** A point of the model's surface in build coordinates. */
 export interface SurfacePoint {
@@ -18,11 +18,11 @@ const APPROACHES = 24
 export const GAP_CEILING_MM = 5
 /**
  * The model's surface for ray casts and distances. The tree is built once in the source's coordinates; a change of pose only
- * changes the placement, since a pose is rigid.
+ * changes the stand, since a pose is rigid.
  */
 export class Surface {
   readonly #tree: MeshBVH
-  #placement: Placement
+  #stand: RigidMotion
   readonly #point = new Vector3()
   readonly #ray = new Ray()
   readonly #segment = new Line3()
@@ -30,20 +30,20 @@ export class Surface {
   readonly #onSegment = new Vector3()
   readonly #target = { point: new Vector3(), distance: 0, faceIndex: 0 }
 
-  constructor(mesh: Mesh, placement: Placement = AS_IS) {
+  constructor(mesh: Mesh, stand: RigidMotion = AS_IS) {
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
     geometry.setIndex(new BufferAttribute(mesh.triangles.slice(), 1))
     this.#tree = new MeshBVH(geometry, { targetLeafSize: 8 } as object)
-    this.#placement = placement
+    this.#stand = stand
   }
 
-  get placement(): Placement {
-    return this.#placement
+  get stand(): RigidMotion {
+    return this.#stand
   }
 
-  setPlacement(placement: Placement): void {
-    this.#placement = placement
+  setStand(stand: RigidMotion): void {
+    this.#stand = stand
   }
 
   /** The first point that a ray meets between two heights, whichever way it faces; null where it meets none. */
@@ -57,7 +57,7 @@ export class Surface {
 
   /** The first point that a ray meets, whichever way it faces; null where it meets none from `nearMm` to `farMm`. */
   cast(origin: Vec3, direction: Vec3, farMm = Infinity, nearMm = 0): SurfacePoint | null {
-    const o = unplacePoint(this.#placement, origin), d = unplaceDirection(this.#placement, direction)
+    const o = movePointBack(this.#stand, origin), d = moveDirectionBack(this.#stand, direction)
     this.#ray.origin.set(o[0], o[1], o[2])
     this.#ray.direction.set(d[0], d[1], d[2]).normalize()
     const hit = this.#tree.raycastFirst(this.#ray, DoubleSide, nearMm, farMm)
@@ -65,8 +65,8 @@ export class Surface {
     // the library turns the normal of a back face toward the ray; the triangle's own is wanted
     const n = this.#normalOf(hit.faceIndex as number)
     return {
-      point: placePoint(this.#placement, [hit.point.x, hit.point.y, hit.point.z]),
-      normal: placeDirection(this.#placement, n),
+      point: movePoint(this.#stand, [hit.point.x, hit.point.y, hit.point.z]),
+      normal: moveDirection(this.#stand, n),
       distanceMm: hit.distance,
     }
   }
@@ -84,7 +84,7 @@ export class Surface {
 
   /** Distance from a build point to the surface, mm; `ceilingMm` where it is farther than that. */
   distance(point: Vec3, ceilingMm = GAP_CEILING_MM): number {
-    const p = unplacePoint(this.#placement, point)
+    const p = movePointBack(this.#stand, point)
     this.#point.set(p[0], p[1], p[2])
     const hit = this.#tree.closestPointToPoint(this.#point, this.#target, 0, ceilingMm)
     return hit ? Math.min(ceilingMm, this.#target.distance) : ceilingMm
@@ -92,13 +92,13 @@ export class Surface {
 
   /** The surface point nearest to a build point within `withinMm`, with its normal; null where there is none. */
   nearest(point: Vec3, withinMm: number): SurfacePoint | null {
-    const p = unplacePoint(this.#placement, point)
+    const p = movePointBack(this.#stand, point)
     this.#point.set(p[0], p[1], p[2])
     const hit = this.#tree.closestPointToPoint(this.#point, this.#target, 0, withinMm)
     if (!hit) return null
     return {
-      point: placePoint(this.#placement, [hit.point.x, hit.point.y, hit.point.z]),
-      normal: placeDirection(this.#placement, this.#normalOf(hit.faceIndex)),
+      point: movePoint(this.#stand, [hit.point.x, hit.point.y, hit.point.z]),
+      normal: moveDirection(this.#stand, this.#normalOf(hit.faceIndex)),
       distanceMm: hit.distance,
     }
   }
@@ -108,7 +108,7 @@ export class Surface {
    * through it. One descent of the tree that always follows the nearer branch and leaves out what is farther than the best so far.
    */
   gapOfBeam(a: Vec3, b: Vec3, radiusA: number, radiusB: number): number {
-    const from = unplacePoint(this.#placement, a), to = unplacePoint(this.#placement, b)
+    const from = movePointBack(this.#stand, a), to = movePointBack(this.#stand, b)
     const { start, end } = this.#segment
     start.set(...from)
     end.set(...to)
@@ -144,7 +144,7 @@ export class Surface {
    */
   gapOfDisc(foot: Vec3, radius: number, height: number): number {
     const middle: Vec3 = [foot[0], foot[1], foot[2] + height / 2]
-    const c = unplacePoint(this.#placement, middle), u = unplaceDirection(this.#placement, [0, 0, 1])
+    const c = movePointBack(this.#stand, middle), u = moveDirectionBack(this.#stand, [0, 0, 1])
     const bound = Math.hypot(radius, height / 2)
     let best = GAP_CEILING_MM
     this.#tree.shapecast({

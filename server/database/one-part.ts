@@ -1,7 +1,7 @@
 import { sql, type Transaction } from 'kysely'
 import type { OlderBeam, OlderNode, OlderPose } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
-import { inverseOf, placementOf, placePoint, standOf } from '@oak-stilts/core/pose'
+import { inverseOf, motionOfPose, movePoint, standOf } from '@oak-stilts/core/pose'
 import { rowsOfOlder } from '@oak-stilts/core/stilts'
 import type { MeshReader } from './migrations'
 import type { Tables } from './tables'
@@ -91,9 +91,9 @@ function turnBack(pose: OlderPose, pixelMm: number, positions: Float32Array | nu
   const a = (pose.turnDeg * Math.PI) / 180, c = Math.cos(a), s = Math.sin(a)
   // without its mesh nobody knows where a part was centred; it is then about the middle
   if (!positions) return { toStand: ([x, y, z]) => [c * x + s * y, c * y - s * x, z], xPixels: 0, yPixels: 0 }
-  const before = placementOf(positions, pose, pixelMm), back = inverseOf(before), stand = standOf(positions, pose, pixelMm)
+  const before = motionOfPose(positions, pose, pixelMm), back = inverseOf(before), stand = standOf(positions, pose, pixelMm)
   return {
-    toStand: at => placePoint(stand, placePoint(back, at)),
+    toStand: at => movePoint(stand, movePoint(back, at)),
     xPixels: Math.round((before[3] - (c * stand[3] - s * stand[7])) / pixelMm) || 0,
     yPixels: Math.round((before[7] - (s * stand[3] + c * stand[7])) / pixelMm) || 0,
   }

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto'
 import { readFileSync, statSync } from 'node:fs'
 import type { MeshSummary, Source } from '@oak-stilts/core/contract'
 import { drawPicture, encodeMesh, MeshError, PREPARE_VERSION, prepareSolid, readStl, writeStl } from '@oak-stilts/core/mesh'
-import { looksStanding, placementOf, placeMesh, type Pose } from '@oak-stilts/core/pose'
+import { looksStanding, motionOfPose, moveMesh, type Pose } from '@oak-stilts/core/pose'
 import type { DemoModel } from '@oak-stilts/demo'
 import { writeSynced } from '../store/write-synced'
 
@@ -27,7 +27,7 @@ async function read(task: Extract<ImportTask, { kind: 'read' }>, memoryMb: numbe
   if (statSync(task.path).size * BYTES_PER_BYTE > memoryMb * 1024 * 1024) throw new RangeError('over the limit')
   const file = readFileSync(task.path)
   const prepared = prepareSolid(readStl(file))
-  const placed = placeMesh(prepared.mesh, placementOf(prepared.mesh.positions, task.pose, task.pixelMm))
+  const placed = moveMesh(prepared.mesh, motionOfPose(prepared.mesh.positions, task.pose, task.pixelMm))
   const drawn = drawPicture([{ mesh: placed, lit: [225, 219, 205], shade: [105, 98, 85] }], PICTURE.width, PICTURE.height, PICTURE.azimuthDeg, PICTURE.elevationDeg)
   const { PNG } = await import('pngjs')
   const png = new PNG({ width: drawn.width, height: drawn.height })

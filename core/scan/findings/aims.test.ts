@@ -2,7 +2,7 @@ import type { Island } from '../../contract'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Mesh, Vec3 } from '../../mesh'
-import { placementOf, placeMesh } from '../../pose'
+import { motionOfPose, moveMesh } from '../../pose'
 import { Surface } from '../../stilts'
 import { box, joinMeshes, lathe, sphere } from '../../testing/shapes'
 import { ModelScan } from '../index'
@@ -26,7 +26,7 @@ describe('the point to aim a tip at', () => {
   it('lies on the skin, right under a pixel of the first layer, however the part is tilted', () => {
     const part = joinMeshes([lathe([[0, 0], [2, 0.5], [3, 4], [1, 7], [0, 7]], 40), box([2, -0.4, 3], [7, 0.4, 4]), box([-6, -1, 1], [-1, 1, 2.2])])
     for (const [tiltXDeg, tiltYDeg] of [[0, 0], [24, -13], [61, 35], [110, 7]]) {
-      const posed = placeMesh(part, placementOf(part.positions, { tiltXDeg, tiltYDeg, turnDeg: 33, liftMm: 4 }, 0.05))
+      const posed = moveMesh(part, motionOfPose(part.positions, { tiltXDeg, tiltYDeg, turnDeg: 33, liftMm: 4 }, 0.05))
       const surface = new Surface(posed)
       const islands = islandsOf(posed).filter(i => i.class !== 'flake')
       expect(islands.length).toBeGreaterThan(0)

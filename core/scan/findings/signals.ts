@@ -1,6 +1,6 @@
 import type { LayerGraph } from '../graph/layer-graph'
 import { DEFAULT_LOADS, releaseStressAt, type Loads } from '../settings'
-import { placePoint, type Placement } from '../../pose'
+import { movePoint, type RigidMotion } from '../../pose'
 import type { Suction } from '../sweeps/suction'
 
 /** One number a layer for everything that is drawn over height; areas in mm², loads in N, lengths in mm. */
@@ -70,7 +70,7 @@ export function signalsOf(graph: LayerGraph, suction: Suction, hangingMm2: Float
 /** Signals of one thing, and where it stands among others: x and y seen from there. */
 export interface PlacedSignals {
   readonly signals: Signals
-  readonly toPlate: Placement
+  readonly toPlate: RigidMotion
 }
 
 /** The signals of several things that are printed at once and touch nowhere. */
@@ -87,7 +87,7 @@ export function signalsTogether(all: readonly PlacedSignals[], loads: Loads = DE
       const area = signals.areaMm2[k]
       regions[k] += signals.regions[k]
       if (area === 0) continue
-      const [x, y] = placePoint(toPlate, [signals.centerX[k], signals.centerY[k], 0])
+      const [x, y] = movePoint(toPlate, [signals.centerX[k], signals.centerY[k], 0])
       centerX[k] += x * area
       centerY[k] += y * area
     }

@@ -1,5 +1,5 @@
 import { MeshError, type Mesh } from '../../mesh'
-import { AS_IS, type Placement } from '../../pose'
+import { AS_IS, type RigidMotion } from '../../pose'
 
 /** The printer's raster: pixel edge and layer height in mm. */
 export interface Raster {
@@ -34,9 +34,9 @@ export interface Body {
  * Puts a mesh on the raster.
  * @throws MeshError `too-big-to-scan` where the size can only be a mistake of units
  */
-export function bodyOf(mesh: Mesh, raster: Raster, placement: Placement = AS_IS): Body {
+export function bodyOf(mesh: Mesh, raster: Raster, stand: RigidMotion = AS_IS): Body {
   const p = mesh.positions
-  const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = placement
+  const [m0, m1, m2, m3, m4, m5, m6, m7, m8, m9, m10, m11] = stand
   const coords = new Float64Array(p.length)
   const sx = 1 / raster.pixelMm, sz = 1 / raster.layerMm
   let minX = Infinity, maxX = -Infinity, minY = Infinity, minZ = Infinity, maxY = -Infinity, maxZ = -Infinity

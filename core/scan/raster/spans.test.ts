@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { joinMeshes, type Mesh, type Vec3 } from '../../mesh'
-import { placementOf, placeMesh } from '../../pose'
+import { motionOfPose, moveMesh } from '../../pose'
 import { bowl, box, curtain, knot, lathe, reversed, sphere } from '../../testing/shapes'
 import { bodyOf } from './body'
 import { BAND_LAYERS, BandedBody } from '../graph/banded-body'
@@ -80,8 +80,8 @@ describe('what is solid', () => {
   ])('of %s is where the winding is above zero, also tilted and turned', (_, mesh) => {
     const next = numbers(11)
     expect(compare(mesh, 1500, next)).toBeGreaterThan(60)
-    const placement = placementOf(mesh.positions, { tiltXDeg: 31, tiltYDeg: -17, turnDeg: 73, liftMm: 1.3 }, raster.pixelMm)
-    expect(compare(placeMesh(mesh, placement), 1500, next)).toBeGreaterThan(60)
+    const stand = motionOfPose(mesh.positions, { tiltXDeg: 31, tiltYDeg: -17, turnDeg: 73, liftMm: 1.3 }, raster.pixelMm)
+    expect(compare(moveMesh(mesh, stand), 1500, next)).toBeGreaterThan(60)
   })
 
   it('of random tetrahedra, in whatever order their corners come, is where any of them is', () => {

@@ -1,7 +1,7 @@
 import type { Ledge } from '../../contract'
 import { describe, expect, it } from 'vitest'
 import { volumeOf, type Mesh } from '../../mesh'
-import { placementOf } from '../../pose'
+import { motionOfPose } from '../../pose'
 import { box, curtain, joinMeshes, lathe, sphere } from '../../testing/shapes'
 import { ModelScan, type ScanResult } from '../index'
 
@@ -58,7 +58,7 @@ describe('the reach of ledges', () => {
   it('is one for a lid on pillars and the bracket at its side, though the way to them gets shorter while they grow', () => {
     const post = (i: number): Mesh => lathe([[0, 0], [0.5, 0], [0.5, 4], [0, 4]], 24, [7.3 * Math.cos(((i + 0.25) * Math.PI) / 3), 7.3 * Math.sin(((i + 0.25) * Math.PI) / 3), 5.5])
     const mesh = joinMeshes([lathe([[0, 0], [8, 0], [8, 6], [0, 6]], 96), lathe([[0, 9], [8, 9], [3, 11], [0, 11]], 96), ...[0, 1, 2, 3, 4, 5].map(post), box([7, -1.5, 9.2], [13, 1.5, 10])])
-    const result = new ModelScan(mesh, raster, placementOf(mesh.positions, { tiltXDeg: 15, tiltYDeg: 0, turnDeg: 0, liftMm: 0 }, raster.pixelMm)).runToEnd()
+    const result = new ModelScan(mesh, raster, motionOfPose(mesh.positions, { tiltXDeg: 15, tiltYDeg: 0, turnDeg: 0, liftMm: 0 }, raster.pixelMm)).runToEnd()
     // the base that stands on its edge is the other
     expect(open(result).map(l => l.firstLayer > 150)).toEqual([false, true])
     expect(open(result)[1].areaMm2).toBeCloseTo(177, 0)

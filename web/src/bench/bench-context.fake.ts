@@ -1,7 +1,7 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { DEFAULT_PRINTER } from '@oak-stilts/core/contract'
 import type { Mesh } from '@oak-stilts/core/mesh'
-import { placementOf, standOf } from '@oak-stilts/core/pose'
+import { motionOfPose, standOf } from '@oak-stilts/core/pose'
 import { ModelScan, type ScanResult } from '@oak-stilts/core/scan'
 import { jobRow, partRow, SUMMARY } from '../../../core/testing/jobs'
 import { api } from '../api/client'
@@ -9,7 +9,7 @@ import type { Workers } from '../workers/clients'
 import { createContext, type BenchContext } from './context'
 
 /** For tests: a bench without a page. The job is there, nothing is sent, and workers answer what the test lets them. */
-export async function fakeBench(mesh: Mesh, workers: { scan?: object; place?: object } = {}): Promise<BenchContext> {
+export async function fakeBench(mesh: Mesh, workers: { scan?: object; surface?: object } = {}): Promise<BenchContext> {
   setActivePinia(createPinia())
   const job = jobRow('job', {
     name: 'A job', revision: 1, layerMm: 0.1, printer: { ...DEFAULT_PRINTER, widthMm: 153.3, depthMm: 77.7, pixelsX: 1533, pixelsY: 777 },
@@ -20,17 +20,17 @@ export async function fakeBench(mesh: Mesh, workers: { scan?: object; place?: ob
   api.edit = () => new Promise(() => undefined)
   const context = createContext()
   await context.store.open('job')
-  context.workers.value = { scan: {}, place: {}, died: new Promise<void>(() => undefined), end: () => undefined, ...workers } as unknown as Workers
+  context.workers.value = { scan: {}, surface: {}, died: new Promise<void>(() => undefined), end: () => undefined, ...workers } as unknown as Workers
   context.model.value = { mesh, normals: new Float32Array(mesh.positions.length), buffer: new ArrayBuffer(0) }
-  context.placement.value = standOf(mesh.positions, job.parts[0].pose, 0.1)
-  context.state.placement = context.placement.value
+  context.stand.value = standOf(mesh.positions, job.parts[0].pose, 0.1)
+  context.state.stand = context.stand.value
   return context
 }
 
 /** What the scan of a mesh as it stands on the plate finds, on coarse pixels. */
 export function scanned(mesh: Mesh, ...stilts: Mesh[]): ScanResult {
-  const placement = placementOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 0 }, 0.1)
-  const scan = new ModelScan(mesh, { pixelMm: 0.1, layerMm: 0.1 }, placement)
+  const stand = motionOfPose(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 0 }, 0.1)
+  const scan = new ModelScan(mesh, { pixelMm: 0.1, layerMm: 0.1 }, stand)
   scan.setStilts(stilts)
   return scan.runToEnd()
 }

@@ -9,7 +9,7 @@ export function createClearing({ state, workers, surroundings, say }: BenchConte
   async function look(): Promise<void> {
     const ticket = ++newest, { part } = surroundings.value
     try {
-      const near = await workers.value?.place.near()
+      const near = await workers.value?.surface.near()
       if (near && ticket === newest && surroundings.value.part === part) state.nearStilts = near
     } catch (error) {
       if (!(error instanceof WorkerDied)) say(`The gaps between stilts could not be measured: ${(error as Error).message}`)

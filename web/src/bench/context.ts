@@ -2,7 +2,7 @@ import { computed, shallowRef, type ShallowRef } from 'vue'
 import type { AnyPlanFile, Part, Tilt, Touched, Change } from '@oak-stilts/core/contract'
 import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
 import type { NotHeld } from '@oak-stilts/core/plan'
-import type { Placement } from '@oak-stilts/core/pose'
+import type { RigidMotion } from '@oak-stilts/core/pose'
 import type { LayerPicture, Raster } from '@oak-stilts/core/scan'
 import { api } from '../api/client'
 import { useBenchStore } from '../stores/bench'
@@ -10,7 +10,7 @@ import type { Finding } from '../findings'
 import { useJobStore, type OpenJob } from '../stores/job'
 import type { Plate } from '@oak-stilts/core/stilts'
 import type { Workers } from '../workers/clients'
-import type { Surroundings } from '../workers/place.worker'
+import type { Surroundings } from '../workers/surface.worker'
 
 export interface LoadedModel {
   readonly mesh: Mesh
@@ -29,7 +29,7 @@ export function createContext() {
   const store = useJobStore(), state = useBenchStore()
   const workers: ShallowRef<Workers | null> = shallowRef(null)
   const model: ShallowRef<LoadedModel | null> = shallowRef(null)
-  const placement: ShallowRef<Placement | null> = shallowRef(null)
+  const stand: ShallowRef<RigidMotion | null> = shallowRef(null)
   const picture: ShallowRef<LayerPicture | null> = shallowRef(null)
   /** Where the selected finding hangs: line segments in build coordinates. */
   const outline: ShallowRef<Float32Array | null> = shallowRef(null)
@@ -55,9 +55,9 @@ export function createContext() {
   const scanVersion = shallowRef(0)
 
   /** The bench's own job, part and workers, while they are there. @throws Error where no job is open */
-  function current(): { job: OpenJob; part: Part; raster: Raster; workers: Workers; placement: Placement } {
-    if (!store.job || !store.part || !store.raster || !workers.value || !placement.value) throw new Error('No job is open.')
-    return { job: store.job, part: store.part, raster: store.raster, workers: workers.value, placement: placement.value }
+  function current(): { job: OpenJob; part: Part; raster: Raster; workers: Workers; stand: RigidMotion } {
+    if (!store.job || !store.part || !store.raster || !workers.value || !stand.value) throw new Error('No job is open.')
+    return { job: store.job, part: store.part, raster: store.raster, workers: workers.value, stand: stand.value }
   }
 
   const meshes = new Map<string, ArrayBuffer>()
@@ -78,7 +78,7 @@ export function createContext() {
     forgetting = setTimeout(() => (state.message = ''), MESSAGE_MS + MESSAGE_MS_A_LETTER * sentence.length)
   }
 
-  return { store, state, workers, model, placement, plate, surroundings, scanVersion, picture, outline, flyTo, otherPlan, notHeld, whyNotHeld, current, meshOf, say }
+  return { store, state, workers, model, stand, plate, surroundings, scanVersion, picture, outline, flyTo, otherPlan, notHeld, whyNotHeld, current, meshOf, say }
 }
 
 /** Whether a change makes another scan of a part: its pose, its stilts, the raster, the limits, what loads are estimated from. Where it stands on the plate does not. */

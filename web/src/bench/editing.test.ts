@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import type { Placement } from '@oak-stilts/core/pose'
+import type { RigidMotion } from '@oak-stilts/core/pose'
 import type { Stilt, StiltShape } from '@oak-stilts/core/stilts'
 import { uprightShape } from '../../../core/testing/jobs'
 import { box } from '../../../core/testing/shapes'
@@ -12,14 +12,14 @@ const stilt = (x: number): StiltShape => uprightShape(x)
 /** A bench whose seats are answered when the test says so: every stilt is moved by a millimetre along y. */
 async function bench() {
   const asked: { stilts: readonly Stilt[]; answer: () => void; fail: (e: Error) => void }[] = []
-  const placements: string[] = []
-  const context = await fakeBench(box([0, 0, 0], [10, 4, 3]), { place: {
-    reseat: (placement: Placement, stilts: readonly Stilt[]) => new Promise<StiltShape[]>((resolve, reject) => {
-      placements.push('reseat')
+  const stood: string[] = []
+  const context = await fakeBench(box([0, 0, 0], [10, 4, 3]), { surface: {
+    reseat: (stand: RigidMotion, stilts: readonly Stilt[]) => new Promise<StiltShape[]>((resolve, reject) => {
+      stood.push('reseat')
       asked.push({ stilts, fail: reject, answer: () => resolve(stilts.map(s => ({ ...s, path: s.path.map(([x, y, z]) => [x, y + 1, z] as const) }))) })
-      void placement
+      void stand
     }),
-    setPlacement: () => Promise.resolve(void placements.push('back')),
+    setStand: () => Promise.resolve(void stood.push('back')),
     exportFile: () => Promise.reject(new Error('no memory')),
   } })
   const editing = createEditing(context)
@@ -27,7 +27,7 @@ async function bench() {
     context.state.selectedStilts = context.store.stilts.filter(s => numbers.includes(s.number)).map(s => s.id)
     editing.remove()
   }
-  return { ...context, asked, placements, ...editing, removeNumbers: remove, ...createFiles(context, () => Promise.resolve({ parts: [], copies: [] })) }
+  return { ...context, asked, stood, ...editing, removeNumbers: remove, ...createFiles(context, () => Promise.resolve({ parts: [], copies: [] })) }
 }
 const seats = (stilts: readonly Stilt[]): [number, number][] => stilts.map(s => [s.number, s.path[0][1]])
 
@@ -72,7 +72,7 @@ describe('posing on the bench', () => {
     b.store.undo()
     b.asked[0].answer()
     await posed
-    expect([b.store.part?.pose.tiltXDeg, b.store.stilts.length, b.placements]).toEqual([0, 0, ['reseat', 'back']])
+    expect([b.store.part?.pose.tiltXDeg, b.store.stilts.length, b.stood]).toEqual([0, 0, ['reseat', 'back']])
   })
   it('says so where it fails, changes nothing and takes the next change', async () => {
     const b = await bench()

@@ -1,6 +1,6 @@
 import { newId, WaivableKindSchema, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
-import { standOf, unplacePoint, type Pose } from '@oak-stilts/core/pose'
+import { standOf, movePointBack, type Pose } from '@oak-stilts/core/pose'
 import type { Edited, Stilt, StiltShape, StiltSizes } from '@oak-stilts/core/stilts'
 import { knownAt, type Finding } from '../findings'
 import { samePose, type BenchContext } from './context'
@@ -43,7 +43,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
         const waiting = store.stilts.filter(s => seated.get(s.id)?.stilt !== s)
         if (waiting.length === 0) break
         state.busy = waiting.length === 1 ? 'Seating the stilt anew' : `Seating ${waiting.length} stilts anew`
-        const answer = await w.place.reseat(stand, waiting)
+        const answer = await w.surface.reseat(stand, waiting)
         answer.forEach((shape, i) => seated.set(waiting[i].id, { stilt: waiting[i], shape }))
         if (!standsYet()) break
       }
@@ -53,7 +53,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     if (!samePart() || !store.part) return
     if (!standsYet()) {
       // undone meanwhile, say: what was seated belongs to a pose that nobody asks for any more
-      await w.place.setPlacement(current().placement)
+      await w.surface.setStand(current().stand)
       return
     }
     const all = store.stilts.flatMap(s => seated.get(s.id) ?? [])
@@ -99,7 +99,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     const stilt = store.stilts.find(s => s.id === state.selectedStilts[0])
     if (!stilt || state.selectedStilts.length !== 1) return
     const [x, y, z] = stilt.path[0]
-    const edited = await current().workers.place.moveTipNear(stilt, [x + by[0], y + by[1], z + by[2]])
+    const edited = await current().workers.surface.moveTipNear(stilt, [x + by[0], y + by[1], z + by[2]])
     if (store.stilts.includes(stilt)) replace('nudge tip', stilt, edited)
   }
 
@@ -112,7 +112,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
   /** Changes sizes of stilts, of each by its place in the list. */
   async function resize(stilts: readonly Stilt[], changes: (index: number) => Partial<StiltSizes>, label: string): Promise<void> {
     const { workers: w } = current()
-    const results = await Promise.all(stilts.map((s, i) => w.place.resize(s, changes(i))))
+    const results = await Promise.all(stilts.map((s, i) => w.surface.resize(s, changes(i))))
     const fine = stillThere(stilts, results)
     if (fine.length > 0) putStilts(label, fine)
     const bad = results.filter(r => !r.ok)
@@ -122,7 +122,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
   async function regauge(gauge: string): Promise<void> {
     const chosen = store.stilts.filter(s => state.selectedStilts.includes(s.id))
     if (chosen.length === 0) return
-    const results = await current().workers.place.regauge(chosen, gauge)
+    const results = await current().workers.surface.regauge(chosen, gauge)
     const fine = stillThere(chosen, results)
     if (fine.length > 0) putStilts('change gauge', fine)
     const missed = results.filter(r => !r.ok).length
@@ -145,7 +145,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     const kind = WaivableKindSchema.safeParse(finding.kind)
     if (!kind.success || !reason.trim()) return
     const [x, y, z] = knownAt(finding)
-    const { part, placement } = current(), at = unplacePoint(placement, [x, y, z])
+    const { part, stand } = current(), at = movePointBack(stand, [x, y, z])
     const waiver: Waiver = { id: newId(), part: part.id, kind: kind.data, at: [at[0], at[1], at[2]], reason: reason.trim() }
     store.apply({ label: 'waive', put: { waivers: [waiver] } })
     say(`Waived: ${reason.trim()}`)

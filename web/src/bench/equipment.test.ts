@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { BUILT_IN_PRINTERS, BUILT_IN_RESINS, listsOf, pixelMmOf } from '@oak-stilts/core/contract'
 import { encodeMesh } from '@oak-stilts/core/mesh'
-import { standOf, unplacePoint } from '@oak-stilts/core/pose'
+import { standOf, movePointBack } from '@oak-stilts/core/pose'
 import { uprightShape } from '../../../core/testing/jobs'
 import { sphere } from '../../../core/testing/shapes'
 import { api } from '../api/client'
@@ -22,7 +22,7 @@ describe('other equipment', () => {
     b.addStilts('place', [uprightShape(1), uprightShape(2)])
     b.store.apply({ label: 'move', put: { copies: [{ ...b.store.copies[0], xPixels: 123, yPixels: -45 }] } })
     const before = JSON.stringify(listsOf(b.store.snapshot().tables)), pose = b.store.part?.pose ?? { tiltXDeg: 0, tiltYDeg: 0, liftMm: 0 }
-    const onPart = (pixelMm: number): number[] => b.store.stilts.flatMap(s => s.path.flatMap(p => [...unplacePoint(standOf(mesh.positions, pose, pixelMm), p)]))
+    const onPart = (pixelMm: number): number[] => b.store.stilts.flatMap(s => s.path.flatMap(p => [...movePointBack(standOf(mesh.positions, pose, pixelMm), p)]))
     const was = onPart(0.1)
     await b.equip({ printer: BUILT_IN_PRINTERS[1] })
     const pixelMm = pixelMmOf(BUILT_IN_PRINTERS[1])

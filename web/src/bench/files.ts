@@ -36,7 +36,7 @@ export function createFiles({ store, state, model, otherPlan, current, say }: Be
     let bytes: Uint8Array
     try {
       const { parts, copies } = await standing(only)
-      bytes = await w.place.exportFile(kind, parts, copies, base)
+      bytes = await w.surface.exportFile(kind, parts, copies, base)
     } catch (error) {
       say(`The file could not be written: ${(error as Error).message}`)
       return

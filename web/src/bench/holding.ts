@@ -30,13 +30,13 @@ export function createHolding({ store, state, notHeld, plate, current, say }: Be
   let newest = 0
   async function hold(what: HoldWhat, label: string): Promise<void> {
     if (holding) return
-    const { job, part, raster, workers, placement } = current()
+    const { job, part, raster, workers, stand } = current()
     const own = ++newest
     holding = true
     state.busy = 'Placing stilts'
     const isCurrent = (): boolean => holding && own === newest
     try {
-      const answer = await workers.scan.hold(raster, placement, job.settings, part.id, GAUGES, plate.value, job.resin.webMm, what, proxy((sentence: string) => {
+      const answer = await workers.scan.hold(raster, stand, job.settings, part.id, GAUGES, plate.value, job.resin.webMm, what, proxy((sentence: string) => {
         if (isCurrent()) state.busy = sentence
       }))
       if (!isCurrent()) return

@@ -27,7 +27,7 @@ export function createKeeping({ store, current, meshOf }: BenchContext) {
   /** A new job from the models on this page, with everything as it is here: the old one is gone. */
   async function keepAsNew(): Promise<Job> {
     const mine = store.snapshot(), { workers } = current(), parts = [...mine.tables.parts.values()]
-    const fileOf = async (part: Part, name: string): Promise<File> => new File([(await workers.place.exportSource(name, await meshOf(part.source.meshHash))) as BlobPart], `${name}.stl`)
+    const fileOf = async (part: Part, name: string): Promise<File> => new File([(await workers.surface.exportSource(name, await meshOf(part.source.meshHash))) as BlobPart], `${name}.stl`)
     const [first, ...others] = parts
     const fresh = await api.upload(await fileOf(first, mine.fields.name), () => undefined)
     try {

@@ -2,7 +2,7 @@ import { shallowRef, type ShallowRef } from 'vue'
 import type { Copy, Part } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import type { StandingCopy } from '@oak-stilts/core/plate'
-import { shiftOf, standOf, type Placement } from '@oak-stilts/core/pose'
+import { shiftOf, standOf, type RigidMotion } from '@oak-stilts/core/pose'
 import type { Workers } from '../workers/clients'
 import type { PlatePart } from '../workers/plate-bodies'
 import { WorkerDied } from '../workers/supervised'
@@ -14,7 +14,7 @@ export interface OtherCopy {
   readonly copy: Copy
   readonly part: Part
   readonly mesh: Mesh
-  readonly stand: Placement
+  readonly stand: RigidMotion
   readonly stilts: Mesh
 }
 
@@ -31,7 +31,7 @@ const CALM_MS = 250
 export function createPlate({ store, state, workers, meshOf, say }: BenchContext) {
   const others: ShallowRef<readonly OtherCopy[]> = shallowRef([])
   const decoded = new WeakMap<ArrayBuffer, Mesh>()
-  const stands = new WeakMap<Part, { readonly pixelMm: number; readonly stand: Placement }>()
+  const stands = new WeakMap<Part, { readonly pixelMm: number; readonly stand: RigidMotion }>()
   /** What each start of the workers has been given. */
   let given: Given | null = null, scanHas: Given | null = null
 
@@ -45,7 +45,7 @@ export function createPlate({ store, state, workers, meshOf, say }: BenchContext
       if (!mesh) decoded.set(buffer, (mesh = decodeMesh(buffer)))
       if (!given.hashes.has(meshHash)) {
         given.hashes.add(meshHash)
-        await w.place.addMesh(meshHash, buffer)
+        await w.surface.addMesh(meshHash, buffer)
       }
       let known = stands.get(part)
       if (known?.pixelMm !== pixelMm) stands.set(part, (known = { pixelMm, stand: standOf(mesh.positions, part.pose, pixelMm) }))
@@ -89,10 +89,10 @@ export function createPlate({ store, state, workers, meshOf, say }: BenchContext
     const parts = await partsNow(w), copies = copiesNow(), { widthMm, depthMm, heightMm } = job.printer
     const isCurrent = (): boolean => workers.value === w && store.job?.id === job.id
     if (!isCurrent()) return
-    const check = await w.place.checkPlate(parts.map(p => p.plate), copies, { widthMm, depthMm, heightMm })
+    const check = await w.surface.checkPlate(parts.map(p => p.plate), copies, { widthMm, depthMm, heightMm })
     const beside = store.copies.filter(c => c.id !== store.copy?.id)
     const solids = new Map<string, Mesh>()
-    for (const id of new Set(beside.map(c => c.part))) solids.set(id, await w.place.supportMesh(id))
+    for (const id of new Set(beside.map(c => c.part))) solids.set(id, await w.surface.supportMesh(id))
     if (!isCurrent()) return
     state.plateCheck = check
     others.value = beside.flatMap((copy): OtherCopy[] => {
@@ -143,7 +143,7 @@ export function createPlate({ store, state, workers, meshOf, say }: BenchContext
   async function copyAt(origin: Vec3, direction: Vec3): Promise<{ copy: string; distanceMm: number } | null> {
     const w = workers.value, beside = copiesNow().filter(c => c.id !== store.copy?.id && !state.hiddenParts.has(c.part))
     if (!w || beside.length === 0) return null
-    return w.place.pickCopy(origin, direction, (await partsNow(w)).map(p => p.plate), beside)
+    return w.surface.pickCopy(origin, direction, (await partsNow(w)).map(p => p.plate), beside)
   }
 
   return { others, look, lookSoon, scanPlateSoon, copyAt, standing }

@@ -15,7 +15,7 @@ export function loadsOf({ releaseStressNMm2, cupVacuumNMm2, bottomLayers, transi
  * Keeps what is shown of the scan up to date with the job: findings, the layer picture, outlines.
  * @param held whether scans have to wait, because the worker is used for something longer
  */
-export function createScanning({ store, state, workers, placement, scanVersion, picture, outline, current, say }: BenchContext, held: () => boolean) {
+export function createScanning({ store, state, workers, stand, scanVersion, picture, outline, current, say }: BenchContext, held: () => boolean) {
   // Scans that follow each other at once are one; the newest request always wins.
   let asked = false
   async function rescan(): Promise<void> {
@@ -25,7 +25,7 @@ export function createScanning({ store, state, workers, placement, scanVersion, 
     asked = true
     await Promise.resolve()
     asked = false
-    if (!store.job || !workers.value || !placement.value) return
+    if (!store.job || !workers.value || !stand.value) return
     const { job, part, raster } = current()
     const ticket = scanVersion.value
     const wasEmpty = state.result === null
@@ -44,7 +44,7 @@ export function createScanning({ store, state, workers, placement, scanVersion, 
         else state.setPlayhead(atTop ? state.layerCount - 1 : state.playhead)
         placed = state.playhead
       }
-      const result = await workers.value.scan.scan(raster, placement.value, job.settings, loadsOf(job.resin), part.id, proxy({
+      const result = await workers.value.scan.scan(raster, stand.value, job.settings, loadsOf(job.resin), part.id, proxy({
         progress: (stage: string, done: number, total: number) => {
           if (!isCurrent()) return
           state.stage = stage

@@ -1,7 +1,7 @@
 import { inject, provide, watch, type InjectionKey } from 'vue'
 import type { Part } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
-import { standOf, type Placement } from '@oak-stilts/core/pose'
+import { standOf, type RigidMotion } from '@oak-stilts/core/pose'
 import { GAUGES } from '@oak-stilts/core/stilts'
 import { Superseded } from '../stores/job'
 import { startWorkers, type Workers } from '../workers/clients'
@@ -41,7 +41,7 @@ export function useBench(): Bench {
 
 function createBench() {
   const context = createContext()
-  const { store, state, workers, model, placement, surroundings, scanVersion, picture, outline, flyTo, otherPlan, whyNotHeld, current, meshOf, say } = context
+  const { store, state, workers, model, stand, surroundings, scanVersion, picture, outline, flyTo, otherPlan, whyNotHeld, current, meshOf, say } = context
   const scanning = createScanning(context, () => holding.holding())
   const editing = createEditing(context)
   const holding = createHolding(context, editing.addStilts, scanning.rescan)
@@ -76,7 +76,7 @@ function createBench() {
     state.reset()
     model.value = null
     picture.value = null
-    placement.value = null
+    stand.value = null
     context.notHeld.value = []
     const { part, raster } = store
     shown = part
@@ -99,7 +99,7 @@ function createBench() {
       void own.died.then(() => revive(own))
     }
     const { part } = current(), index = store.plan(), rows = { nodes: [...index.nodes.values()], beams: [...index.beams.values()] }
-    const [normals] = await Promise.all([own.place.load(buffer, current().placement, GAUGES, surroundings.value), own.scan.load(buffer, `${part.id} ${part.source.meshHash}`), own.place.plan(rows), own.scan.plan(rows)])
+    const [normals] = await Promise.all([own.surface.load(buffer, current().stand, GAUGES, surroundings.value), own.scan.load(buffer, `${part.id} ${part.source.meshHash}`), own.surface.plan(rows), own.scan.plan(rows)])
     goOn()
     model.value ??= { mesh, normals, buffer }
     void clearing.look()
@@ -141,9 +141,9 @@ function createBench() {
     }
   }
 
-  function place(next: Placement): void {
-    placement.value = next
-    state.placement = next
+  function place(next: RigidMotion): void {
+    stand.value = next
+    state.stand = next
   }
 
   /** Brings the part to where the job says it stands. */
@@ -152,7 +152,7 @@ function createBench() {
     shown = part
     if (!model.value) return
     place(standOf(model.value.mesh.positions, part.pose, raster.pixelMm))
-    void workers.value?.place.setPlacement(current().placement).catch(() => undefined)
+    void workers.value?.surface.setStand(current().stand).catch(() => undefined)
   }
 
   /** Brings another part onto the bench. */
@@ -178,7 +178,7 @@ function createBench() {
         const edit = planEditOf(change), before = shown, { part } = store
         if (edit) {
           void workers.value?.scan.edit(edit).catch(() => undefined)
-          void workers.value?.place.edit(edit).catch(() => undefined)
+          void workers.value?.surface.edit(edit).catch(() => undefined)
           state.selectedStilts = state.selectedStilts.filter(id => store.stilts.some(s => s.id === id))
           onPlate.lookSoon()
           void clearing.look()
@@ -190,7 +190,7 @@ function createBench() {
           return
         }
         if (!part || !before) return
-        if (placement.value && (sampled || !samePose(part.pose, before.pose))) takePose()
+        if (stand.value && (sampled || !samePose(part.pose, before.pose))) takePose()
         shown = part
         if (!touchesScan(change, touched, part, before, sampled)) return
         scanVersion.value++
@@ -202,7 +202,7 @@ function createBench() {
       watch([() => store.parts, () => store.copies, () => store.copy, () => store.job?.printer, () => store.raster, () => state.hiddenParts], () => void onPlate.look()),
       watch([() => state.scanState, () => state.busy, () => store.copies, () => store.parts], () => onPlate.scanPlateSoon()),
       watch(surroundings, now => {
-        void workers.value?.place.setSurroundings(now).catch(() => undefined)
+        void workers.value?.surface.setSurroundings(now).catch(() => undefined)
         void clearing.look()
       }),
       watch(() => state.playhead, () => void scanning.showLayer()),
@@ -226,5 +226,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, placement, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...onPlate, ...createEquipment(context) }
 }

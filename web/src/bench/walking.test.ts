@@ -12,7 +12,7 @@ const result = scanned(mesh)
 
 async function bench() {
   const flights: { at: readonly number[]; from: readonly number[]; distance: number }[] = []
-  const context = await fakeBench(mesh, { place: { viewFrom: () => Promise.resolve([0, -1, 0.3]) } })
+  const context = await fakeBench(mesh, { surface: { viewFrom: () => Promise.resolve([0, -1, 0.3]) } })
   context.state.result = result
   context.state.setPlayhead(0)
   context.flyTo.value = (at, from, distance) => flights.push({ at, from, distance })

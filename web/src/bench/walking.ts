@@ -33,7 +33,7 @@ export function createWalking({ store, state, flyTo, current }: BenchContext) {
       return
     }
     heading++
-    const from = await current().workers.place.viewFrom(at).catch(() => null).finally(() => heading--)
+    const from = await current().workers.surface.viewFrom(at).catch(() => null).finally(() => heading--)
     // another one was gone to meanwhile
     if (!from || state.selectedFinding !== finding.key) return
     flyTo.value?.(at, [from[0], from[1], from[2]], finding.kind === 'island' && finding.island.class !== 'limb' && finding.island.class !== 'body' ? 32 : 60)

@@ -39,7 +39,7 @@ function lookOf(width: number, height: number): Look {
 
 /** The model's footprint, so that the picture stands still while the layers go by. */
 const partBox = computed<[number, number, number, number] | null>(() => {
-  const m = bench.placement.value, mesh = bench.model.value?.mesh
+  const m = bench.stand.value, mesh = bench.model.value?.mesh
   if (!m || !mesh) return null
   const p = mesh.positions
   let x0 = Infinity, y0 = Infinity, x1 = -Infinity, y1 = -Infinity

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
-import { placedBounds, type Pose } from '@oak-stilts/core/pose'
+import { movedBounds, type Pose } from '@oak-stilts/core/pose'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
@@ -17,8 +17,8 @@ function set(name: keyof Pose, value: number): void {
 }
 const mesh = computed(() => store.part?.source.summary)
 const box = computed(() => {
-  const m = bench.placement.value, model = bench.model.value
-  return m && model ? placedBounds(model.mesh.positions, m) : null
+  const m = bench.stand.value, model = bench.model.value
+  return m && model ? movedBounds(model.mesh.positions, m) : null
 })
 const height = computed(() => box.value?.max[2] ?? null)
 const notes = computed(() => {

@@ -48,7 +48,7 @@ function show(own: StageScene, hand: Pointer): void {
     place()
     own.frame(standard, props.view === 'pose', false)
   }, { immediate: true })
-  watch(() => bench.placement.value, place)
+  watch(() => bench.stand.value, place)
   watch([() => state.shift, () => props.view], restand, { immediate: true })
   watch([() => bench.others.value, () => store.raster], () => own.beside.set(bench.others.value.map(o => ({ ...o, shift: shiftOf(o.copy, store.raster?.pixelMm ?? 0) }))), { immediate: true })
   watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' ? state.selectedStilts : [], braces()), { immediate: true })
@@ -65,7 +65,7 @@ function show(own: StageScene, hand: Pointer): void {
   }, { immediate: true })
   watch([() => state.steepSkin, () => store.stilts, () => bench.model.value], async () => {
     if (!state.steepSkin || !bench.model.value) return
-    const held = await bench.workers().place.heldSkin(store.stilts.filter(s => s.foot !== 'lost').flatMap(s => [...s.anchor.point]), store.job?.settings.tipHoldMm ?? 2).catch(() => null)
+    const held = await bench.workers().surface.heldSkin(store.stilts.filter(s => s.foot !== 'lost').flatMap(s => [...s.anchor.point]), store.job?.settings.tipHoldMm ?? 2).catch(() => null)
     own.model?.setHeld(held)
   }, { immediate: true })
   watch([() => state.playhead, () => state.visibleMm], section, { immediate: true })
@@ -107,8 +107,8 @@ function restand(): void {
 
 /** Puts the model where the job says it stands. */
 function place(): void {
-  if (!scene?.model || !bench.placement.value) return
-  scene.setPlacement(bench.placement.value)
+  if (!scene?.model || !bench.stand.value) return
+  scene.setStand(bench.stand.value)
   section()
   showRings()
 }

@@ -44,7 +44,7 @@ const shaft = computed(() => shaftOf(first.value.path))
 const gap = ref<number | null>(null)
 watch(first, async s => {
   gap.value = null
-  const measured = await bench.workers().place.gap(s).catch(() => null)
+  const measured = await bench.workers().surface.gap(s).catch(() => null)
   if (s === first.value) gap.value = measured
 }, { immediate: true })
 

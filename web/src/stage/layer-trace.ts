@@ -10,7 +10,7 @@ export function createLayerTrace(scene: StageScene, bench: Bench, state: ReturnT
   let shown = -1
   const layerOf = (zMm: number): number => Math.floor(zMm / (store.raster?.layerMm ?? 1))
   const follow = latestOnly(async ({ origin, direction }: PointerRay) => {
-    const at = await bench.workers().place.pick(origin, direction, state.visibleMm)
+    const at = await bench.workers().surface.pick(origin, direction, state.visibleMm)
     await draw(at ? layerOf(at.point[2]) : -1)
   })
   const followHeight = latestOnly((zMm: number) => draw(layerOf(zMm)))

@@ -1,7 +1,7 @@
 import type { Box3} from 'three';
 import { BufferAttribute, BufferGeometry, CanvasTexture, Color, DoubleSide, Group, LineBasicMaterial, LineLoop, Mesh, MeshBasicMaterial, MeshLambertMaterial, NearestFilter, PlaneGeometry, SRGBColorSpace } from 'three'
 import type { Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
-import type { Placement } from '@oak-stilts/core/pose'
+import type { RigidMotion } from '@oak-stilts/core/pose'
 import type { LayerPicture } from '@oak-stilts/core/scan'
 import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
@@ -77,8 +77,8 @@ export class ModelLayer {
     stage.stand.add(this.group)
   }
 
-  setPlacement(placement: Placement): void {
-    this.#mesh.matrix.copy(matrixOf(placement))
+  setStand(stand: RigidMotion): void {
+    this.#mesh.matrix.copy(matrixOf(stand))
     this.#mesh.matrixWorldNeedsUpdate = true
     this.#stage.invalidate()
   }

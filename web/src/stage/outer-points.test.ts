@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { placementOf } from '@oak-stilts/core/pose'
+import { motionOfPose } from '@oak-stilts/core/pose'
 import { joinMeshes } from '../../../core/mesh'
 import { box, knot, sphere } from '../../../core/testing/shapes'
 import { outerPoints } from './outer-points'
@@ -10,7 +10,7 @@ describe('outer points', () => {
       const few = outerPoints(mesh.positions)
       for (let i = 0; i < 40; i++) {
         const pose = { tiltXDeg: i * 37 - 180, tiltYDeg: i * 23 - 90, turnDeg: i * 11, liftMm: 5 }
-        const all = placementOf(mesh.positions, pose, 0.05), some = placementOf(few, pose, 0.05)
+        const all = motionOfPose(mesh.positions, pose, 0.05), some = motionOfPose(few, pose, 0.05)
         expect(Math.abs(all[11] - some[11])).toBeLessThan(0.25)
       }
       expect(few.length).toBeLessThan(Math.max(300, mesh.positions.length))

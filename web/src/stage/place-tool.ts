@@ -1,7 +1,7 @@
 import { verdictOf } from '@oak-stilts/core/stilts'
 import type { Bench } from '../bench/use-bench'
 import type { useBenchStore } from '../stores/bench'
-import type { Ghost } from '../workers/place.worker'
+import type { Ghost } from '../workers/surface.worker'
 import { latestOnly } from './latest-only'
 import { rayAt, type PointerRay } from './pointer-ray'
 import type { StageScene } from './stage-scene'
@@ -21,7 +21,7 @@ export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnTy
   }
 
   async function ghostFor(aim: Aim): Promise<Ghost | null> {
-    const w = bench.workers().place
+    const w = bench.workers().surface
     const below = aim.below ? await w.ghostBelow(aim.below, state.gauge) : null
     return below ?? w.ghost(aim.origin, aim.direction, state.visibleMm, state.gauge)
   }
@@ -41,9 +41,9 @@ export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnTy
   }
 
   async function click(event: PointerEvent): Promise<void> {
-    const stand = bench.placement.value
+    const stand = bench.stand.value
     const answer = await ghostFor(aimAt(event))
-    if (stand !== bench.placement.value) {
+    if (stand !== bench.stand.value) {
       bench.say('The part was moved meanwhile. Place the stilt where it is now.')
       return
     }

@@ -124,7 +124,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     // a preview: points that cannot be the lowest are left out
     if (own.ring === 'turnDeg') stage.setStand(plateOf({ ...state.shift, turnDeg: value }))
     else {
-      scene.setPlacement(standOf(outerPoints(loaded.mesh.positions), own.pose, store.raster.pixelMm))
+      scene.setStand(standOf(outerPoints(loaded.mesh.positions), own.pose, store.raster.pixelMm))
       stilts.setVisible(false)
     }
     state.verdict = `${own.ring === 'turnDeg' ? 'Turn about z' : own.ring === 'tiltXDeg' ? 'Tilt about x' : 'Tilt about y'} ${value.toFixed(grid < 1 ? 1 : 0)}°`
@@ -144,7 +144,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
   // the newest place of the pointer is always answered, so that a grip ends where it was let go
   const dragGrip = latestOnly(async ({ drag: own, event }: { drag: GripDrag; event: PointerEvent }) => {
     const { origin: o, direction: d } = rayAt(stage, event)
-    const w = bench.workers().place
+    const w = bench.workers().surface
     const t = -o[2] / d[2]
     const edited = own.kind === 'tip' ? await w.moveTip(own.stilt, o, d, state.visibleMm) : t > 0 ? await w.moveFoot(own.stilt, o[0] + d[0] * t, o[1] + d[1] * t) : null
     if (!edited) return
@@ -200,7 +200,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     }
     if (hit) {
       const ray = rayAt(stage, event)
-      const skin = await bench.workers().place.pick(ray.origin, ray.direction, state.visibleMm)
+      const skin = await bench.workers().surface.pick(ray.origin, ray.direction, state.visibleMm)
       if (!skin || skin.distanceMm > hit.distance - BEHIND_MM) {
         const id = hit.stilt.id, chosen = state.selectedStilts
         state.selectedStilts = !event.shiftKey ? [id] : chosen.includes(id) ? chosen.filter(s => s !== id) : [...chosen, id]
@@ -219,7 +219,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     if (bench.others.value.length === 0) return false
     const { origin: o, direction: d } = stage.plateRayAt(event.clientX, event.clientY), ray = rayAt(stage, event)
     const hit = await bench.copyAt([o.x, o.y, o.z], [d.x, d.y, d.z])
-    const own = hit && (await bench.workers().place.pick(ray.origin, ray.direction, state.visibleMm))
+    const own = hit && (await bench.workers().surface.pick(ray.origin, ray.direction, state.visibleMm))
     // what is clicked on is what is seen: the part on the bench may stand before it
     if (!hit || (own && own.distanceMm <= hit.distanceMm)) return false
     store.chosenCopy = hit.copy

@@ -1,6 +1,6 @@
 import { Box3, type Group, Vector3 } from 'three'
 import type { Mesh } from '@oak-stilts/core/mesh'
-import type { Placement, Pose } from '@oak-stilts/core/pose'
+import type { RigidMotion, Pose } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
 import { LineLayer } from './line-layer'
 import { MoveHandle } from './move-handle'
@@ -56,8 +56,8 @@ export class StageScene {
     this.model = loaded ? new ModelLayer(this.stage, loaded.mesh, loaded.normals) : null
   }
 
-  setPlacement(placement: Placement): void {
-    this.model?.setPlacement(placement)
+  setStand(stand: RigidMotion): void {
+    this.model?.setStand(stand)
   }
 
   /** Centre of the model and a radius for rings as wide as its widest side, so that they stay in sight with it. */

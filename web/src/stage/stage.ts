@@ -1,7 +1,7 @@
 import type { Box3, Object3D, Ray } from 'three'
 import { BufferAttribute, BufferGeometry, Color, DirectionalLight, Group, HemisphereLight, LineBasicMaterial, LineSegments, Matrix4, MOUSE, PerspectiveCamera, Plane, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
-import type { Placement } from '@oak-stilts/core/pose'
+import type { RigidMotion } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
 
 /** Thrown where the browser has no WebGL 2: lists, layer picture and numbers still work then. */
@@ -123,7 +123,7 @@ export class Stage {
   }
 
   /** Where the stand of the part is on the plate. */
-  setStand(plate: Placement): void {
+  setStand(plate: RigidMotion): void {
     this.stand.matrix.copy(matrixOf(plate))
     this.stand.updateMatrixWorld(true)
     this.invalidate()
@@ -271,8 +271,8 @@ export class Stage {
   }
 }
 
-/** A placement as the renderer's matrix. */
-export function matrixOf(m: Placement): Matrix4 {
+/** A stand as the renderer's matrix. */
+export function matrixOf(m: RigidMotion): Matrix4 {
   return new Matrix4().set(m[0], m[1], m[2], m[3], m[4], m[5], m[6], m[7], m[8], m[9], m[10], m[11], 0, 0, 0, 1)
 }
 

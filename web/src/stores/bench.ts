@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import type { Role } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
-import { inverseOf, NO_SHIFT, placePoint, plateOf, shiftOf, unplacePoint, type Placement, type PlateShift, type Pose } from '@oak-stilts/core/pose'
+import { inverseOf, NO_SHIFT, movePoint, plateOf, shiftOf, movePointBack, type RigidMotion, type PlateShift, type Pose } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
 import type { NearStilts } from '@oak-stilts/core/stilts'
 import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type Row } from '../findings'
@@ -51,7 +51,7 @@ export const useBenchStore = defineStore('bench', () => {
   const job = useJobStore()
   const result = shallowRef<ScanResult | null>(null)
   const firstLook = shallowRef<FirstLook | null>(null)
-  const placement = shallowRef<Placement | null>(null)
+  const stand = shallowRef<RigidMotion | null>(null)
   const scanState = ref<ScanState>('none')
   /** Why the last scan failed; empty where it did not. */
   const scanProblem = ref('')
@@ -105,11 +105,11 @@ export const useBenchStore = defineStore('bench', () => {
   const troubles = computed(() => {
     const back = inverseOf(plateOf(shift.value))
     const nameOf = (copy: string): string => job.parts.find(p => p.id === job.copies.find(c => c.id === copy)?.part)?.name ?? ''
-    return troublesOf(plateCheck.value, nameOf, at => placePoint(back, [at[0], at[1], at[2]]), layerMm.value, plateScan.value?.cups)
+    return troublesOf(plateCheck.value, nameOf, at => movePoint(back, [at[0], at[1], at[2]]), layerMm.value, plateScan.value?.cups)
   })
   const worklist = computed(() => {
-    const m = placement.value
-    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? unplacePoint(m, [at[0], at[1], at[2]]) : at), troubles.value, nearStilts.value)
+    const m = stand.value
+    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? movePointBack(m, [at[0], at[1], at[2]]) : at), troubles.value, nearStilts.value)
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
@@ -163,7 +163,7 @@ export const useBenchStore = defineStore('bench', () => {
     firstLook.value = null
     roles.value = new Map()
     nearStilts.value = []
-    placement.value = null
+    stand.value = null
     scanState.value = 'none'
     scanProblem.value = ''
     selectedStilts.value = []
@@ -176,5 +176,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, placement, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

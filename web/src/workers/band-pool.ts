@@ -1,4 +1,4 @@
-import type { Placement } from '@oak-stilts/core/pose'
+import type { RigidMotion } from '@oak-stilts/core/pose'
 import type { ModelScan, Raster } from '@oak-stilts/core/scan'
 import type { BandWorker } from './band.worker'
 import { supervise, type Supervised } from './supervised'
@@ -28,14 +28,14 @@ export class BandPool {
    * @param pause is asked after every band that was made here; false ends the work
    * @returns whether all bands are there
    */
-  async make(scan: ModelScan, raster: Raster, placement: Placement, pause: (made: number, total: number) => Promise<boolean>): Promise<boolean> {
+  async make(scan: ModelScan, raster: Raster, stand: RigidMotion, pause: (made: number, total: number) => Promise<boolean>): Promise<boolean> {
     const todo = Array.from({ length: scan.bands }, (_, i) => i).filter(b => !scan.hasBand(b))
     const total = scan.bands
     let made = total - todo.length, going = true
     const work = (this.#helpers ?? []).map(async ({ remote }) => {
       let list: number[] = []
       try {
-        await remote.prepare(raster, placement)
+        await remote.prepare(raster, stand)
         while (going && todo.length > 0) {
           list = todo.splice(-BATCH)
           for (const { band, chunk, spans } of await remote.bands(list)) scan.takeBand(band, chunk, spans)

@@ -1,6 +1,6 @@
 import { expose, transfer } from 'comlink'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
-import type { Placement } from '@oak-stilts/core/pose'
+import type { RigidMotion } from '@oak-stilts/core/pose'
 import { buffersOf, ModelScan, type BandSpans, type GraphChunk, type Raster } from '@oak-stilts/core/scan'
 import { holdLife } from './supervised'
 
@@ -20,8 +20,8 @@ const bandWorker = {
     scan = null
   },
 
-  prepare(raster: Raster, placement: Placement): void {
-    if (mesh) scan = new ModelScan(mesh, raster, placement)
+  prepare(raster: Raster, stand: RigidMotion): void {
+    if (mesh) scan = new ModelScan(mesh, raster, stand)
   },
 
   /** Graph and spans of some bands; handed over, not copied. */

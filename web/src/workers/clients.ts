@@ -1,26 +1,26 @@
 import type { Remote } from 'comlink'
-import type { PlaceWorker } from './place.worker'
+import type { SurfaceWorker } from './surface.worker'
 import type { ScanWorker } from './scan.worker'
 import { supervise } from './supervised'
 
 /** The two workers of a bench: one scans, one answers the pointer, so that a long scan never holds up a hover. */
 export interface Workers {
   readonly scan: Remote<ScanWorker>
-  readonly place: Remote<PlaceWorker>
+  readonly surface: Remote<SurfaceWorker>
   /** Resolves once one of them died by itself. */
   readonly died: Promise<void>
   end(): void
 }
 
 export function startWorkers(): Workers {
-  const scanName = `scan-${crypto.randomUUID()}`, placeName = `place-${crypto.randomUUID()}`
+  const scanName = `scan-${crypto.randomUUID()}`, surfaceName = `surface-${crypto.randomUUID()}`
   const scan = supervise<ScanWorker>(new Worker(new URL('./scan.worker.ts', import.meta.url), { type: 'module', name: scanName }), scanName)
-  const place = supervise<PlaceWorker>(new Worker(new URL('./place.worker.ts', import.meta.url), { type: 'module', name: placeName }), placeName)
+  const surface = supervise<SurfaceWorker>(new Worker(new URL('./surface.worker.ts', import.meta.url), { type: 'module', name: surfaceName }), surfaceName)
   return {
-    scan: scan.remote, place: place.remote, died: Promise.race([scan.died, place.died]),
+    scan: scan.remote, surface: surface.remote, died: Promise.race([scan.died, surface.died]),
     end: () => {
       scan.end()
-      place.end()
+      surface.end()
     },
   }
 }

@@ -1,13 +1,13 @@
 import { joinMeshes, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { Body, convexHull, footprintOf, type Footprint, type StandingCopy, type StandingPart } from '@oak-stilts/core/plate'
-import { after, AS_IS, plateOf, type Placement } from '@oak-stilts/core/pose'
+import { after, AS_IS, plateOf, type RigidMotion } from '@oak-stilts/core/pose'
 import type { PlanReplica } from './plan-replica'
 
 /** A part as it stands by itself, and its model by hash. */
 export interface PlatePart {
   readonly id: string
   readonly meshHash: string
-  readonly stand: Placement
+  readonly stand: RigidMotion
 }
 
 /** What was made for a part: its outline for as long as it stands as it does, all of it for as long as its stilts stay as well. */
@@ -44,8 +44,8 @@ export class PlateBodies {
     const modelKey = `${meshHash} ${stand.join()}`, stiltKey = plan.stateOf(id)
     let made = this.#made.get(id)
     if (made?.modelKey !== modelKey || made.stiltKey !== stiltKey) {
-      const own = made?.modelKey === modelKey ? made.model : footprintOf([{ mesh, placement: stand }])
-      const stilts = joinMeshes(plan.solids(id)), theirs = footprintOf([{ mesh: stilts, placement: AS_IS }])
+      const own = made?.modelKey === modelKey ? made.model : footprintOf([{ mesh, motion: stand }])
+      const stilts = joinMeshes(plan.solids(id)), theirs = footprintOf([{ mesh: stilts, motion: AS_IS }])
       made = { modelKey, model: own, stiltKey, stilts, footprint: { outline: convexHull([...own.outline, ...theirs.outline]), topMm: Math.max(own.topMm, theirs.topMm) } }
       this.#made.set(id, made)
     }

@@ -3,7 +3,7 @@ import type { Gauge, Role, ScanSettings, Ledge } from '@oak-stilts/core/contract
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, ROLE_BY_LOAD, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
-import type { Placement } from '@oak-stilts/core/pose'
+import type { RigidMotion } from '@oak-stilts/core/pose'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { Surface, type PlanRows, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
@@ -79,9 +79,9 @@ const meshes = new Map<string, Mesh>()
 const onPlate = new Map<string, { readonly key: string; readonly part: ScannedPart }>()
 
 /** The first stage on all cores. */
-function makeBands(current: ModelScan, raster: Raster, placement: Placement, ticket: number, listener: ScanListener): Promise<boolean> {
+function makeBands(current: ModelScan, raster: Raster, stand: RigidMotion, ticket: number, listener: ScanListener): Promise<boolean> {
   let shown = performance.now(), partial = shown
-  return pool.make(current, raster, placement, async (made, total) => {
+  return pool.make(current, raster, stand, async (made, total) => {
     if (performance.now() - shown > BREATH_MS) {
       listener.progress('layers', made, total)
       shown = performance.now()
@@ -117,15 +117,15 @@ const scanWorker = {
   },
 
   /** Scans a part with its stilts, where it stands by itself; null where a newer request or `cancel` ended it. */
-  async scan(raster: Raster, placement: Placement, settings: ScanSettings, loads: Loads, part: string, listener: ScanListener): Promise<ScanResult | null> {
+  async scan(raster: Raster, stand: RigidMotion, settings: ScanSettings, loads: Loads, part: string, listener: ScanListener): Promise<ScanResult | null> {
     const ticket = ++newest
     if (!mesh) throw new Error('No model is loaded.')
-    if (keyOf(raster, placement) !== placed) listener.firstLook(firstLook(mesh, placement, settings))
-    const current = prepare(raster, placement, settings)
+    if (keyOf(raster, stand) !== placed) listener.firstLook(firstLook(mesh, stand, settings))
+    const current = prepare(raster, stand, settings)
     current.setLoads(loads)
     const fresh = !current.allBands
     if (fresh) {
-      if (!(await makeBands(current, raster, placement, ticket, listener))) return null
+      if (!(await makeBands(current, raster, stand, ticket, listener))) return null
     }
     current.setStilts(plan.solids(part))
     const state = plan.stateOf(part)
@@ -202,13 +202,13 @@ const scanWorker = {
   },
 
   /** Holds open islands, or ledges as well; null where it was ended. Gives the stilts to add. */
-  async hold(raster: Raster, placement: Placement, settings: ScanSettings, part: string, gauges: readonly Gauge[], plate: Plate, webMm: number, what: HoldWhat, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
+  async hold(raster: Raster, stand: RigidMotion, settings: ScanSettings, part: string, gauges: readonly Gauge[], plate: Plate, webMm: number, what: HoldWhat, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
     const ticket = ++newest
-    const current = prepare(raster, placement, settings)
+    const current = prepare(raster, stand, settings)
     const solids = plan.solids(part)
     current.setStilts(solids)
-    if (!surface) surface = new Surface(mesh as Mesh, placement)
-    surface.setPlacement(placement)
+    if (!surface) surface = new Surface(mesh as Mesh, stand)
+    surface.setStand(stand)
     const steps = holdOpenIslands(current, surface, solids, { gauges, plate, others: { field: plan.copyOfField(part), limitMm: webMm }, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
     let shown = 0, breathed = performance.now()
     for (;;) {
@@ -264,16 +264,16 @@ async function scannedPart({ id, meshHash, stand }: PlatePart, raster: Raster, s
   return part
 }
 
-function keyOf(raster: Raster, placement: Placement): string {
-  return JSON.stringify([raster, placement])
+function keyOf(raster: Raster, stand: RigidMotion): string {
+  return JSON.stringify([raster, stand])
 }
 
 /** Makes the scan of this raster and pose the current one, with these limits. */
-function prepare(raster: Raster, placement: Placement, settings: ScanSettings): ModelScan {
+function prepare(raster: Raster, stand: RigidMotion, settings: ScanSettings): ModelScan {
   if (!mesh) throw new Error('No model is loaded.')
-  const key = keyOf(raster, placement)
+  const key = keyOf(raster, stand)
   if (!scan || placed !== key) {
-    scan = new ModelScan(mesh, raster, placement, settings)
+    scan = new ModelScan(mesh, raster, stand, settings)
     result = null
     placed = key
   } else if (JSON.stringify(scan.settings) !== JSON.stringify(settings)) scan.setSettings(settings)

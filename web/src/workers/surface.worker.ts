@@ -2,7 +2,7 @@ import { expose, transfer } from 'comlink'
 import type { Gauge } from '@oak-stilts/core/contract'
 import { decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
-import { after, placeMesh, plateOf, type Placement } from '@oak-stilts/core/pose'
+import { after, moveMesh, plateOf, type RigidMotion } from '@oak-stilts/core/pose'
 import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type NearStilts, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
@@ -52,14 +52,14 @@ function ghostAt(at: SurfacePoint, gauge: string): Ghost {
   return { ok: true, shape: shapeOfRoute(ready(), g, 'detail', route, at.normal), gapMm: route.gapMm, tight: route.tight }
 }
 
-const placeWorker = {
+const surfaceWorker = {
   /** Takes the mesh, builds its tree and gives smooth normals for drawing. */
-  load(buffer: ArrayBuffer, placement: Placement, newGauges: readonly Gauge[], newAround: Surroundings): Float32Array {
+  load(buffer: ArrayBuffer, stand: RigidMotion, newGauges: readonly Gauge[], newAround: Surroundings): Float32Array {
     mesh = decodeMesh(buffer)
     gauges = newGauges
     around = newAround
     const normals = smoothNormals(mesh)
-    surface = new Surface(mesh, placement)
+    surface = new Surface(mesh, stand)
     return transfer(normals, [normals.buffer])
   },
 
@@ -71,8 +71,8 @@ const placeWorker = {
     plan.edit(edit)
   },
 
-  setPlacement(placement: Placement): void {
-    surface?.setPlacement(placement)
+  setStand(stand: RigidMotion): void {
+    surface?.setStand(stand)
   },
 
   /** Takes another plate, place of the part on it, or resin. */
@@ -131,8 +131,8 @@ const placeWorker = {
   },
 
   /** Seats stilts anew on a new pose, which becomes the current one; each in its place of the list. */
-  reseat(placement: Placement, stilts: readonly StiltShape[]): StiltShape[] {
-    ready().setPlacement(placement)
+  reseat(stand: RigidMotion, stilts: readonly StiltShape[]): StiltShape[] {
+    ready().setStand(stand)
     return reseatStilts(ready(), stilts, gauges, around.plate)
   },
 
@@ -206,7 +206,7 @@ const placeWorker = {
   exportFile(kind: 'stl' | 'stilts' | '3mf', parts: readonly PlatePart[], copies: readonly StandingCopy[], name: string): Uint8Array {
     const standing = copies.flatMap(({ part, shift }) => {
       const of = parts.find(p => p.id === part), plate = plateOf(shift)
-      return of ? [{ model: (): Mesh => placeMesh(plateBodies.mesh(of), after(plate, of.stand)), support: placeMesh(joinMeshes(plan.solids(part)), plate) }] : []
+      return of ? [{ model: (): Mesh => moveMesh(plateBodies.mesh(of), after(plate, of.stand)), support: moveMesh(joinMeshes(plan.solids(part)), plate) }] : []
     })
     const support = joinMeshes(standing.map(s => s.support)), named = (what: string, i: number): string => (standing.length > 1 ? `${what} ${i + 1}` : what)
     const bytes = kind === 'stilts' ? writeStl(support, name)
@@ -239,6 +239,6 @@ function smoothNormals({ positions: p, triangles: t }: Mesh): Float32Array {
   return normals
 }
 
-export type PlaceWorker = typeof placeWorker
-expose(placeWorker)
+export type SurfaceWorker = typeof surfaceWorker
+expose(surfaceWorker)
 holdLife()
