@@ -27,7 +27,7 @@ describe('the demo, walked once', () => {
     const body = bench.page.getByRole('listbox', { name: 'Findings' }).getByRole('option', { selected: true })
     expect((await body.textContent())?.trim()).toMatch(/^Body island/)
     await expect.poll(() => bench.layer()).toBe(101)
-    await bench.page.getByRole('img', { name: /^Layer 101 from above: .*unheld/ }).waitFor()
+    await bench.page.getByRole('img', { name: /^Layer 101 from above: .*hanging/ }).waitFor()
     expect(bench.errors).toEqual([])
   })
 })

@@ -6,7 +6,7 @@ import { withBench } from './with-bench'
 let id = ''
 const { server, bench } = withBench({ seed: false, begin: async setup => void (id = await setup.bench.bringIn(setup.server, 'plate', plate())) })
 const row = () => bench.page.getByRole('option', { name: /^Stilts \d+ and \d+,/ })
-/** Clicks on the underside, away from the mark of its island: a click on that means the mark, for as long as it is there. */
+/** Clicks on the underside, away from the symbol of its island: a click on that means its lowest point, for as long as it is there. */
 async function clickUnder(x: number): Promise<void> {
   const at = await bench.at([x, -4, 5])
   await bench.page.mouse.click(at.x, at.y)

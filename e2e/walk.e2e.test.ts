@@ -50,7 +50,7 @@ describe('walking what the scan found', () => {
 
   it('lists the signals in a table and as CSV, and switches lanes', async () => {
     await bench.openSheet('Signals drawn', 'Signals')
-    await bench.page.getByRole('checkbox', { name: /^unheld/ }).click()
+    await bench.page.getByRole('checkbox', { name: /^hanging/ }).click()
     await bench.page.getByRole('button', { name: 'Signals drawn' }).filter({ hasText: '+ 1' }).waitFor()
     const [download] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByRole('button', { name: 'Save as CSV' }).click()])
     const path = join(files, 'layers.csv')

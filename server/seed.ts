@@ -13,19 +13,19 @@ const cacheFolder = join(root, 'node_modules', '.cache', 'oak-stilts')
 /** Seeds the demo jobs into an empty data folder, once: who deletes them keeps them deleted. Goes on where an earlier start was interrupted. */
 export async function seedDemo(stores: Stores, say: (line: string) => void): Promise<void> {
   const { jobs } = stores
-  if (await jobs.mark('demo-seeded')) return
-  if ((await jobs.list()).length === 0 || (await jobs.mark('demo-begun'))) {
+  if (await jobs.flag('demo-seeded')) return
+  if ((await jobs.list()).length === 0 || (await jobs.flag('demo-begun'))) {
     say('First start: sculpting the demo models. This takes about half a minute.')
-    await jobs.setMark('demo-begun', new Date().toISOString())
+    await jobs.setFlag('demo-begun', new Date().toISOString())
     const paths = await Promise.all(DEMO_JOBS.map(job => demoStl(job.model)))
     for (const [i, job] of DEMO_JOBS.entries()) {
-      if (await jobs.mark(`demo-${job.model}`)) continue
+      if (await jobs.flag(`demo-${job.model}`)) continue
       await importJob(stores, { path: paths[i], name: job.name, fileName: `${job.model}.stl`, pose: job.pose, keep: true })
-      await jobs.setMark(`demo-${job.model}`, job.name)
+      await jobs.setFlag(`demo-${job.model}`, job.name)
       say(`  ${job.name}`)
     }
   }
-  await jobs.setMark('demo-seeded', new Date().toISOString())
+  await jobs.setFlag('demo-seeded', new Date().toISOString())
 }
 
 /** The path of a demo model as STL; sculpted when its sources have changed since the last time. */

@@ -246,7 +246,7 @@ describe('the database', () => {
         expect((await store.get('straight'))?.nodes.map(n => n.at)).toEqual([...nodes].sort((a, b) => (a.id < b.id ? -1 : 1)).map(n => n.at))
         expect((await store.get('gone'))?.nodes).toHaveLength(7)
         expect((await store.list()).map(l => [l.id, l.stilts, l.copies, l.parts.length])).toEqual([['gone', 2, 1, 1], ['j', 2, 1, 1], ['straight', 2, 1, 1]])
-        expect([await store.pictureOf('j'), await store.mark('demo-seeded'), [...(await store.usedBlobs())].includes(`${hash}.mesh`)]).toEqual(['picture', 'then', true])
+        expect([await store.pictureOf('j'), await store.flag('demo-seeded'), [...(await store.usedBlobs())].includes(`${hash}.mesh`)]).toEqual(['picture', 'then', true])
         // a batch whose answer got lost before the program was renewed
         expect(await store.edit('j', { batch: 'the-last-batch', baseRevision: 6, edits: [{ label: 'again', step: 's', way: 'do', set: { name: 'again' } }] })).toBe(7)
       }

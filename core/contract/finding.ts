@@ -68,7 +68,7 @@ export interface Cup {
   /** Whether supports close it; the part alone would not. */
   readonly bySupports: boolean
   /** Whether it is open to the outside, but only through passages narrower than a vent. */
-  readonly choked: boolean
+  readonly narrowVent: boolean
   /** Null where no wall is thin enough to ask for one, or while it is not known yet. */
   readonly vent: Vent | null
 }

@@ -67,7 +67,7 @@ export const ScanReportSchema = z.object({
     at: point,
     bySupports: z.boolean(),
     /** It reaches the outside, but only through passages narrower than the vent width. */
-    choked: z.boolean(),
+    narrowVent: z.boolean(),
     vent: VentSchema.nullable(),
   })),
   /** Cavities that are shut all around, which keep liquid resin inside. */
@@ -81,8 +81,8 @@ export const ScanReportSchema = z.object({
   signals: z.object({
     areaMm2: z.array(number),
     newMm2: z.array(number),
-    unheldMm2: z.array(number),
-    regions: z.array(count),
+    hangingMm2: z.array(number),
+    pieces: z.array(count),
     enclosedMm2: z.array(number),
     peelN: z.array(number),
     centerX: series,

@@ -1,3 +1,4 @@
+import { radians, unit } from './vector'
 import type { Mesh, Vec3 } from './triangle-mesh'
 
 /** A mesh with its flat colour, red, green, blue from 0 to 255: lit and in full shade. */
@@ -26,7 +27,7 @@ const SUPER = 2
  */
 export function drawPicture(drawn: readonly Drawn[], width: number, height: number, azimuthDeg: number, elevationDeg: number): Picture {
   const w = width * SUPER, h = height * SUPER
-  const a = (azimuthDeg * Math.PI) / 180, e = (elevationDeg * Math.PI) / 180
+  const a = radians(azimuthDeg), e = radians(elevationDeg)
   const right: Vec3 = [Math.cos(a), Math.sin(a), 0]
   const toEye: Vec3 = [Math.sin(a) * Math.cos(e), -Math.cos(a) * Math.cos(e), Math.sin(e)]
   const up: Vec3 = [-Math.sin(a) * Math.sin(e), Math.cos(a) * Math.sin(e), Math.cos(e)]
@@ -106,9 +107,4 @@ function shrink(color: Uint8Array, depth: Float32Array, w: number, h: number, wi
     }
   }
   return rgba
-}
-
-function unit(v: Vec3): Vec3 {
-  const l = Math.hypot(v[0], v[1], v[2]) || 1
-  return [v[0] / l, v[1] / l, v[2] / l]
 }

@@ -36,11 +36,11 @@ describe('the scan of a plate', () => {
     const copies = [copy('a', 'blob', 0, 0), copy('b', 'blob', 203, 37), copy('c', 'ball', -140, 55), copy('d', 'ball', -90, -160)]
     const { signals, cups } = plate(parts, copies), full = atOnce(parts, copies)
     expect(cups).toEqual([])
-    for (const name of ['areaMm2', 'newMm2', 'unheldMm2', 'enclosedMm2', 'peelN', 'centerX', 'centerY', 'offCenterMm'] as const) {
+    for (const name of ['areaMm2', 'newMm2', 'hangingMm2', 'enclosedMm2', 'peelN', 'centerX', 'centerY', 'offCenterMm'] as const) {
       expect(signals[name].length).toBe(full.signals[name].length)
       signals[name].forEach((v, k) => (Number.isNaN(v) ? expect(full.signals[name][k]).toBeNaN() : expect(v, `${name} ${k}`).toBeCloseTo(full.signals[name][k], 6)))
     }
-    expect(Array.from(signals.regions)).toEqual(Array.from(full.signals.regions))
+    expect(Array.from(signals.pieces)).toEqual(Array.from(full.signals.pieces))
     expect(Array.from(signals.jumps)).toEqual(Array.from(full.signals.jumps))
   })
 

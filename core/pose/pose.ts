@@ -1,4 +1,4 @@
-import { boundsOf, centerOf, sizeOf, type Box, type Mesh, type Vec3 } from '../mesh'
+import { radians, boundsOf, centerOf, sizeOf, type Box, type Mesh, type Vec3 } from '../mesh'
 
 /**
  * How a part stands: one convention everywhere. rotation = Rz(turn) · Ry(tiltY) · Rx(tiltX), right-handed, degrees, about the
@@ -24,7 +24,7 @@ export const AS_IS: RigidMotion = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
 function sinCos(degrees: number): [number, number] {
   const quarter = (((degrees % 360) + 360) % 360) / 90
   if (Number.isInteger(quarter)) return [[0, 1, 0, -1][quarter], [1, 0, -1, 0][quarter]]
-  const r = (degrees * Math.PI) / 180
+  const r = radians(degrees)
   return [Math.sin(r), Math.cos(r)]
 }
 

@@ -3,7 +3,7 @@ import type { Mesh, Vec3 } from '../mesh'
 import { AS_IS, type RigidMotion } from '../pose'
 import { aimsOf } from './findings/aims'
 import { cupsOf, findHanging, poolsOf } from './findings/findings'
-import { emptySpaceAt, findChoked, type ChokedCup } from './findings/narrow-vents'
+import { emptySpaceAt, findNarrowVents, type NarrowVent } from './findings/narrow-vents'
 import { hangsOn, type HangsOn } from './findings/hangs-on'
 import { signalsOf, type Signals } from './findings/signals'
 import type { Folded, OwnReach } from './findings/types'
@@ -78,7 +78,7 @@ export class ModelScan {
   #grazing: ReadonlySet<number> = NONE
   #ownSuction: Suction | null = null
   #pools: Pool[] = []
-  #choked: ChokedCup[] | null = null
+  #narrowVents: NarrowVent[] | null = null
   #vented: Cup[] = []
   #whole: SupportedGraph | null = null
   #graph: LayerGraph | null = null
@@ -112,7 +112,7 @@ export class ModelScan {
     if (JSON.stringify(loads) === JSON.stringify(this.#loads)) return
     this.#loads = loads
     // these carry an estimate of their own
-    this.#choked = null
+    this.#narrowVents = null
     this.#vented = []
   }
 
@@ -121,7 +121,7 @@ export class ModelScan {
     this.#settings = settings
     this.#reach = new ReachRun(this.#banded, this.raster, settings)
     this.#ownReach = null
-    this.#choked = null
+    this.#narrowVents = null
     this.#vented = []
     if (this.#own) this.#pools = poolsOf(findPools(this.#own), this.#own, this.raster, settings)
     if (this.#own && this.#tree) this.#grazing = grazingFlakes(this.#banded, this.#own, this.#tree, this.raster, settings)
@@ -172,7 +172,7 @@ export class ModelScan {
     const chunks = (there < 0 ? this.#chunks : this.#chunks.slice(0, there)) as GraphChunk[]
     const own = joinLayers(sourcesOf(chunks))
     const tree = joinTree(own), suction = findSuction(own)
-    return this.#resultOf({ own, tree, graph: own, suction, whole: null, reach: [], ownReach: null, stage: 'layers', pools: [], choked: null })
+    return this.#resultOf({ own, tree, graph: own, suction, whole: null, reach: [], ownReach: null, stage: 'layers', pools: [], narrowVents: null })
   }
 
   /** Sweeps all layers; yields after each band and whenever more is known. */
@@ -207,12 +207,12 @@ export class ModelScan {
     if (!this.#ownReach && whole.sections.length === 0) this.#ownReach = { log: [...log], records: joinLedges(log) }
     yield { stage: 'reach', done: layers, total: layers, result: this.#now('reach') }
     yield* this.#measureOwn(layers)
-    if (this.#choked === null) {
-      const steps = findChoked(this.#banded, this.#ownSuction as Suction, this.#own, this.raster, this.#settings, this.#loads)
+    if (this.#narrowVents === null) {
+      const steps = findNarrowVents(this.#banded, this.#ownSuction as Suction, this.#own, this.raster, this.#settings, this.#loads)
       for (;;) {
         const step = steps.next()
         if (step.done) {
-          this.#choked = step.value
+          this.#narrowVents = step.value
           this.#vented = this.#proposeVents()
           break
         }
@@ -274,22 +274,22 @@ export class ModelScan {
   #now(stage: ScanStage): ScanResult {
     return this.#resultOf({
       own: this.#own as LayerGraph, tree: this.#tree as JoinTree, graph: this.#graph as LayerGraph, suction: this.#suction as Suction,
-      whole: this.#whole, reach: this.#reach.log, ownReach: this.#ownReach, stage, pools: this.#pools, choked: this.#choked,
+      whole: this.#whole, reach: this.#reach.log, ownReach: this.#ownReach, stage, pools: this.#pools, narrowVents: this.#narrowVents,
     })
   }
 
-  #resultOf(k: { own: LayerGraph; tree: JoinTree; graph: LayerGraph; suction: Suction; whole: SupportedGraph | null; reach: readonly (LoggedReach | null)[]; ownReach: OwnReach | null; stage: ScanStage; pools: Pool[]; choked: ChokedCup[] | null }): ScanResult {
+  #resultOf(known: { own: LayerGraph; tree: JoinTree; graph: LayerGraph; suction: Suction; whole: SupportedGraph | null; reach: readonly (LoggedReach | null)[]; ownReach: OwnReach | null; stage: ScanStage; pools: Pool[]; narrowVents: NarrowVent[] | null }): ScanResult {
     const { pixelMm, layerMm } = this.raster
-    const { islands, floating, ledges, folded, grounded, hangingMm2 } = findHanging({ raster: this.raster, settings: this.#settings, aims: k.stage === 'layers' ? aimsOf(this.#banded, k.own, k.tree, this.raster) : this.#aims, grazing: k.stage === 'layers' ? NONE : this.#grazing, ...k })
-    const listed = cupsOf(k.suction, k.graph, k.own, this.raster, this.#settings, this.#loads)
-    if (k.graph === this.#graph) this.#grounded = grounded
-    const signals = signalsOf(k.graph, k.suction, hangingMm2, pixelMm, this.#loads)
+    const { islands, floating, ledges, folded, grounded, hangingMm2 } = findHanging({ raster: this.raster, settings: this.#settings, aims: known.stage === 'layers' ? aimsOf(this.#banded, known.own, known.tree, this.raster) : this.#aims, grazing: known.stage === 'layers' ? NONE : this.#grazing, ...known })
+    const listed = cupsOf(known.suction, known.graph, known.own, this.raster, this.#settings, this.#loads)
+    if (known.graph === this.#graph) this.#grounded = grounded
+    const signals = signalsOf(known.graph, known.suction, hangingMm2, pixelMm, this.#loads)
     let cups = listed.cups
-    if (k.stage === 'all' && k.choked) cups = mergeChoked(cups, k.choked, c => this.#spaceOf(c)).map(c => (c.bySupports ? c : { ...c, vent: sameCup(c, this.#vented)?.vent ?? null }))
+    if (known.stage === 'all' && known.narrowVents) cups = mergeNarrowVents(cups, known.narrowVents, c => this.#spaceOf(c)).map(c => (c.bySupports ? c : { ...c, vent: sameCup(c, this.#vented)?.vent ?? null }))
     return {
-      layerMm, pixelMm, layerCount: k.stage === 'layers' ? this.#banded.frame.layerCount : k.graph.layerCount, covered: k.graph.layerCount, stage: k.stage,
-      islands, ledges, floating, folded, cups, smallCups: listed.small, pools: k.pools,
-      signals, areaMm2: signals.areaMm2, unclosedRows: k.graph.unclosedRows,
+      layerMm, pixelMm, layerCount: known.stage === 'layers' ? this.#banded.frame.layerCount : known.graph.layerCount, covered: known.graph.layerCount, stage: known.stage,
+      islands, ledges, floating, folded, cups, smallCups: listed.small, pools: known.pools,
+      signals, areaMm2: signals.areaMm2, unclosedRows: known.graph.unclosedRows,
     }
   }
 
@@ -345,12 +345,12 @@ export class ModelScan {
 const NONE: ReadonlySet<number> = new Set()
 
 /** Spaces behind passages too narrow for a vent take the place of the cups that they contain. @param spaceOf the part's own space that a cup lies in */
-function mergeChoked(cups: readonly Cup[], choked: readonly ChokedCup[], spaceOf: (c: Cup) => number): Cup[] {
-  const others = choked.length === 0 ? cups : cups.filter(c => {
+function mergeNarrowVents(cups: readonly Cup[], narrow: readonly NarrowVent[], spaceOf: (c: Cup) => number): Cup[] {
+  const others = narrow.length === 0 ? cups : cups.filter(c => {
     const space = spaceOf(c)
-    return !choked.some(o => o.spaces.has(space))
+    return !narrow.some(o => o.spaces.has(space))
   })
-  return [...others, ...choked.map(c => c.cup)].sort((a, b) => b.volumeMm3 - a.volumeMm3 || a.firstLayer - b.firstLayer || a.at[1] - b.at[1] || a.at[0] - b.at[0])
+  return [...others, ...narrow.map(c => c.cup)].sort((a, b) => b.volumeMm3 - a.volumeMm3 || a.firstLayer - b.firstLayer || a.at[1] - b.at[1] || a.at[0] - b.at[0])
 }
 
 /** The cup of a list that shares layers with another one and lies in the same place. */

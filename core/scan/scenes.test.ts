@@ -17,7 +17,7 @@ interface Expected {
   bridges?: number
   /** Ends of cups. */
   cups?: ('vent' | 'closed' | 'open')[]
-  choked?: number
+  narrowVent?: number
   pools?: number
 }
 interface Piece extends Expected {
@@ -88,7 +88,7 @@ const PIECES: Record<string, (r: Random) => Piece> = {
   'nested cups': () => ({ mesh: joinMeshes([bowl(4.2, 0.6, 7, 1, 0, 48), bowl(2.4, 0.6, 4, 1, 0.5, 48)]), cups: ['vent'] }),
   // above its hole such a room holds a pool as it hangs
   'room with a wide hole': r => ({ mesh: pierced(between(r, 1.1, 2)), cups: ['vent'], pools: 1 }),
-  'room with a narrow hole': r => ({ mesh: pierced(between(r, 0.25, 0.4)), choked: 1, pools: 1 }),
+  'room with a narrow hole': r => ({ mesh: pierced(between(r, 0.25, 0.4)), narrowVent: 1, pools: 1 }),
 }
 /** A room on the plate, shut above, with a square hole of some width through one wall, 1.5 mm above its floor. */
 function pierced(hole: number): Mesh {
@@ -105,13 +105,13 @@ function sceneOf(seed: number): { mesh: Mesh; posts: Mesh[]; expected: Required<
   const r = random(seed)
   const chosen = Array.from({ length: 1 + Math.floor(r() * 3) }, (_, i) => (i === 0 ? names[seed % names.length] : names[Math.floor(r() * names.length)]))
   const meshes: Mesh[] = [mast], posts: Mesh[] = []
-  const expected: Required<Expected> = { open: 0, held: 0, ledges: [], wide: 0, bridges: 0, cups: [], choked: 0, pools: 0 }
+  const expected: Required<Expected> = { open: 0, held: 0, ledges: [], wide: 0, bridges: 0, cups: [], narrowVent: 0, pools: 0 }
   chosen.forEach((name, i) => {
     const piece = PIECES[name](r)
     const by: Vec3 = [i * 16 + between(r, 0, 1), between(r, 0, 1), 0]
     meshes.push(moved(piece.mesh, by))
     posts.push(...(piece.posts ?? []).map(p => moved(p, by)))
-    for (const key of ['open', 'held', 'wide', 'bridges', 'choked', 'pools'] as const) expected[key] += piece[key] ?? 0
+    for (const key of ['open', 'held', 'wide', 'bridges', 'narrowVent', 'pools'] as const) expected[key] += piece[key] ?? 0
     expected.ledges.push(...(piece.ledges ?? []))
     expected.cups.push(...(piece.cups ?? []))
   })
@@ -134,9 +134,9 @@ describe('scenes with known answers', () => {
         open: r.islands.filter(i => i.state === 'open').length,
         held: r.islands.filter(i => i.state === 'held' || i.state === 'partly').length,
         ledges: ledges.length, wide: r.ledges.filter(l => l.state === 'open' && l.wide).length,
-        cups: r.cups.filter(c => !c.choked).map(c => c.ends).sort(), choked: r.cups.filter(c => c.choked).length, pools: r.pools.length,
+        cups: r.cups.filter(c => !c.narrowVent).map(c => c.ends).sort(), narrowVent: r.cups.filter(c => c.narrowVent).length, pools: r.pools.length,
       }
-      expect(found, about).toEqual({ open: expected.open, held: expected.held, ledges: expected.ledges.length, wide: expected.wide, cups: [...expected.cups].sort(), choked: expected.choked, pools: expected.pools })
+      expect(found, about).toEqual({ open: expected.open, held: expected.held, ledges: expected.ledges.length, wide: expected.wide, cups: [...expected.cups].sort(), narrowVent: expected.narrowVent, pools: expected.pools })
       const reaches = ledges.map(l => l.reachMm).sort((a, b) => a - b)
       expected.ledges.sort((a, b) => a - b).forEach((reach, i) => expect(Math.abs(reaches[i] - reach), about).toBeLessThan(0.45))
     }

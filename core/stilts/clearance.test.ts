@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { applyChange, contentOf } from '../contract'
-import type { Vec3 } from '../mesh'
+import { distance, type Vec3 } from '../mesh'
 import { jobRow } from '../testing/jobs'
 import { sphere } from '../testing/shapes'
 import { beamsOfShape, BeamField, changeOfStilts, Clearance, gapOfBeams, gaugeOf, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, sizesOf, Surface, type Beam, type StiltShape } from './index'
@@ -31,7 +31,7 @@ describe('the gap between two beams', () => {
       for (let i = 0; i <= steps; i++) {
         for (let j = 0; j <= steps; j++) {
           const p = at(a, i / steps), q = at(b, j / steps)
-          least = Math.min(least, Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]) - (a.fromRadius + (a.toRadius - a.fromRadius) * i / steps) - (b.fromRadius + (b.toRadius - b.fromRadius) * j / steps))
+          least = Math.min(least, distance(p, q) - (a.fromRadius + (a.toRadius - a.fromRadius) * i / steps) - (b.fromRadius + (b.toRadius - b.fromRadius) * j / steps))
         }
       }
       expect(gapMm).toBeLessThan(least + 1e-6)

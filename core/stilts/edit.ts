@@ -1,5 +1,5 @@
 import type { Gauge } from '../contract'
-import type { Vec3 } from '../mesh'
+import { degrees, type Vec3 } from '../mesh'
 import type { Others } from './clearance'
 import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
 import { gapOfPath, LEAST_SHAFT_MM, onPlate, ontoPlate, reachOverEdge, routeStilt, shapeOfRoute, type NoRoute, type Plate, type Route } from './route'
@@ -66,7 +66,7 @@ export function moveFoot(surface: Surface, stilt: StiltShape, x: number, y: numb
   for (let from = last; from >= 1; from--) {
     const path: Vec3[] = [...stilt.path.slice(0, from + 1), [fx, fy, 0]]
     const top = path[from], drop = top[2] - stilt.sizes.footHeightMm
-    const leanDeg = (Math.atan2(Math.hypot(fx - top[0], fy - top[1]), drop) * 180) / Math.PI
+    const leanDeg = degrees(Math.atan2(Math.hypot(fx - top[0], fy - top[1]), drop))
     if (leanDeg > LEAN_LIMIT_DEG) {
       refused ??= { ok: false, problem: 'blocked', reason: `The shaft would lean ${leanDeg.toFixed(0)}°; at most ${LEAN_LIMIT_DEG}° stands. Keep the foot nearer to the knee.` }
       continue

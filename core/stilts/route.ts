@@ -1,5 +1,5 @@
 import type { Anchor, Gauge, Role } from '../contract'
-import type { Vec3 } from '../mesh'
+import { distance, radians, type Vec3 } from '../mesh'
 import { inverseOf, movePoint, plateOf, moveDirectionBack, movePointBack, type PlateShift } from '../pose'
 import { beamsOfShape, type Beam, type Others } from './clearance'
 import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
@@ -66,7 +66,7 @@ const EVERY = 7
  * @param others stilts that it keeps clear of; it may stand through them where that is left out
  */
 export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, wanted: StiltSizes = sizesOf(gauge), others?: Others): Route | NoRoute {
-  if (normal[2] > Math.sin((UP_LIMIT_DEG * Math.PI) / 180)) {
+  if (normal[2] > Math.sin(radians(UP_LIMIT_DEG))) {
     return { ok: false, problem: 'faces-up', reason: 'This face looks up, and a tip can only hold what faces down. Choose a point on the underside.' }
   }
   const room = point[2] - wanted.footHeightMm - LEAST_SHAFT_MM
@@ -152,7 +152,7 @@ function shaftNumbers(path: readonly Vec3[]): { lengthMm: number; leanDeg: numbe
 
 /** Directions of the cone away from the surface, best first: along the normal within the lean limit, half way, straight down, aslant. */
 function coneDirections(normal: Vec3): Vec3[] {
-  const limit = (LEAN_LIMIT_DEG * Math.PI) / 180
+  const limit = radians(LEAN_LIMIT_DEG)
   const across = Math.hypot(normal[0], normal[1])
   const lean = Math.min(Math.atan2(across, -normal[2]), limit)
   const azimuth = Math.atan2(normal[1], normal[0])
@@ -180,7 +180,7 @@ function fitPenetration(surface: Surface, point: Vec3, direction: Vec3, sizes: S
 }
 
 function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: StiltSizes): number {
-  const length = Math.hypot(knee[0] - tip[0], knee[1] - tip[1], knee[2] - tip[2])
+  const length = distance(knee, tip)
   const t = Math.min(1, TIP_LEFT_OUT_MM / length)
   const from: Vec3 = [tip[0] + (knee[0] - tip[0]) * t, tip[1] + (knee[1] - tip[1]) * t, tip[2] + (knee[2] - tip[2]) * t]
   const radius = (sizes.tipDiameterMm + (sizes.kneeDiameterMm - sizes.tipDiameterMm) * t) / 2
@@ -196,7 +196,7 @@ function gapOfShaft(surface: Surface, path: readonly Vec3[], sizes: StiltSizes, 
   const last = path.length - 1
   const foot = path[last]
   let gap = GAP_CEILING_MM
-  const lengths = path.map((p, i) => (i === 0 ? 0 : Math.hypot(p[0] - path[i - 1][0], p[1] - path[i - 1][1], p[2] - path[i - 1][2])))
+  const lengths = path.map((p, i) => (i === 0 ? 0 : distance(p, path[i - 1])))
   const total = lengths.slice(2).reduce((a, b) => a + b, 0) || 1
   let before = 0
   for (let i = 1; i < last; i++) {
@@ -217,7 +217,7 @@ function* waysDown(surface: Surface, knee: Vec3, coneDirection: Vec3, sizes: Sti
   const away = Math.atan2(coneDirection[1], coneDirection[0])
   for (const detour of DETOURS_MM) {
     for (const leanDeg of [gauge.preferredLeanDeg, LEAN_LIMIT_DEG]) {
-      const drop = detour / Math.tan((leanDeg * Math.PI) / 180)
+      const drop = detour / Math.tan(radians(leanDeg))
       const z = knee[2] - drop
       if (z < sizes.footHeightMm) continue
       for (let i = 0; i < AZIMUTHS; i++) {
@@ -268,13 +268,13 @@ function routeStick(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, w
     let best: Route | null = null
     const turns = leanDeg === 0 ? 1 : 16
     for (let i = 0; i < turns; i++) {
-      const a = away + (i * 2 * Math.PI) / turns, l = (leanDeg * Math.PI) / 180
+      const a = away + (i * 2 * Math.PI) / turns, l = radians(leanDeg)
       const d: Vec3 = [Math.sin(l) * Math.cos(a), Math.sin(l) * Math.sin(a), -Math.cos(l)]
       if (normal[0] * d[0] + normal[1] * d[1] + normal[2] * d[2] < 0.2) continue
       const landing = surface.cast(start, d, STICK_LONGEST_MM)
       if (!landing) continue
       const meets = -(landing.normal[0] * d[0] + landing.normal[1] * d[1] + landing.normal[2] * d[2])
-      if (meets < Math.cos((LANDING_LIMIT_DEG * Math.PI) / 180)) continue
+      if (meets < Math.cos(radians(LANDING_LIMIT_DEG))) continue
       const route = stickBetween(surface, point, landing, d, gauge, wanted)
       if (route && (!best || route.lengthMm < best.lengthMm)) best = route
     }
@@ -285,7 +285,7 @@ function routeStick(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, w
 
 /** The gap along a stick between its two cones, leaving out the last millimetre at both ends, or 40 % of a short one. */
 function gapOfStick(surface: Surface, tip: Vec3, foot: Vec3, sizes: StiltSizes): number {
-  const length = Math.hypot(foot[0] - tip[0], foot[1] - tip[1], foot[2] - tip[2]) || 1e-9
+  const length = distance(foot, tip) || 1e-9
   const ends = Math.min(TIP_LEFT_OUT_MM, length * 0.4)
   const at = (s: number): Vec3 => [0, 1, 2].map(i => tip[i] + ((foot[i] - tip[i]) * s) / length) as unknown as Vec3
   const stops = [[0, sizes.tipDiameterMm], [sizes.coneLengthMm, sizes.kneeDiameterMm], [length - sizes.footHeightMm, sizes.shaftFootDiameterMm], [length, sizes.footDiameterMm]]
@@ -302,7 +302,7 @@ function gapOfStick(surface: Surface, tip: Vec3, foot: Vec3, sizes: StiltSizes):
 
 function stickBetween(surface: Surface, tip: Vec3, landing: SurfacePoint, d: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
   const foot = landing.point
-  const length = Math.hypot(foot[0] - tip[0], foot[1] - tip[1], foot[2] - tip[2])
+  const length = distance(foot, tip)
   const cone = Math.min(wanted.coneLengthMm, length * 0.4)
   // a short stick stays slender: it widens by at most a quarter of its length
   const footDiameter = Math.min(gauge.modelFootDiameterMm, wanted.tipDiameterMm * 1.25)

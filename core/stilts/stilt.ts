@@ -1,5 +1,5 @@
 import { newId, type Anchor, type Gauge, type PlanBeam, type PlanNode, type Role } from '../contract'
-import type { Vec3 } from '../mesh'
+import { degrees, distance, type Vec3 } from '../mesh'
 
 /** The sizes of one stilt, mm. */
 export interface StiltSizes {
@@ -131,7 +131,7 @@ function mix(sizes: StiltSizes, t: number): number {
 export function shaftShare(path: readonly Vec3[], i: number): number {
   let total = 0, before = 0
   for (let k = 1; k + 1 < path.length; k++) {
-    const l = Math.hypot(path[k + 1][0] - path[k][0], path[k + 1][1] - path[k][1], path[k + 1][2] - path[k][2])
+    const l = distance(path[k + 1], path[k])
     if (k < i) before += l
     total += l
   }
@@ -145,7 +145,7 @@ export function shaftOf(path: readonly Vec3[]): { lengthMm: number; leanDeg: num
     const a = path[i], b = path[i + 1]
     const across = Math.hypot(b[0] - a[0], b[1] - a[1]), down = a[2] - b[2]
     lengthMm += Math.hypot(across, down)
-    leanDeg = Math.max(leanDeg, (Math.atan2(across, down) * 180) / Math.PI)
+    leanDeg = Math.max(leanDeg, degrees(Math.atan2(across, down)))
   }
   return { lengthMm, leanDeg }
 }

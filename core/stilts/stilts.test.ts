@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { joinMeshes, prepareMesh, volumeOf, type Vec3 } from '../mesh'
+import { radians, joinMeshes, prepareMesh, volumeOf, type Vec3 } from '../mesh'
 import { motionOfPose } from '../pose'
 import { box, moved, sphere } from '../testing/shapes'
 import { gapOfPath, gaugeFor, gaugeOf, GAUGES, moveFoot, PlanIndex, regaugeStilt, reseatStilts, resizeStilt, rowsOfStilt, routeStilt, shapeOfRoute, sizesOf, solidOfStilt, solidOfStructure, Surface, type Route, type StiltShape } from './index'
@@ -33,7 +33,7 @@ describe('built-in gauges', () => {
 describe('surface', () => {
   it('measures gaps to within its tolerance (closed form: distance of a line to a sphere)', () => {
     fc.assert(fc.property(fc.double({ min: 6.5, max: 10, noNaN: true }), fc.double({ min: 0, max: 360, noNaN: true }), (distance, deg) => {
-      const a = (deg * Math.PI) / 180
+      const a = radians(deg)
       const at = (z: number): Vec3 => [Math.cos(a) * distance, Math.sin(a) * distance, z]
       const gap = surface.gapOfBeam(at(40), at(1), 0.4, 0.4)
       const exact = distance - 6 - 0.4
@@ -45,12 +45,12 @@ describe('surface', () => {
   it('sees what stands within the disc of a foot, wherever (closed form: distances of round bodies)', () => {
     // a pin of 0.3 mm that ends between the points of a rim
     for (const [out, deg] of [[1.55, 22.5], [0.4, 100], [2.2, 7], [1, 200]]) {
-      const a = (deg * Math.PI) / 180
+      const a = radians(deg)
       const pin = new Surface(moved(sphere([0, 0, 0.2], 0.3, 24), [out * Math.cos(a), out * Math.sin(a), 0]))
       expect(pin.gapOfDisc([0, 0, 0], 2.25, 0.4)).toBeLessThan(0)
     }
     fc.assert(fc.property(fc.double({ min: 0, max: 6, noNaN: true }), fc.double({ min: 0, max: 6, noNaN: true }), fc.double({ min: 0, max: 360, noNaN: true }), (out, up, deg) => {
-      const a = (deg * Math.PI) / 180, radius = 0.8
+      const a = radians(deg), radius = 0.8
       const near = new Surface(moved(sphere([0, 0, 0], radius, 64), [out * Math.cos(a), out * Math.sin(a), up]))
       const exact = Math.hypot(Math.max(0, out - 2), Math.max(0, up - 0.4)) - radius
       const gap = near.gapOfDisc([0, 0, 0], 2, 0.4)
@@ -107,7 +107,7 @@ describe('routing', () => {
 
   it('never comes nearer than the floor, wherever one points', () => {
     fc.assert(fc.property(fc.double({ min: 0, max: 360, noNaN: true }), fc.double({ min: -88, max: 5, noNaN: true }), fc.constantFrom(...GAUGES), (azimuth, elevation, gauge) => {
-      const a = (azimuth * Math.PI) / 180, e = (elevation * Math.PI) / 180
+      const a = radians(azimuth), e = radians(elevation)
       const hit = surface.cast([Math.cos(a) * Math.cos(e) * 20, Math.sin(a) * Math.cos(e) * 20, 20 + Math.sin(e) * 20], [-Math.cos(a) * Math.cos(e), -Math.sin(a) * Math.cos(e), -Math.sin(e)])
       expect(hit).not.toBeNull()
       if (!hit) return

@@ -1,4 +1,4 @@
-import { joinMeshes, type Mesh, type Vec3 } from '../mesh'
+import { cross, joinMeshes, unit, type Mesh, type Vec3 } from '../mesh'
 
 /** A sphere of latitudes and longitudes around a centre, radius in mm, facing outward. */
 export function sphere(center: Vec3, radius: number, segments = 48): Mesh {
@@ -75,8 +75,8 @@ export function knot(along: number, around: number, major: number, minor: number
   for (let i = 0; i < along; i++) {
     const u = (2 * Math.PI * i) / along
     const a = point(u), b = point(u + 1e-4)
-    const t = normalize([b[0] - a[0], b[1] - a[1], b[2] - a[2]])
-    const n = normalize(cross(t, normalize([a[0], a[1], a[2] + 2])))
+    const t = unit([b[0] - a[0], b[1] - a[1], b[2] - a[2]])
+    const n = unit(cross(t, unit([a[0], a[1], a[2] + 2])))
     const m = cross(t, n)
     for (let j = 0; j < around; j++) {
       const v = (2 * Math.PI * j) / around, c = Math.cos(v) * tube, s = Math.sin(v) * tube
@@ -86,15 +86,6 @@ export function knot(along: number, around: number, major: number, minor: number
     }
   }
   return { positions, triangles }
-}
-
-function cross(a: Vec3, b: Vec3): [number, number, number] {
-  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
-}
-
-function normalize(v: Vec3): [number, number, number] {
-  const l = Math.hypot(v[0], v[1], v[2])
-  return [v[0] / l, v[1] / l, v[2] / l]
 }
 
 /** A body between two curves over x, low and high at every x, from y0 to y1: one closed solid. */

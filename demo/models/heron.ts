@@ -1,6 +1,6 @@
-import type { Mesh } from '@oak-stilts/core/mesh'
+import { add, between, unit, type Mesh } from '@oak-stilts/core/mesh'
 import { carve } from '../sculpt/carve'
-import { add, lerp, limb, mass, piece, torus, unit, vane, type Piece } from '../sculpt/field'
+import { limb, mass, piece, torus, vane, type Piece } from '../sculpt/field'
 
 type V = [number, number, number]
 
@@ -145,15 +145,15 @@ function wing(out: Piece[], s: -1 | 1): void {
   const arm = { blend: 0.6, group: BODY }
   out.push(limb(shoulder, elbow, 2.5, 1.7, arm), limb(elbow, wrist, 1.65, 1.15, arm), limb(wrist, hand, 1.1, 0.55, arm))
   out.push(mass(add(shoulder, [2.4 * s, 0.6, 0.4]), [4.2, 2.9, 2.2], [1, 0.3 * s, 0.2 * s], [0, 0, 1], arm))
-  out.push(mass(lerp(elbow, wrist, 0.35), [4.4, 1.7, 1.35], [s, -0.45, 0.3], [0, 0, 1], arm))
+  out.push(mass(between(elbow, wrist, 0.35), [4.4, 1.7, 1.35], [s, -0.45, 0.3], [0, 0, 1], arm))
   // the skin between shoulder and wrist
-  out.push(vane({ root: lerp(shoulder, elbow, 0.2), tip: lerp(elbow, wrist, 0.9), face: [0, 0.1, 1], width: 5.2, thickness: 1.2, arch: 0.3, barbs: 0, relief: 0, fullest: 0.5, blunt: 3 }, { group: g + 40 }))
+  out.push(vane({ root: between(shoulder, elbow, 0.2), tip: between(elbow, wrist, 0.9), face: [0, 0.1, 1], width: 5.2, thickness: 1.2, arch: 0.3, barbs: 0, relief: 0, fullest: 0.5, blunt: 3 }, { group: g + 40 }))
   const face: V = [0.12 * s, 0.1, 1]
   // primaries fan out from the hand, secondaries trail from the forearm, tertials from the upper arm
   const primaries = 10
   for (let i = 0; i < primaries; i++) {
     const t = i / (primaries - 1)
-    const root = lerp(wrist, hand, 0.12 + 0.88 * t)
+    const root = between(wrist, hand, 0.12 + 0.88 * t)
     const angle = (76 - 74 * t) * (Math.PI / 180)
     const long = 15.2 - 4.2 * (1 - t) ** 1.4 - (t > 0.8 ? (t - 0.8) * 9 : 0)
     const droop = 4.6 - 2.2 * t + (i % 2) * 0.55
@@ -163,7 +163,7 @@ function wing(out: Piece[], s: -1 | 1): void {
   const secondaries = 9
   for (let i = 0; i < secondaries; i++) {
     const t = (i + 0.3) / secondaries
-    const root = lerp(elbow, wrist, t)
+    const root = between(elbow, wrist, t)
     const long = 13.6 - 1.2 * t + (i % 2) * 0.4
     const tip: V = [root[0] + s * (0.5 + 2.0 * t), root[1] + long, root[2] - 5.4 - (i % 2) * 0.5 + t * 0.6]
     out.push(vane({ root: add(root, [0, -0.4, 0.25 + 0.05 * (i % 3)]), tip, face: [0.05 * s, 0.35, 1], width: 3.0, thickness: 0.85, arch: 0.9, barbs: 0.95, relief: 0.2, fullest: 0.6, blunt: 2.6 }, { group: g + 12 + i }))
@@ -171,7 +171,7 @@ function wing(out: Piece[], s: -1 | 1): void {
   const tertials = 5
   for (let i = 0; i < tertials; i++) {
     const t = (i + 0.6) / tertials
-    const root = lerp(shoulder, elbow, t)
+    const root = between(shoulder, elbow, t)
     const tip: V = [root[0] + s * 0.4, root[1] + 11.6 - (1 - t) * 1.5, root[2] - 4.6 - (i % 2) * 0.5]
     out.push(vane({ root: add(root, [0, -0.3, 0.5]), tip, face: [-0.05 * s, 0.35, 1], width: 3.2, thickness: 0.9, arch: 0.9, barbs: 0.95, relief: 0.2, fullest: 0.6, blunt: 2.6 }, { group: g + 22 + i }))
   }
@@ -180,7 +180,7 @@ function wing(out: Piece[], s: -1 | 1): void {
     const n = 12 - row
     for (let i = 0; i < n; i++) {
       const t = (i + 0.5 + row * 0.4) / n
-      const along = t < 0.3 ? lerp(shoulder, elbow, t / 0.3) : t < 0.72 ? lerp(elbow, wrist, (t - 0.3) / 0.42) : lerp(wrist, hand, (t - 0.72) / 0.28)
+      const along = t < 0.3 ? between(shoulder, elbow, t / 0.3) : t < 0.72 ? between(elbow, wrist, (t - 0.3) / 0.42) : between(wrist, hand, (t - 0.72) / 0.28)
       const swing = t > 0.72 ? (t - 0.72) * 2.6 : 0
       const long = (row === 0 ? 6.2 : 3.9) * (1 - 0.25 * t)
       const tip: V = [along[0] + s * long * swing, along[1] + long * (1 - swing * 0.4), along[2] - (row === 0 ? 1.1 : 0.25)]

@@ -1,6 +1,6 @@
-import type { Mesh } from '@oak-stilts/core/mesh'
+import { add, between, scale, unit, type Mesh } from '@oak-stilts/core/mesh'
 import { carve } from '../sculpt/carve'
-import { add, lerp, limb, mass, mul, piece, unit, vane, type Piece } from '../sculpt/field'
+import { limb, mass, piece, vane, type Piece } from '../sculpt/field'
 
 type V = [number, number, number]
 
@@ -27,17 +27,17 @@ export function kelpPieces(): Piece[] {
     const outward: V = [Math.cos(a), Math.sin(a), 0]
     // upper blades reach farther out, so that most points hang free above the plate
     const reach = 3.6 + 3.4 * t + (i % 3) * 0.7
-    const neck = add(from, add(mul(outward, reach * 0.55), [0, 0, 2.2]))
-    const float = add(from, add(mul(outward, reach), [0, 0, 2.6 + 0.8 * Math.sin(i * 1.7)]))
+    const neck = add(from, add(scale(outward, reach * 0.55), [0, 0, 2.2]))
+    const float = add(from, add(scale(outward, reach), [0, 0, 2.6 + 0.8 * Math.sin(i * 1.7)]))
     out.push(limb(from, neck, 0.7, 0.5, { blend: 0.4, group: 1 }), limb(neck, float, 0.5, 0.48, { blend: 0.4, group: 1 }))
-    out.push(mass(add(float, mul(outward, 0.8)), [2.1, 1.25, 1.25], add(outward, [0, 0, -0.25]), [0, 0, 1], { blend: 0.25, group: 10 + i }))
+    out.push(mass(add(float, scale(outward, 0.8)), [2.1, 1.25, 1.25], add(outward, [0, 0, -0.25]), [0, 0, 1], { blend: 0.25, group: 10 + i }))
     const long = 13 + 6 * t + 3 * Math.sin(i * 2.3)
     const drop = 0.75 + 0.35 * Math.sin(i * 1.3 + 1)
     const turn = 0.28 * Math.sin(i * 2.9)
     const dir = unit([Math.cos(a + turn), Math.sin(a + turn), -drop])
-    const root = add(float, mul(outward, 1.7))
+    const root = add(float, scale(outward, 1.7))
     out.push(vane({
-      root: lerp(root, float, 0.4), tip: add(root, mul(dir, long)), face: [outward[0] * 0.6, outward[1] * 0.6, 1], width: 4.3 + 0.9 * Math.sin(i * 0.9), thickness: 0.95, arch: 2.6,
+      root: between(root, float, 0.4), tip: add(root, scale(dir, long)), face: [outward[0] * 0.6, outward[1] * 0.6, 1], width: 4.3 + 0.9 * Math.sin(i * 0.9), thickness: 0.95, arch: 2.6,
       barbs: 2.2, relief: 0.14, fullest: 0.34, blunt: 1.35, ruffle: { depth: 0.7, waves: 3.2, phase: i * 1.1 },
     }, { group: 100 + i }))
   }

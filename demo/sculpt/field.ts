@@ -1,3 +1,5 @@
+import { cross, dot, sub, unit, type Vec3 } from '@oak-stilts/core/mesh'
+
 /** One carved piece: a distance that is negative inside, and the box outside which it is surely positive. mm. */
 export interface Piece {
   readonly min: readonly [number, number, number]
@@ -36,38 +38,13 @@ export function combine(pieces: readonly Piece[], x: number, y: number, z: numbe
   return united
 }
 
-type V = readonly [number, number, number]
-
-export function sub(a: V, b: V): [number, number, number] {
-  return [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
-}
-export function add(a: V, b: V): [number, number, number] {
-  return [a[0] + b[0], a[1] + b[1], a[2] + b[2]]
-}
-export function mul(a: V, s: number): [number, number, number] {
-  return [a[0] * s, a[1] * s, a[2] * s]
-}
-export function dot(a: V, b: V): number {
-  return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-}
-export function cross(a: V, b: V): [number, number, number] {
-  return [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
-}
-export function unit(v: V): [number, number, number] {
-  const l = Math.hypot(v[0], v[1], v[2]) || 1
-  return [v[0] / l, v[1] / l, v[2] / l]
-}
-export function lerp(a: V, b: V, t: number): [number, number, number] {
-  return [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t]
-}
-
 interface Options {
   readonly blend?: number
   readonly group?: number
   readonly cuts?: boolean
 }
 
-function boxAround(points: readonly V[], radius: number): { min: [number, number, number]; max: [number, number, number] } {
+function boxAround(points: readonly Vec3[], radius: number): { min: [number, number, number]; max: [number, number, number] } {
   const min: [number, number, number] = [Infinity, Infinity, Infinity], max: [number, number, number] = [-Infinity, -Infinity, -Infinity]
   for (const p of points) {
     for (let a = 0; a < 3; a++) {
@@ -79,12 +56,12 @@ function boxAround(points: readonly V[], radius: number): { min: [number, number
 }
 
 /** A piece from a distance function and the points that span it. */
-export function piece(points: readonly V[], radius: number, distance: Piece['distance'], options: Options = {}): Piece {
+export function piece(points: readonly Vec3[], radius: number, distance: Piece['distance'], options: Options = {}): Piece {
   return { ...boxAround(points, radius + (options.blend ?? 0)), distance, blend: options.blend ?? 0, group: options.group ?? 0, cuts: options.cuts }
 }
 
 /** A limb: a cone with round ends, radius r0 at a and r1 at b; `carve` may change the distance for relief. */
-export function limb(a: V, b: V, r0: number, r1: number, options: Options & { carve?: (along: number, around: number, d: number) => number } = {}): Piece {
+export function limb(a: Vec3, b: Vec3, r0: number, r1: number, options: Options & { carve?: (along: number, around: number, d: number) => number } = {}): Piece {
   const ab = sub(b, a)
   const length2 = dot(ab, ab)
   const axis = unit(ab)
@@ -102,10 +79,10 @@ export function limb(a: V, b: V, r0: number, r1: number, options: Options & { ca
 }
 
 /** An ellipsoid with its own axes; the distance is scaled by the local gradient, so it blends evenly. */
-export function mass(center: V, radii: V, long: V = [1, 0, 0], upHint: V = [0, 0, 1], options: Options = {}): Piece {
+export function mass(center: Vec3, radii: Vec3, long: Vec3 = [1, 0, 0], upHint: Vec3 = [0, 0, 1], options: Options = {}): Piece {
   const u = unit(long), v = unit(cross(upHint, u)), w = cross(u, v)
   return piece([center], Math.max(...radii), (x, y, z) => {
-    const p: V = [x - center[0], y - center[1], z - center[2]]
+    const p: Vec3 = [x - center[0], y - center[1], z - center[2]]
     const a = dot(p, u) / radii[0], b = dot(p, v) / radii[1], c = dot(p, w) / radii[2]
     const k0 = Math.hypot(a, b, c)
     const k1 = Math.hypot(a / radii[0], b / radii[1], c / radii[2])
@@ -114,10 +91,10 @@ export function mass(center: V, radii: V, long: V = [1, 0, 0], upHint: V = [0, 0
 }
 
 /** A ring. */
-export function torus(center: V, axis: V, radius: number, tube: number, options: Options = {}): Piece {
+export function torus(center: Vec3, axis: Vec3, radius: number, tube: number, options: Options = {}): Piece {
   const n = unit(axis)
   return piece([center], radius + tube, (x, y, z) => {
-    const p: V = [x - center[0], y - center[1], z - center[2]]
+    const p: Vec3 = [x - center[0], y - center[1], z - center[2]]
     const h = dot(p, n)
     return Math.hypot(Math.sqrt(Math.max(0, dot(p, p) - h * h)) - radius, h) - tube
   }, options)
@@ -125,10 +102,10 @@ export function torus(center: V, axis: V, radius: number, tube: number, options:
 
 export interface VaneShape {
   /** Where the quill is rooted and where its tip ends. */
-  readonly root: V
-  readonly tip: V
+  readonly root: Vec3
+  readonly tip: Vec3
   /** The direction that the vane's upper face looks in, roughly. */
-  readonly face: V
+  readonly face: Vec3
   readonly width: number
   readonly thickness: number
   /** How far the middle is arched out of the straight line from root to tip, mm. */

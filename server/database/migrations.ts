@@ -31,6 +31,9 @@ export const MIGRATIONS: readonly Step[] = [
     await sql`ALTER TABLE jobs DROP COLUMN last_batch`.execute(db)
   },
   toParts,
+  async db => {
+    await sql`ALTER TABLE marks RENAME TO flags`.execute(db)
+  },
 ]
 
 /** Brings a database to the newest version, each step in a transaction of its own. @throws where it comes from a newer program */

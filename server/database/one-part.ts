@@ -1,6 +1,6 @@
 import { sql, type Transaction } from 'kysely'
 import type { OlderBeam, OlderNode, OlderPose } from '@oak-stilts/core/contract'
-import type { Vec3 } from '@oak-stilts/core/mesh'
+import { radians, type Vec3 } from '@oak-stilts/core/mesh'
 import { inverseOf, motionOfPose, movePoint, standOf } from '@oak-stilts/core/pose'
 import { rowsOfOlder } from '@oak-stilts/core/stilts'
 import type { MeshReader } from './migrations'
@@ -88,7 +88,7 @@ async function move(db: Transaction<Tables>, job: OlderJob, meshes: MeshReader):
 
 /** The way from build coordinates, turn included, into the stand of the part, and where its copy then has to stand. */
 function turnBack(pose: OlderPose, pixelMm: number, positions: Float32Array | null): { toStand(at: Vec3): Vec3; xPixels: number; yPixels: number } {
-  const a = (pose.turnDeg * Math.PI) / 180, c = Math.cos(a), s = Math.sin(a)
+  const a = radians(pose.turnDeg), c = Math.cos(a), s = Math.sin(a)
   // without its mesh nobody knows where a part was centred; it is then about the middle
   if (!positions) return { toStand: ([x, y, z]) => [c * x + s * y, c * y - s * x, z], xPixels: 0, yPixels: 0 }
   const before = motionOfPose(positions, pose, pixelMm), back = inverseOf(before), stand = standOf(positions, pose, pixelMm)

@@ -23,5 +23,5 @@ export interface Tables {
   batches: { job_id: string; batch: string; hash: string | null; revision: number }
   /** The person's own printers and resins. */
   kit: { id: string; data: string }
-  marks: { name: string; value: string }
+  flags: { name: string; value: string }
 }

@@ -189,12 +189,12 @@ export class JobStore {
     return (await this.#db.selectFrom('jobs').select('picture_version').where('id', '=', id).executeTakeFirst())?.picture_version ?? null
   }
 
-  async mark(name: string): Promise<string | null> {
-    return (await this.#db.selectFrom('marks').select('value').where('name', '=', name).executeTakeFirst())?.value ?? null
+  async flag(name: string): Promise<string | null> {
+    return (await this.#db.selectFrom('flags').select('value').where('name', '=', name).executeTakeFirst())?.value ?? null
   }
 
-  async setMark(name: string, value: string): Promise<void> {
-    await this.#db.insertInto('marks').values({ name, value }).onConflict(c => c.column('name').doUpdateSet({ value })).execute()
+  async setFlag(name: string, value: string): Promise<void> {
+    await this.#db.insertInto('flags').values({ name, value }).onConflict(c => c.column('name').doUpdateSet({ value })).execute()
   }
 }
 

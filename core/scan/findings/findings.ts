@@ -139,7 +139,7 @@ export function cupsOf(suction: Suction, graph: LayerGraph, own: LayerGraph, ras
     const peakAreaMm2 = c.peakPixels * pixelArea
     cups.push({
       id, firstLayer: c.firstLayer, lastLayer: c.lastLayer, peakAreaMm2, peakLayer: c.peakLayer, volumeMm3: c.volumePixels * pixelArea * layerMm, ends: c.ends,
-      pullN: peakAreaMm2 * loads.cupVacuumNMm2, at: pointIn(graph, c, raster), bySupports: graph !== own && !enclosedBy(own, graph, c), choked: false, vent: null,
+      pullN: peakAreaMm2 * loads.cupVacuumNMm2, at: pointIn(graph, c, raster), bySupports: graph !== own && !enclosedBy(own, graph, c), narrowVent: false, vent: null,
     })
   })
   cups.sort((a, b) => b.volumeMm3 - a.volumeMm3 || a.firstLayer - b.firstLayer || a.at[1] - b.at[1] || a.at[0] - b.at[0])

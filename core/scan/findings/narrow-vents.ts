@@ -10,12 +10,12 @@ import { findSuction, type CupRecord, type Suction } from '../sweeps/suction'
 import { CoarseLayers, WindowOr } from './coarse-layers'
 
 /** A space behind a passage that is too narrow for a vent, and the empty components of the model, through all layers, that belong to it. */
-export interface ChokedCup {
+export interface NarrowVent {
   readonly cup: Cup
   readonly spaces: ReadonlySet<number>
 }
 
-/** A choked space is listed where it holds more than the cube itself: this many of them side by side. */
+/** A space behind a narrow vent is listed where it holds more than the cube itself: this many of them side by side. */
 const LEAST_CUBES = 8
 /** Cells that a cube must be wide at least, so that coarser cells may be taken. */
 const LEAST_CELLS = 6
@@ -27,7 +27,7 @@ const LEAST_CELLS = 6
  * count as too narrow. Looks at the model alone: gaps between stilts are no holes.
  * A generator: yields layers done, counted as pixels of height.
  */
-export function* findChoked(model: BandedBody, suction: Suction, own: LayerGraph, raster: Raster, settings: ScanSettings, loads: Loads): Generator<number, ChokedCup[], void> {
+export function* findNarrowVents(model: BandedBody, suction: Suction, own: LayerGraph, raster: Raster, settings: ScanSettings, loads: Loads): Generator<number, NarrowVent[], void> {
   if (model.frame.rows === 0 || settings.ventMm <= 0) return []
   const ventPixels = Math.max(1, Math.round(settings.ventMm / raster.pixelMm)), ventLayers = Math.max(1, Math.round(settings.ventMm / raster.layerMm))
   const cell = ventPixels >= 2 * LEAST_CELLS ? 2 : 1, thick = ventLayers >= 2 * LEAST_CELLS ? 2 : 1
@@ -49,14 +49,14 @@ export function* findChoked(model: BandedBody, suction: Suction, own: LayerGraph
   const { cups, cupOf } = findSuction(graph)
   const cellArea = (cell * raster.pixelMm) ** 2, pixelArea = raster.pixelMm ** 2
   const least = Math.max(settings.cupAreaMm2, LEAST_CUBES * settings.ventMm * settings.ventMm)
-  const out: ChokedCup[] = []
-  const place: Place = { first, lead, cell, thick, n, m, pixel0: model.body.origin[0], row0: model.frame.row0 }
+  const out: NarrowVent[] = []
+  const cube: CubePlace = { first, lead, cell, thick, n, m, pixel0: model.body.origin[0], row0: model.frame.row0 }
   for (const [id, c] of cups.entries()) {
     if (c.ends === 'open' && c.lastLayer - c.firstLayer < 1) continue
     // no larger than its places, each grown by the cube, could ever make it
     if ((Math.sqrt(c.peakPixels) + n) ** 2 * cellArea * 2 < least) continue
-    if (!isChoked(c, id, cupOf, graph, place, model, own, suction)) continue
-    const found = yield* measure(c, id, cupOf, graph, place, kept, model, own)
+    if (!isNarrowVent(c, id, cupOf, graph, cube, model, own, suction)) continue
+    const found = yield* measure(c, id, cupOf, graph, cube, kept, model, own)
     addCups(found, own, suction)
     const peakAreaMm2 = found.peak * pixelArea
     if (peakAreaMm2 < least || found.lastLayer - found.firstLayer + 1 < settings.cupLayers) continue
@@ -64,14 +64,14 @@ export function* findChoked(model: BandedBody, suction: Suction, own: LayerGraph
       spaces: found.spaces,
       cup: {
         id: -1, firstLayer: found.firstLayer, lastLayer: found.lastLayer, peakAreaMm2, peakLayer: found.peakLayer, volumeMm3: found.pixels * pixelArea * raster.layerMm, ends: c.ends,
-        pullN: peakAreaMm2 * loads.cupVacuumNMm2, at: pointOf(c.peakComponent, c.peakLayer, graph, place, raster), bySupports: false, choked: true, vent: null,
+        pullN: peakAreaMm2 * loads.cupVacuumNMm2, at: pointOf(c.peakComponent, c.peakLayer, graph, cube, raster), bySupports: false, narrowVent: true, vent: null,
       },
     })
   }
   return out
 }
 
-interface Place {
+interface CubePlace {
   readonly first: number
   readonly lead: number
   readonly cell: number
@@ -82,19 +82,19 @@ interface Place {
   readonly row0: number
 }
 
-function fineLayer(k: number, p: Place): number {
+function fineLayer(k: number, p: CubePlace): number {
   return Math.max(0, p.first + (k - p.lead) * p.thick)
 }
 
-/** Middle of the cube at a place of a component; rows were moved by the cube so that they start at 0. */
-function middleOf(component: number, graph: LayerGraph, p: Place): { pixel: number; row: number } {
+/** Middle of the cube at a place of a component; rows were moved by the place so that they start at 0. */
+function middleOf(component: number, graph: LayerGraph, p: CubePlace): { pixel: number; row: number } {
   return {
     pixel: p.pixel0 + graph.emptyInPixel[component] * p.cell + Math.floor((p.n * p.cell) / 2),
     row: p.row0 + (graph.emptyInRow[component] - (p.n - 1)) * p.cell + Math.floor((p.n * p.cell) / 2),
   }
 }
 
-function pointOf(component: number, layer: number, graph: LayerGraph, p: Place, raster: Raster): [number, number, number] {
+function pointOf(component: number, layer: number, graph: LayerGraph, p: CubePlace, raster: Raster): [number, number, number] {
   const { pixel, row } = middleOf(component, graph, p)
   return [(pixel + 0.5) * raster.pixelMm, (row + 0.5) * raster.pixelMm, (fineLayer(layer, p) + Math.floor((p.m * p.thick) / 2) + 0.5) * raster.layerMm]
 }
@@ -105,10 +105,10 @@ const SHUT_SHARE = 0.6
 const SAMPLES = 24
 
 /**
- * Whether the space counts as choked: the plain sweep lets it out well before the cube gets out, and yet most of its layers enclose
+ * Whether the space counts as behind a narrow vent: the plain sweep lets it out well before the cube gets out, and yet most of its layers enclose
  * it. Within the height of a cube it is only a brim that the cube does not get over at once.
  */
-function isChoked(c: CupRecord, id: number, cupOf: Int32Array, graph: LayerGraph, p: Place, model: BandedBody, own: LayerGraph, suction: Suction): boolean {
+function isNarrowVent(c: CupRecord, id: number, cupOf: Int32Array, graph: LayerGraph, p: CubePlace, model: BandedBody, own: LayerGraph, suction: Suction): boolean {
   const isCup = (k: number): boolean => emptyAt(k, id, cupOf, graph, p, model, own, e => e >= 0 && suction.cupOf[e] >= 0)
   // the plain sweep knows it as a cup up to some layer, and lets it out from there on
   let low = c.firstLayer - 1, high = c.lastLayer
@@ -128,7 +128,7 @@ function isChoked(c: CupRecord, id: number, cupOf: Int32Array, graph: LayerGraph
 }
 
 /** What holds for the empty component of the model, through all layers or −1 for the outside, in the middle of the cube in coarse layer k. */
-function emptyAt(k: number, id: number, cupOf: Int32Array, graph: LayerGraph, p: Place, model: BandedBody, own: LayerGraph, holds: (e: number) => boolean): boolean {
+function emptyAt(k: number, id: number, cupOf: Int32Array, graph: LayerGraph, p: CubePlace, model: BandedBody, own: LayerGraph, holds: (e: number) => boolean): boolean {
   let component = -1
   for (let e = graph.emptyStarts[k]; e < graph.emptyStarts[k + 1] && component < 0; e++) if (cupOf[e] === id) component = e
   if (component < 0) return false
@@ -179,7 +179,7 @@ type PlaceRuns = readonly (readonly [number, number, number])[]
  * Measures the space in which a cube is stuck, layer by layer: all of what a layer encloses where the cube can be; and where the
  * layer is open, through the passage, only what the cube covers.
  */
-function* measure(c: CupRecord, id: number, cupOf: Int32Array, graph: LayerGraph, p: Place, kept: readonly BandSpans[], model: BandedBody, own: LayerGraph): Generator<number, Measured, void> {
+function* measure(c: CupRecord, id: number, cupOf: Int32Array, graph: LayerGraph, p: CubePlace, kept: readonly BandSpans[], model: BandedBody, own: LayerGraph): Generator<number, Measured, void> {
   const found: Measured = { pixels: 0, peak: 0, peakLayer: 0, firstLayer: Infinity, lastLayer: -1, spaces: new Set() }
   const places = new Map<number, PlaceRuns>()
   const { rows, row0, layerCount } = model.frame
@@ -192,9 +192,9 @@ function* measure(c: CupRecord, id: number, cupOf: Int32Array, graph: LayerGraph
     const enclosed = new Set<number>()
     const outside: (readonly [number, number, number])[] = []
     // a cube in any of the last places below covers this layer
-    for (let place = Math.max(c.firstLayer, k - p.m + 1); place <= Math.min(c.lastLayer, k); place++) {
-      let runs = places.get(place)
-      if (!runs) places.set(place, (runs = placesOf(kept[place], id, cupOf, graph.emptyStarts[place])))
+    for (let at = Math.max(c.firstLayer, k - p.m + 1); at <= Math.min(c.lastLayer, k); at++) {
+      let runs = places.get(at)
+      if (!runs) places.set(at, (runs = placesOf(kept[at], id, cupOf, graph.emptyStarts[at])))
       for (const run of runs) {
         const row = row0 + (run[0] - (p.n - 1)) * p.cell + Math.floor((p.n * p.cell) / 2), pixel = p.pixel0 + Math.floor(((run[1] + run[2] - 1) * p.cell) / 2) + Math.floor((p.n * p.cell) / 2)
         const space = row < row0 || row >= row0 + rows ? -1 : emptyInRow(spans, at * rows, row - row0, own.emptyStarts[layer], pixel)

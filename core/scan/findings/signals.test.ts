@@ -22,29 +22,29 @@ describe('the signals of a layer', () => {
       const share = (128 / (2 * Math.PI)) * Math.sin((2 * Math.PI) / 128)
       expect(s.areaMm2[k] / (Math.PI * r * r * share)).toBeCloseTo(1, 2)
       expect(s.peelN[k]).toBeCloseTo(s.areaMm2[k] * DEFAULT_LOADS.releaseStressNMm2, 9)
-      expect([s.regions[k], s.enclosedMm2[k], s.newMm2[k], s.unheldMm2[k]]).toEqual([1, 0, 0, 0])
+      expect([s.pieces[k], s.enclosedMm2[k], s.newMm2[k], s.hangingMm2[k]]).toEqual([1, 0, 0, 0])
       expect(Math.hypot(s.centerX[k], s.centerY[k])).toBeLessThan(0.02)
     }
     // the first layer is new as a whole, and held by the plate
-    expect([s.newMm2[0], s.unheldMm2[0]]).toEqual([s.areaMm2[0], 0])
+    expect([s.newMm2[0], s.hangingMm2[0]]).toEqual([s.areaMm2[0], 0])
   })
 
   it('count what is new where a body widens, and what of it is out of reach', () => {
     // a step of 3 mm to the right: 1 mm of it is within reach
     const { signals: s } = scan(joinMeshes([box([0, 0, 0], [4, 5, 6]), box([3.5, 0, 3], [7, 5, 6])]))
     expect(s.newMm2[60]).toBeCloseTo(3 * 5, 6)
-    expect(s.unheldMm2[60]).toBeCloseTo(2 * 5, 6)
-    expect([s.newMm2[59], s.newMm2[61], s.unheldMm2[61]]).toEqual([0, 0, 0])
+    expect(s.hangingMm2[60]).toBeCloseTo(2 * 5, 6)
+    expect([s.newMm2[59], s.newMm2[61], s.hangingMm2[61]]).toEqual([0, 0, 0])
     expect(s.areaMm2[60] - s.areaMm2[59]).toBeCloseTo(15, 6)
   })
 
   it('say how much is laid by what is not connected to the plate yet', () => {
     const hung = box([10, 0, 4], [12, 2, 6])
     const { signals: s } = scan(joinMeshes([box([0, 0, 0], [4, 4, 6]), hung]))
-    expect([s.regions[79], s.regions[80]]).toEqual([1, 2])
-    expect(s.unheldMm2[80]).toBeCloseTo(4, 6)
+    expect([s.pieces[79], s.pieces[80]]).toEqual([1, 2])
+    expect(s.hangingMm2[80]).toBeCloseTo(4, 6)
     // held by a stilt it is no longer
-    expect(scan(joinMeshes([box([0, 0, 0], [4, 4, 6]), hung]), box([10.5, 0.5, 0], [11.5, 1.5, 4.3])).signals.unheldMm2[80]).toBe(0)
+    expect(scan(joinMeshes([box([0, 0, 0], [4, 4, 6]), hung]), box([10.5, 0.5, 0], [11.5, 1.5, 4.3])).signals.hangingMm2[80]).toBe(0)
   })
 
   it('add the vacuum of a cup to the load of its layers, and of them alone', () => {
@@ -75,7 +75,7 @@ describe('the signals of a layer', () => {
 
   it('leave the centre out where a layer has nothing', () => {
     const { signals: s } = scan(box([0, 0, 2], [3, 3, 4]))
-    expect([s.areaMm2[10], s.peelN[10], s.regions[10]]).toEqual([0, 0, 0])
+    expect([s.areaMm2[10], s.peelN[10], s.pieces[10]]).toEqual([0, 0, 0])
     expect([Number.isNaN(s.centerX[10]), Number.isNaN(s.offCenterMm[70])]).toEqual([true, true])
   })
 })
@@ -114,7 +114,7 @@ describe('the table of signals', () => {
     for (const l of lines) expect(l.split(',')).toHaveLength(head.length)
     expect(column('layer')).toEqual(Array.from({ length: 60 }, (_, k) => String(k)))
     expect(column('z_mm')[40]).toBe('2.0250')
-    const columns: [string, keyof Signals][] = [['area_mm2', 'areaMm2'], ['new_mm2', 'newMm2'], ['unheld_mm2', 'unheldMm2'], ['regions', 'regions'], ['enclosed_mm2', 'enclosedMm2'], ['peel_estimate_n', 'peelN']]
+    const columns: [string, keyof Signals][] = [['area_mm2', 'areaMm2'], ['new_mm2', 'newMm2'], ['hanging_mm2', 'hangingMm2'], ['pieces', 'pieces'], ['enclosed_mm2', 'enclosedMm2'], ['peel_estimate_n', 'peelN']]
     for (const [name, of] of columns) column(name).forEach((text, k) => expect(Number(text)).toBeCloseTo(signals[of][k], 4))
     expect(column('jump').flatMap((j, k) => (j === '1' ? [k] : []))).toEqual(Array.from(signals.jumps))
   })

@@ -10,8 +10,8 @@ export interface Signals {
   /** Area that has nothing under it in the layer below. */
   readonly newMm2: Float64Array
   /** Area of the model laid too far from held material, or by something that is not connected to the plate yet. */
-  readonly unheldMm2: Float64Array
-  readonly regions: Int32Array
+  readonly hangingMm2: Float64Array
+  readonly pieces: Int32Array
   /** Empty area that the layer encloses. */
   readonly enclosedMm2: Float64Array
   /** Estimate: area times the stress of releasing the film, and the vacuum of cups. */
@@ -35,14 +35,14 @@ export function signalsOf(graph: LayerGraph, suction: Suction, hangingMm2: Float
   const n = graph.layerCount, a = pixelMm * pixelMm, alone = graph.columns.totals
   const s = {
     areaMm2: Float64Array.from(graph.layerPixels, p => p * a),
-    newMm2: new Float64Array(n), unheldMm2: hangingMm2, regions: new Int32Array(n), enclosedMm2: new Float64Array(n),
+    newMm2: new Float64Array(n), hangingMm2: hangingMm2, pieces: new Int32Array(n), enclosedMm2: new Float64Array(n),
     peelN: new Float64Array(n), centerX: new Float64Array(n), centerY: new Float64Array(n), offCenterMm: new Float64Array(n),
   }
   const pulling = new Float64Array(n)
   let footX = NaN, footY = NaN
   for (let k = 0; k < n; k++) {
     const from = graph.solidStarts[k], to = graph.solidStarts[k + 1]
-    s.regions[k] = to - from + alone.count[k]
+    s.pieces[k] = to - from + alone.count[k]
     let sumX = alone.sumX[k], sumY = alone.sumY[k], overlaps = alone.shared[k]
     for (let c = from; c < to; c++) {
       sumX += graph.solidSumX[c]
@@ -76,16 +76,16 @@ export interface PlacedSignals {
 /** The signals of several things that are printed at once and touch nowhere. */
 export function signalsTogether(all: readonly PlacedSignals[], loads: Loads = DEFAULT_LOADS): Signals {
   const n = all.reduce((most, { signals }) => Math.max(most, signals.areaMm2.length), 0)
-  const sums = (name: 'areaMm2' | 'newMm2' | 'unheldMm2' | 'enclosedMm2' | 'peelN'): Float64Array => {
+  const sums = (name: 'areaMm2' | 'newMm2' | 'hangingMm2' | 'enclosedMm2' | 'peelN'): Float64Array => {
     const out = new Float64Array(n)
     for (const { signals } of all) signals[name].forEach((v, k) => (out[k] += v))
     return out
   }
-  const areaMm2 = sums('areaMm2'), peelN = sums('peelN'), regions = new Int32Array(n), centerX = new Float64Array(n), centerY = new Float64Array(n)
+  const areaMm2 = sums('areaMm2'), peelN = sums('peelN'), pieces = new Int32Array(n), centerX = new Float64Array(n), centerY = new Float64Array(n)
   for (const { signals, toPlate } of all) {
     for (let k = 0; k < signals.areaMm2.length; k++) {
       const area = signals.areaMm2[k]
-      regions[k] += signals.regions[k]
+      pieces[k] += signals.pieces[k]
       if (area === 0) continue
       const [x, y] = movePoint(toPlate, [signals.centerX[k], signals.centerY[k], 0])
       centerX[k] += x * area
@@ -97,7 +97,7 @@ export function signalsTogether(all: readonly PlacedSignals[], loads: Loads = DE
     centerY[k] = areaMm2[k] > 0 ? centerY[k] / areaMm2[k] : NaN
   }
   const offCenterMm = Float64Array.from({ length: n }, (_, k) => Math.hypot(centerX[k] - centerX[0], centerY[k] - centerY[0]))
-  return { areaMm2, newMm2: sums('newMm2'), unheldMm2: sums('unheldMm2'), regions, enclosedMm2: sums('enclosedMm2'), peelN, centerX, centerY, offCenterMm, jumps: jumpsOf(areaMm2, peelN, loads) }
+  return { areaMm2, newMm2: sums('newMm2'), hangingMm2: sums('hangingMm2'), pieces, enclosedMm2: sums('enclosedMm2'), peelN, centerX, centerY, offCenterMm, jumps: jumpsOf(areaMm2, peelN, loads) }
 }
 
 /** Layers whose area or load stands out from the layers right before; of a run of them only the first. */
@@ -120,11 +120,11 @@ export function jumpsOf(areaMm2: Float64Array, peelN: Float64Array, loads: Loads
 
 /** The signals as a table: a line of names with units, then a line a layer, counted from 0. */
 export function signalsCsv(s: Signals, layerMm: number): string {
-  const head = 'layer,z_mm,area_mm2,new_mm2,unheld_mm2,regions,enclosed_mm2,peel_estimate_n,centre_x_mm,centre_y_mm,off_centre_mm,jump'
+  const head = 'layer,z_mm,area_mm2,new_mm2,hanging_mm2,pieces,enclosed_mm2,peel_estimate_n,centre_x_mm,centre_y_mm,off_centre_mm,jump'
   const jumps = new Set(s.jumps)
   const number = (v: number, digits: number): string => (Number.isFinite(v) ? v.toFixed(digits) : '')
   const lines = Array.from(s.areaMm2, (area, k) => [
-    k, ((k + 0.5) * layerMm).toFixed(4), number(area, 4), number(s.newMm2[k], 4), number(s.unheldMm2[k], 4), s.regions[k], number(s.enclosedMm2[k], 4),
+    k, ((k + 0.5) * layerMm).toFixed(4), number(area, 4), number(s.newMm2[k], 4), number(s.hangingMm2[k], 4), s.pieces[k], number(s.enclosedMm2[k], 4),
     number(s.peelN[k], 4), number(s.centerX[k], 3), number(s.centerY[k], 3), number(s.offCenterMm[k], 3), jumps.has(k) ? 1 : 0,
   ].join(','))
   return [head, ...lines].join('\n') + '\n'

@@ -18,7 +18,7 @@ describe('the layer picture', () => {
     expect(count(before.spans, LAYER_CODES.hanging) * 0.01).toBeCloseTo(result.areaMm2[90], 6)
     const enclosed = count(before.spans, LAYER_CODES.cup) * 0.01
     expect(enclosed / (Math.PI * 16)).toBeCloseTo(1, 1)
-    expect([before.regions, before.enclosed]).toEqual([1, 1])
+    expect([before.pieces, before.enclosed]).toEqual([1, 1])
     scan.setStilts(box([-0.5, -0.5, 0], [0.5, 0.5, 5.4]))
     result = scan.runToEnd()
     expect(count(layerPicture(scan, result, 20).spans, LAYER_CODES.stilt)).toBe(100)
@@ -27,8 +27,8 @@ describe('the layer picture', () => {
     // the floor of the bowl is laid new in one layer; around the post 2 mm of it are within reach
     const floor = layerPicture(scan, result, 50)
     const reached = Math.PI * 2 * 2 + 4 * 2
-    expect(floor.unheldPixels * 0.01 / (result.areaMm2[50] - 1 - reached)).toBeCloseTo(1, 1)
-    expect(count(floor.spans, LAYER_CODES.unheld)).toBe(floor.unheldPixels)
+    expect(floor.hangingPixels * 0.01 / (result.areaMm2[50] - 1 - reached)).toBeCloseTo(1, 1)
+    expect(count(floor.spans, LAYER_CODES.freshHanging)).toBe(floor.hangingPixels)
   })
 
   it('shows what is new and what is gone against the layer below', () => {
@@ -37,7 +37,7 @@ describe('the layer picture', () => {
     const at = (k: number, code: number): number => count(layerPicture(scan, result, k).spans, code) * 0.01
     expect([at(28, LAYER_CODES.fresh), at(28, LAYER_CODES.gone)]).toEqual([0, 0])
     expect(layerPicture(scan, result, 29).freshPixels * 0.01).toBeCloseTo(16, 6)
-    expect(at(29, LAYER_CODES.unheld)).toBeCloseTo(12, 6)
+    expect(at(29, LAYER_CODES.freshHanging)).toBeCloseTo(12, 6)
     expect(at(30, LAYER_CODES.gone)).toBeCloseTo(8, 6)
   })
 

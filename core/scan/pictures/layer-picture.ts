@@ -5,20 +5,20 @@ import { labelOf } from '../reach/reach-pieces'
 
 /**
  * What a span of a layer picture shows: model that lies on the layer below; a stilt; model laid new and within reach; laid new
- * and unheld; older model that is not connected to the plate; enclosed empty space that pulls, and such that does not; what the
+ * and hanging; older model that is not connected to the plate; enclosed empty space that pulls, and such that does not; what the
  * layer below has and this one has not.
  */
-export const LAYER_CODES = { model: 0, stilt: 1, fresh: 2, unheld: 3, hanging: 4, cup: 5, enclosed: 6, gone: 7 } as const
+export const LAYER_CODES = { model: 0, stilt: 1, fresh: 2, freshHanging: 3, hanging: 4, cup: 5, enclosed: 6, gone: 7 } as const
 
 /** One layer as coloured spans: row, first pixel, end pixel and code, four numbers a span; absolute pixels. */
 export interface LayerPicture {
   readonly layer: number
   readonly spans: Int32Array
-  readonly regions: number
+  readonly pieces: number
   readonly enclosed: number
-  /** Pixels laid new, and those of them that are unheld. */
+  /** Pixels laid new, and those of them that hang. */
   readonly freshPixels: number
-  readonly unheldPixels: number
+  readonly hangingPixels: number
 }
 
 /** Paints one layer after a scan. */
@@ -33,7 +33,7 @@ export function layerPicture(scan: ModelScan, result: ScanResult, layer: number)
   const grounded = componentsGrounded(scan, layer, own.solidCount)
   const over = overRuns(scan, result, layer)
   const out: number[] = []
-  let freshPixels = 0, unheldPixels = 0
+  let freshPixels = 0, hangingPixels = 0
   const put = (row: number, from: number, to: number, code: number): void => {
     if (from < to) out.push(row, from, to, code)
   }
@@ -54,15 +54,15 @@ export function layerPicture(scan: ModelScan, result: ScanResult, layer: number)
     eachDifference(model, r, below ?? EMPTY, below ? r : 0, (from, to) => {
       freshPixels += to - from
       const held = layer === 0 || !tree || grounded[label(from)]
-      if (!held) unheldPixels += to - from
-      put(y, from, to, held ? LAYER_CODES.fresh : LAYER_CODES.unheld)
+      if (!held) hangingPixels += to - from
+      put(y, from, to, held ? LAYER_CODES.fresh : LAYER_CODES.freshHanging)
     })
     for (const [from, to] of over.get(y) ?? []) {
-      put(y, from, to, LAYER_CODES.unheld)
-      if (grounded[label(from)]) unheldPixels += to - from
+      put(y, from, to, LAYER_CODES.freshHanging)
+      if (grounded[label(from)]) hangingPixels += to - from
     }
   }
-  return { layer, spans: Int32Array.from(out), regions: whole.solidCount, enclosed: whole.emptyCount, freshPixels, unheldPixels }
+  return { layer, spans: Int32Array.from(out), pieces: whole.solidCount, enclosed: whole.emptyCount, freshPixels, hangingPixels }
 }
 
 const EMPTY: BandSpans = { firstLayer: 0, layers: 1, starts: new Int32Array(2), pairs: new Int32Array(0), unclosedRows: new Int32Array(1) }

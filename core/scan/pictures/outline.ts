@@ -45,7 +45,7 @@ function edgesOf(spans: BandSpans, frame: Frame, pixelMm: number, z: number): Fl
 export function hangingContour(scan: ModelScan, result: ScanResult, layer: number): Float32Array {
   const spans = layerPicture(scan, result, layer).spans
   const rows: (readonly [number, number, number])[] = []
-  for (let i = 0; i < spans.length; i += 4) if (spans[i + 3] === LAYER_CODES.unheld || spans[i + 3] === LAYER_CODES.hanging) rows.push([spans[i], spans[i + 1], spans[i + 2]])
+  for (let i = 0; i < spans.length; i += 4) if (spans[i + 3] === LAYER_CODES.freshHanging || spans[i + 3] === LAYER_CODES.hanging) rows.push([spans[i], spans[i + 1], spans[i + 2]])
   if (rows.length === 0) return new Float32Array(0)
   const row0 = rows.reduce((a, r) => Math.min(a, r[0]), Infinity), end = rows.reduce((a, r) => Math.max(a, r[0] + 1), -Infinity)
   const merged = mergedRuns(Int32Array.from(rows.flatMap(([r, a, b]) => [r - row0, a, b])), layer, 1, end - row0)

@@ -1,6 +1,6 @@
 import type { Ledge } from '../../contract'
 import { describe, expect, it } from 'vitest'
-import { volumeOf, type Mesh } from '../../mesh'
+import { radians, volumeOf, type Mesh } from '../../mesh'
 import { motionOfPose } from '../../pose'
 import { box, curtain, joinMeshes, lathe, sphere } from '../../testing/shapes'
 import { ModelScan, type ScanResult } from '../index'
@@ -15,7 +15,7 @@ const open = (r: ScanResult): Ledge[] => r.ledges.filter(l => l.state === 'open'
 
 /** A slab that leaves a block at a slope, 8 mm out. */
 function slab(degrees: number): Mesh {
-  const rise = 8 * Math.tan((degrees * Math.PI) / 180)
+  const rise = 8 * Math.tan(radians(degrees))
   return joinMeshes([box([-4, 0, 0], [0.02, 6, 12]), curtain([0, 8], [4, 4 + rise], [6, 6 + rise], 0, 6)])
 }
 function arch(radius: number): Mesh {

@@ -1,3 +1,4 @@
+import { radians } from '../../mesh'
 import type { Raster } from '../raster/body'
 import { Int32List } from '../raster/growable'
 import type { ScanSettings } from '../settings'
@@ -52,7 +53,7 @@ export class ReachGrid {
     this.col0 = box.col0 - 1
     this.row0 = box.row0 - 1
     const toUnits = UNIT / raster.pixelMm
-    this.perLayer = Math.round((raster.layerMm / Math.tan((settings.slopeDeg * Math.PI) / 180)) * toUnits)
+    this.perLayer = Math.round((raster.layerMm / Math.tan(radians(settings.slopeDeg))) * toUnits)
     this.tipBonus = Math.max(0, Math.round((settings.tipHoldMm - settings.flapMm) * toUnits))
     this.tipLayers = Math.round(settings.tipHoldMm / raster.layerMm)
     const n = this.cols * this.rows

@@ -1,6 +1,6 @@
 import type { Island } from '../../contract'
 import { describe, expect, it } from 'vitest'
-import { joinMeshes, type Mesh } from '../../mesh'
+import { radians, joinMeshes, type Mesh } from '../../mesh'
 import { box, curtain } from '../../testing/shapes'
 import { classOfIsland, DEFAULT_SETTINGS, ModelScan } from '../index'
 
@@ -44,7 +44,7 @@ describe('flakes', () => {
   })
   it('along a blade as thin as a layer are noted', () => {
     // a blade of 0.1 mm that leaves the block and falls by 30°: its layers touch at their ends, corner to corner
-    const xs = [3.9, 7.5], at = (x: number): number => 3.05 - (x - 3.9) * Math.tan((30 * Math.PI) / 180)
+    const xs = [3.9, 7.5], at = (x: number): number => 3.05 - (x - 3.9) * Math.tan(radians(30))
     const found = new ModelScan(joinMeshes([block, curtain(xs, xs.map(x => at(x)), xs.map(x => at(x) + 0.1), 1, 1.1)]), raster).runToEnd().islands
     expect(found.length).toBeGreaterThan(2)
     for (const i of found) if (i.class === 'flake') expect(i.state, JSON.stringify(i)).toBe('noted')

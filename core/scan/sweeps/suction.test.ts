@@ -39,7 +39,7 @@ function room({ wall = 1.5, thin = 1.5, floor = 1.5, roof = 1.5, hole = 0, holeU
 describe('a room in the part', () => {
   it('that is shut all around is sealed, and no pool', () => {
     const r = scan(room({}))
-    expect(r.cups.map(c => [c.ends, c.choked, c.bySupports])).toEqual([['closed', false, false]])
+    expect(r.cups.map(c => [c.ends, c.narrowVent, c.bySupports])).toEqual([['closed', false, false]])
     expect(r.cups[0].volumeMm3).toBeCloseTo(8 * 8 * 6, 1)
     expect(r.pools).toEqual([])
   })
@@ -65,20 +65,20 @@ describe('a room in the part', () => {
 describe('a hole in the wall', () => {
   it.each([0.9, 1.2, 2])('of %f mm lets a cube of 0.7 mm pass, so the cup ends there', hole => {
     const r = scan(room({ hole }))
-    expect(r.cups.map(c => [c.ends, c.choked, c.firstLayer])).toEqual([['vent', false, 130]])
+    expect(r.cups.map(c => [c.ends, c.narrowVent, c.firstLayer])).toEqual([['vent', false, 130]])
     // it pulls until the layer before the hole
     expect(r.cups[0].lastLayer).toBe(130 + 40 - 1)
   })
   it.each([0.3, 0.5])('of %f mm chokes: the cup goes on to the roof', hole => {
     const r = scan(room({ hole }))
-    expect(r.cups.map(c => [c.choked, c.firstLayer])).toEqual([[true, 130]])
+    expect(r.cups.map(c => [c.narrowVent, c.firstLayer])).toEqual([[true, 130]])
     expect(r.cups[0].lastLayer).toBeGreaterThan(245)
     expect(r.cups[0].volumeMm3).toBeGreaterThan(0.9 * 8 * 8 * 6)
   })
   it('at the floor vents from the first layers on', () => {
     expect(scan(room({ hole: 1, holeUp: 0 })).cups).toEqual([])
     // the same, too narrow
-    expect(scan(room({ hole: 0.4, holeUp: 0 })).cups.map(c => c.choked)).toEqual([true])
+    expect(scan(room({ hole: 0.4, holeUp: 0 })).cups.map(c => c.narrowVent)).toEqual([true])
   })
 })
 

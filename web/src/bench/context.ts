@@ -1,6 +1,6 @@
 import { computed, shallowRef, type ShallowRef } from 'vue'
 import type { AnyPlanFile, Part, Tilt, Touched, Change } from '@oak-stilts/core/contract'
-import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
+import { distance, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import type { NotHeld } from '@oak-stilts/core/plan'
 import type { RigidMotion } from '@oak-stilts/core/pose'
 import type { LayerPicture, Raster } from '@oak-stilts/core/scan'
@@ -44,7 +44,7 @@ export function createContext() {
   function whyNotHeld(f: Finding): string | undefined {
     const at = f.kind === 'island' ? f.island.aim : f.kind === 'ledge' ? f.ledge.at : null
     if (!at || (f.state !== 'open' && f.state !== 'partly')) return undefined
-    return notHeld.value.find(n => n.kind === f.kind && Math.hypot(n.at[0] - at[0], n.at[1] - at[1], n.at[2] - at[2]) < 0.01)?.reason
+    return notHeld.value.find(n => n.kind === f.kind && distance(n.at, at) < 0.01)?.reason
   }
 
   /** The plate as the part sees it. */

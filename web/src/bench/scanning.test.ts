@@ -23,7 +23,7 @@ function scanner() {
         return Promise.resolve()
       },
       roles: () => Promise.resolve([['tip-1', 'carrier']]),
-      picture: (layer: number) => Promise.resolve({ layer, spans: new Int32Array(0), regions: 0, enclosed: 0, freshPixels: 0, unheldPixels: 0 }),
+      picture: (layer: number) => Promise.resolve({ layer, spans: new Int32Array(0), pieces: 0, enclosed: 0, freshPixels: 0, hangingPixels: 0 }),
       outline: (labels: readonly number[], island: unknown) => Promise.resolve(Float32Array.from(island ? [1] : labels)),
       contour: (layer: number) => Promise.resolve(Float32Array.from([layer])),
     },
@@ -47,8 +47,8 @@ describe('scanning on the bench', () => {
     expect(state.firstLook).toBeNull()
     s.asked[0].answer(result)
     await done
-    // the layer picture opens where most hangs unheld
-    const { unheldMm2 } = result.signals, telling = unheldMm2.indexOf(Math.max(...unheldMm2))
+    // the layer picture opens where most hangs
+    const { hangingMm2 } = result.signals, telling = hangingMm2.indexOf(Math.max(...hangingMm2))
     expect([...state.roles]).toEqual([['tip-1', 'carrier']])
     expect([state.scanState, state.result === result, state.playhead, context.picture.value?.layer]).toEqual(['fresh', true, telling, telling])
   })

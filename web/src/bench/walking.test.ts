@@ -70,11 +70,11 @@ describe('walking the findings', () => {
     expect(state.playhead).toBe(result.cups[0].peakLayer)
     expect(flights[0].from[2]).toBeGreaterThan(0)
   })
-  it('shows marks again where they were hidden', async () => {
+  it('shows findings again where they were hidden', async () => {
     const { state, goTo } = await bench()
-    state.setLook('marks', 'hidden')
+    state.setLook('findings', 'hidden')
     await goTo(state.shown[0])
-    expect(state.marks).toBe(true)
+    expect(state.findingsShown).toBe(true)
   })
 })
 

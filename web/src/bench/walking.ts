@@ -17,7 +17,7 @@ export function createWalking({ store, state, flyTo, current }: BenchContext) {
     state.selectedStilts = evidence(finding, 'stilts') ?? []
     state.setPlayhead(finding.layer)
     const at: Vec3 = [finding.at[0], finding.at[1], finding.at[2]]
-    if (!state.marks) state.setLook('marks', 'shown')
+    if (!state.findingsShown) state.setLook('findings', 'shown')
     if (kindOf(finding).inside) {
       // the space is inside: cut the print off at its widest layer and look down into it
       state.cut = 'above'

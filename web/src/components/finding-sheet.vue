@@ -3,7 +3,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { adviceFor, kindOf, STATE_NAMES, type Finding } from '../findings'
-import FindingMark from './finding-mark.vue'
+import FindingSymbol from './finding-symbol.vue'
 
 const props = defineProps<{ finding: Finding }>()
 const bench = useBench(), state = useBenchStore()
@@ -40,7 +40,7 @@ defineExpose({ toggleWaiver })
 
 <template>
   <section class="finding" :aria-label="title">
-    <h2><FindingMark :kind="finding.kind" :state="finding.state" /> {{ title }} <span class="quiet state">{{ STATE_NAMES[finding.state] }}</span></h2>
+    <h2><FindingSymbol :kind="finding.kind" :state="finding.state" /> {{ title }} <span class="quiet state">{{ STATE_NAMES[finding.state] }}</span></h2>
     <p>{{ advice.why }}</p>
     <p class="quiet">{{ advice.help }}</p>
     <form v-if="waiving" class="waive" aria-label="Waive" @submit.prevent="waive">

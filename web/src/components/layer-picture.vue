@@ -73,7 +73,7 @@ function draw(): void {
     // what matters most is drawn last, and never smaller than a screen pixel
     for (const kind of REGION_LOOKS) {
       if (kind.code === LAYER_CODES.gone && !difference.value) continue
-      const least = kind.code === LAYER_CODES.unheld || kind.code === LAYER_CODES.hanging ? 1.6 : kind.code === LAYER_CODES.fresh || kind.code === LAYER_CODES.gone ? 0 : 1
+      const least = kind.code === LAYER_CODES.freshHanging || kind.code === LAYER_CODES.hanging ? 1.6 : kind.code === LAYER_CODES.fresh || kind.code === LAYER_CODES.gone ? 0 : 1
       context.fillStyle = fillOf(context, kind)
       for (let i = 0; i < spans.length; i += 4) {
         if (spans[i + 3] !== kind.code) continue
@@ -203,7 +203,7 @@ const summary = computed(() => {
   const p = bench.picture.value
   if (!p) return ''
   const area = (n: number): string => `${(n * pixelMm.value ** 2).toFixed(2)} mm²`
-  return `${p.regions} ${p.regions === 1 ? 'region' : 'regions'}${p.enclosed ? `, ${p.enclosed} enclosed` : ''}, new ${area(p.freshPixels)}${p.unheldPixels ? `, unheld ${area(p.unheldPixels)}` : ''}`
+  return `${p.pieces} ${p.pieces === 1 ? 'piece' : 'pieces'}${p.enclosed ? `, ${p.enclosed} enclosed` : ''}, new ${area(p.freshPixels)}${p.hangingPixels ? `, hanging ${area(p.hangingPixels)}` : ''}`
 })
 </script>
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { NCheckbox, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
-import { drawMark } from '../stage/marks'
+import { drawSymbol } from '../stage/symbols'
 import { useBench } from '../bench/use-bench'
 import { LANES, laneValues, useBenchStore, type Lane } from '../stores/bench'
 import { kindOf, type Finding } from '../findings'
@@ -9,7 +9,7 @@ import { useJobStore } from '../stores/job'
 import BenchPopover from './bench-popover.vue'
 import { fitCanvas } from './fit-canvas'
 
-// A canvas of our own: the lanes share one axis that zooms to single layers, marks cluster by screen distance and carry shapes, and
+// A canvas of our own: the lanes share one axis that zooms to single layers, symbols cluster by screen distance and carry shapes, and
 // a drag must redraw thousands of layers within a frame.
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 const canvas = ref<HTMLCanvasElement | null>(null)
@@ -61,13 +61,13 @@ function draw(): void {
     context.stroke()
   }
   hits = []
-  const islands = state.shown.filter(f => kindOf(f).track === 'mark').sort((a, b) => a.layer - b.layer)
+  const islands = state.shown.filter(f => kindOf(f).track === 'symbol').sort((a, b) => a.layer - b.layer)
   drawClusters(context, islands, x, yIsland, low)
   for (const f of state.shown) {
-    const { track, mark } = kindOf(f)
+    const { track, symbol } = kindOf(f)
     if (track !== 'layers' && track !== 'outline') continue
     const a = x(f.layer), b = Math.max(a + 3, x(f.lastLayer + 1))
-    context.fillStyle = context.strokeStyle = mark.color
+    context.fillStyle = context.strokeStyle = symbol.color
     // pools and what is waived are outlines
     if (track === 'outline' || f.state === 'waived') {
       if (f.state === 'waived') context.setLineDash([3, 2])
@@ -182,7 +182,7 @@ function drawClusters(context: CanvasRenderingContext2D, list: readonly Finding[
     const group = list.slice(i, j)
     const middle = (start + x(list[j - 1].layer)) / 2
     if (middle > LEFT - 12) {
-      drawMark(context, group[0].kind, (group.find(f => f.state === 'open') ?? group.find(f => f.state === 'partly') ?? group[0]).state, middle - 6, y - 6, 12, '#FFFDF8')
+      drawSymbol(context, group[0].kind, (group.find(f => f.state === 'open') ?? group.find(f => f.state === 'partly') ?? group[0]).state, middle - 6, y - 6, 12, '#FFFDF8')
       if (group.length > 1) {
         context.fillStyle = '#24211C'
         context.textAlign = low ? 'left' : 'center'
@@ -270,7 +270,7 @@ const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`
         </button>
       </template>
       <NCheckbox v-for="l in LANES" :key="l.id" :checked="state.lanes.includes(l.id)" :title="l.explains" @update:checked="setLane(l, $event)">
-        <span class="line"><i v-if="state.lanes.includes(l.id)" :style="{ borderTop: state.lanes[0] === l.id ? `5px solid ${LINES[0].color}` : `2px ${LINES[state.lanes.indexOf(l.id)].dash.length ? 'dashed' : 'solid'} ${LINES[state.lanes.indexOf(l.id)].color}` }" /> {{ l.name }} <span class="figure quiet">{{ (peaks.get(l.id) ?? 0).toFixed(l.id === 'regions' ? 0 : 1) }} {{ l.unit }}</span></span>
+        <span class="line"><i v-if="state.lanes.includes(l.id)" :style="{ borderTop: state.lanes[0] === l.id ? `5px solid ${LINES[0].color}` : `2px ${LINES[state.lanes.indexOf(l.id)].dash.length ? 'dashed' : 'solid'} ${LINES[state.lanes.indexOf(l.id)].color}` }" /> {{ l.name }} <span class="figure quiet">{{ (peaks.get(l.id) ?? 0).toFixed(l.id === 'pieces' ? 0 : 1) }} {{ l.unit }}</span></span>
       </NCheckbox>
       <NRadioGroup v-if="state.plateScan" v-model:value="state.signalsFor" size="small" aria-label="Signals of"><NRadio value="part">this part</NRadio><NRadio value="plate">whole plate</NRadio></NRadioGroup>
       <span class="buttons"><button class="plain-button" title="All layers as a table (Y)" @click="emit('table')">Table</button> <button class="plain-button" :disabled="!state.result" @click="bench.exportSignals()">Save as CSV</button></span>

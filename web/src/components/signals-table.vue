@@ -8,7 +8,7 @@ import BenchDialog from './bench-dialog.vue'
 interface Row { readonly key: number; readonly values: readonly string[]; readonly jump: boolean }
 const shown = defineModel<boolean>('shown', { required: true })
 const bench = useBench(), state = useBenchStore()
-const HEADS = ['Area mm²', 'New mm²', 'Unheld mm²', 'Regions', 'Enclosed mm²', 'Peel N, estimate', 'Centre x mm', 'Centre y mm', 'Off centre mm'] as const
+const HEADS = ['Area mm²', 'New mm²', 'Hanging mm²', 'Pieces', 'Enclosed mm²', 'Peel N, estimate', 'Centre x mm', 'Centre y mm', 'Off centre mm'] as const
 const rows = computed<Row[]>(() => {
   const r = state.result
   if (!r || !shown.value) return []
@@ -16,7 +16,7 @@ const rows = computed<Row[]>(() => {
   const number = (v: number, digits: number): string => (Number.isFinite(v) ? v.toFixed(digits) : '–')
   return Array.from({ length: state.trackLayers }, (_, k) => ({
     key: k, jump: jumps.has(k),
-    values: [number(s.areaMm2[k], 2), number(s.newMm2[k], 2), number(s.unheldMm2[k], 2), String(s.regions[k]), number(s.enclosedMm2[k], 2), number(s.peelN[k], 2), number(s.centerX[k], 2), number(s.centerY[k], 2), number(s.offCenterMm[k], 2)],
+    values: [number(s.areaMm2[k], 2), number(s.newMm2[k], 2), number(s.hangingMm2[k], 2), String(s.pieces[k]), number(s.enclosedMm2[k], 2), number(s.peelN[k], 2), number(s.centerX[k], 2), number(s.centerY[k], 2), number(s.offCenterMm[k], 2)],
   }))
 })
 /** Height of a row, which the table has to know to scroll. */

@@ -57,7 +57,7 @@ function show(own: StageScene, hand: Pointer): void {
     if (state.firstLook) own.markers.setGuess(state.firstLook.at)
     else own.markers.set(state.shown.filter(f => f.key === state.selectedFinding || (f.at[2] >= low && f.at[2] <= high)), state.selectedFinding)
   }, { immediate: true })
-  watch([() => props.view, () => state.marks], showMarks, { immediate: true })
+  watch([() => props.view, () => state.findingsShown], showFindings, { immediate: true })
   watch([() => state.steepSkin, () => store.job?.settings.slopeDeg, () => bench.model.value], () => own.model?.setSteep(state.steepSkin ? (store.job?.settings.slopeDeg ?? 45) : null), { immediate: true })
   watch([() => state.looks, () => bench.model.value], () => {
     own.model?.setLook(state.looks.part)
@@ -122,8 +122,8 @@ function showRings(): void {
   if (store.part) scene?.showRings({ ...store.part.pose, turnDeg: store.copy?.turnDeg ?? 0 }, props.view === 'pose')
 }
 
-function showMarks(): void {
-  scene?.markers.setVisible(props.view === 'hold' && state.marks)
+function showFindings(): void {
+  scene?.markers.setVisible(props.view === 'hold' && state.findingsShown)
 }
 
 function whole(): void {

@@ -18,7 +18,7 @@ const verdict = computed(() => {
   if (!state.result) return ''
   if (state.traced >= 0) return `Layer ${state.traced + 1} at ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm`
   if (props.view === 'pose') return 'Drag a ring, or write the numbers at the left.'
-  return state.tool === 'place' ? 'Point at an underside.' : 'Click a mark, or take Place.'
+  return state.tool === 'place' ? 'Point at an underside.' : 'Click a finding, or take Place.'
 })
 // what is longer than the strip is shown whole above it
 const line = ref<HTMLElement | null>(null)
@@ -39,7 +39,7 @@ const cuts = computed<DropdownOption[]>(() => ([['none', 'Whole part'], ['above'
 const LOOKS: readonly Look[] = ['shown', 'faint', 'hidden']
 const LOOK_NAMES: Record<Look, string> = { shown: 'shown', faint: 'faint', hidden: 'hidden' }
 const shows = computed<DropdownOption[]>(() => [
-  ...SHOWN_PARTS.map(part => ({ key: part.id, label: `${part.name}: ${LOOK_NAMES[state.looks[part.id]]}`, children: LOOKS.filter(l => part.id !== 'marks' || l !== 'faint').map(l => ({ key: `${part.id} ${l}`, label: tick(state.looks[part.id] === l, LOOK_NAMES[l]) })) })),
+  ...SHOWN_PARTS.map(part => ({ key: part.id, label: `${part.name}: ${LOOK_NAMES[state.looks[part.id]]}`, children: LOOKS.filter(l => part.id !== 'findings' || l !== 'faint').map(l => ({ key: `${part.id} ${l}`, label: tick(state.looks[part.id] === l, LOOK_NAMES[l]) })) })),
   { key: 'line', type: 'divider' },
   { key: 'steepSkin', label: tick(state.steepSkin, `Steep skin, below ${(store.job?.settings.slopeDeg ?? 45).toFixed(0)}°`) },
   { key: 'layerLine', label: tick(state.layerLine, 'Outline of the layer under the pointer') },

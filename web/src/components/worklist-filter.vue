@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import { useBenchStore } from '../stores/bench'
 import { CLASS_NAMES, evidence, FINDING_KINDS, KINDS, NO_FILTER, STATE_NAMES, STATES, type FindingKind, type ShownState } from '../findings'
 import BenchPopover from './bench-popover.vue'
-import FindingMark from './finding-mark.vue'
+import FindingSymbol from './finding-symbol.vue'
 
 const state = useBenchStore()
 const CLASSES: readonly IslandClass[] = ['body', 'limb', 'detail', 'flake']
@@ -48,7 +48,7 @@ const narrowed = computed(() => state.filter.kinds !== null || state.filter.clas
     </fieldset>
     <fieldset>
       <legend>Kind</legend>
-      <NCheckbox v-for="k in kinds" :key="k" :checked="!state.filter.kinds || state.filter.kinds.includes(k)" @update:checked="setKind(k, $event)"><span class="line"><FindingMark :kind="k" state="open" /> {{ FINDING_KINDS[k].plural }} <span class="figure quiet">{{ byKind.get(k) }}</span></span></NCheckbox>
+      <NCheckbox v-for="k in kinds" :key="k" :checked="!state.filter.kinds || state.filter.kinds.includes(k)" @update:checked="setKind(k, $event)"><span class="line"><FindingSymbol :kind="k" state="open" /> {{ FINDING_KINDS[k].plural }} <span class="figure quiet">{{ byKind.get(k) }}</span></span></NCheckbox>
     </fieldset>
     <fieldset>
       <legend title="By what hangs on an island before it joins the rest">Islands by what hangs on them</legend>

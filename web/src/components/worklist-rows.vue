@@ -4,7 +4,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { groupsOf, kindOf, sumOf, STATE_NAMES, type Finding, type FindingGroup } from '../findings'
-import FindingMark from './finding-mark.vue'
+import FindingSymbol from './finding-symbol.vue'
 
 /** Findings in groups that fold; only the rows in view are drawn. */
 const bench = useBench(), state = useBenchStore()
@@ -59,12 +59,12 @@ watch(() => state.selectedFinding, async key => {
           <span class="arrow" aria-hidden="true">{{ folded.has(row.group.key) ? '▸' : '▾' }}</span><span class="name">{{ row.group.plural }} <span class="figure count">{{ row.group.findings.length }}</span><span class="visually-hidden"> {{ folded.has(row.group.key) ? 'folded' : 'unfolded' }}</span></span><span class="figure quiet">{{ sumOf(row.group) }}</span>
         </div>
         <div v-else-if="'finding' in row" class="row" role="option" :aria-selected="row.finding.key === state.selectedFinding" :title="bench.whyNotHeld(row.finding) ?? describe(row.finding)" @click="bench.goTo(row.finding)">
-          <FindingMark :kind="row.finding.kind" :state="row.finding.state" />
+          <FindingSymbol :kind="row.finding.kind" :state="row.finding.state" />
           <span class="figure main"><span class="visually-hidden">{{ titleOf(row.finding) }}, </span>{{ row.finding.figure }}</span>
           <span class="figure layer"><span class="visually-hidden"> layer </span>{{ row.finding.layer + 1 }}<span class="visually-hidden"> {{ STATE_NAMES[row.finding.state] }}</span></span>
         </div>
         <div v-else class="row folded" role="option" aria-selected="false" :title="row.note.explains">
-          <FindingMark :kind="row.note.kind" state="settled" />
+          <FindingSymbol :kind="row.note.kind" state="settled" />
           <span class="name">{{ row.note.name }}</span>
           <span class="figure layer"><span class="visually-hidden"> {{ row.note.area ? row.note.count : "" }} </span>{{ row.note.area ?? row.note.count }}</span>
         </div>

@@ -47,7 +47,7 @@ export interface KindSpec<K extends FindingKind> {
   readonly name: string
   readonly plural: string
   /** Its shape in a box of 16 × 16, as an SVG path: shape first, colour second. */
-  readonly mark: { readonly path: string; readonly color: string }
+  readonly symbol: { readonly path: string; readonly color: string }
   rows(from: FindingSource): KindRows<K>
   /** Its place in the worklist: what is lost first, then what carries most. */
   weight(f: Row<K>): number
@@ -62,10 +62,10 @@ export interface KindSpec<K extends FindingKind> {
   group?(f: Row<K>): { readonly key: string; readonly plural: string }
   /** What all of a group comes to. */
   sum?(findings: readonly Row<K>[]): string
-  /** The place it is known by, whatever stilts have been placed under it since, where that is not its mark's. */
+  /** The place it is known by, whatever stilts have been placed under it since, where that is not its symbol's. */
   knownAt?(f: Row<K>): Point
-  /** How the layer track shows it: as a mark, as the layers it takes, or as their outline; nothing where left out. */
-  readonly track?: 'mark' | 'layers' | 'outline'
+  /** How the layer track shows it: as a symbol, as the layers it takes, or as their outline; nothing where left out. */
+  readonly track?: 'symbol' | 'layers' | 'outline'
   /** It is inside the part: to see it, the part is cut off at its widest layer. */
   readonly inside?: boolean
   /** What helps where no stilt does; null where one does. */

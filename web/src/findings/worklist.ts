@@ -1,3 +1,4 @@
+import { distance } from '@oak-stilts/core/mesh'
 import type { Waiver, IslandClass } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import type { ScanResult } from '@oak-stilts/core/scan'
@@ -72,7 +73,7 @@ export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], 
   return { findings: judged, noted: folded('island'), bridges: folded('ledge'), pockets: folded('cup'), open: judged.filter(f => OPEN_ONLY.includes(f.state)).length }
 }
 
-/** What is wrong on the plate, as findings are made of it. @param toStand from the plate to where marks are drawn */
+/** What is wrong on the plate, as findings are made of it. @param toStand from the plate to where symbols are drawn */
 export function troublesOf(check: PlateCheck | null, nameOf: (copy: string) => string, toStand: ToSource, layerMm: number, cups: PlateScanResult['cups'] = []): PlateTrouble[] {
   const layerOf = (at: readonly number[]): number => (layerMm > 0 ? Math.max(0, Math.floor(at[2] / layerMm)) : 0)
   return [
@@ -91,7 +92,7 @@ function waived(f: Finding, waivers: readonly Waiver[], toSource: ToSource): Fin
   const within = kindOf(f).samePlaceMm
   if (within === null || f.state === 'settled') return f
   const at = toSource(knownAt(f))
-  const waiver = waivers.find(w => w.kind === f.kind && Math.hypot(w.at[0] - at[0], w.at[1] - at[1], w.at[2] - at[2]) <= within)
+  const waiver = waivers.find(w => w.kind === f.kind && distance(w.at, at) <= within)
   return waiver ? { ...f, state: 'waived', waiver } : f
 }
 

@@ -29,7 +29,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'cut-slab', keys: ['Alt+x'], shown: 'Alt + X', does: 'Show only a slab under the playhead', group: 'View' },
   { id: 'steep-skin', keys: ['v'], shown: 'V', does: 'Tint steep skin', group: 'View' },
   { id: 'layer-line', keys: ['Shift+v'], shown: 'Shift + V', does: 'Outline of the layer under the pointer', group: 'View' },
-  { id: 'show-marks', keys: ['Alt+v'], shown: 'Alt + V', does: 'Show or hide the marks', group: 'View' },
+  { id: 'show-findings', keys: ['Alt+v'], shown: 'Alt + V', does: 'Show or hide the findings on the model', group: 'View' },
   { id: 'signals-table', keys: ['y'], shown: 'Y', does: 'Signals of all layers as a table', group: 'Layers' },
   { id: 'layer-up', keys: ['ArrowRight'], shown: '→', does: 'Next layer', group: 'Layers' },
   { id: 'layer-down', keys: ['ArrowLeft'], shown: '←', does: 'Layer before', group: 'Layers' },

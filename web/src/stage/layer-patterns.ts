@@ -19,7 +19,7 @@ export const REGION_LOOKS: readonly RegionLook[] = [
   { code: LAYER_CODES.hanging, name: 'hangs', ground: '#C3CBEA', ink: PALETTE.island, strokes: 'falling' },
   { code: LAYER_CODES.stilt, name: 'stilt', ground: PALETTE.stilt, ink: null, strokes: 'none' },
   { code: LAYER_CODES.fresh, name: 'new', ground: '#DDD5C4', ink: '#4A453C', strokes: 'dots' },
-  { code: LAYER_CODES.unheld, name: 'new, unheld', ground: PALETTE.island, ink: '#FFFDF8', strokes: 'cross' },
+  { code: LAYER_CODES.freshHanging, name: 'new, hangs', ground: PALETTE.island, ink: '#FFFDF8', strokes: 'cross' },
 ]
 
 const cache = new Map<string, CanvasPattern | string>()

@@ -1,30 +1,30 @@
 import { BufferAttribute, BufferGeometry, CanvasTexture, Group, Points, PointsMaterial, SRGBColorSpace } from 'three'
 import type { Finding } from '../findings'
 import { PALETTE } from '../styles/palette'
-import { drawMark } from './marks'
+import { drawSymbol } from './symbols'
 import type { Stage } from './stage'
 
 const SIZE = 20
 /** Marks nearer than this on the screen are one with a count, until one zooms in; px. */
 const CLUSTER_PX = 22
 
-/** A mark on the model: of one finding, or of several that crowd; the worst comes first. */
+/** A symbol on the model: of one finding, or of several that crowd; the worst comes first. */
 interface Cluster {
   readonly findings: Finding[]
   readonly x: number
   readonly y: number
 }
 
-/** Findings on the model, each with its mark; drawn over everything, so that none hides. */
+/** Findings on the model, each with its symbol; drawn over everything, so that none hides. */
 export class MarkerLayer {
   readonly #stage: Stage
   readonly #group = new Group()
-  /** One for each look of a mark, kept: a program that its last material lets go of would be compiled again. */
+  /** One for each look of a symbol, kept: a program that its last material lets go of would be compiled again. */
   readonly #materials = new Map<string, PointsMaterial>()
   #findings: readonly Finding[] = []
   #selected: string | null = null
   #clusters: readonly Cluster[] = []
-  /** What the marks that are drawn stand for. */
+  /** What the symbols that are drawn stand for. */
   #drawn = ''
 
   constructor(stage: Stage) {
@@ -51,7 +51,7 @@ export class MarkerLayer {
     this.#stage.invalidate()
   }
 
-  /** Puts marks together that crowd on the screen as it is seen now. */
+  /** Puts symbols together that crowd on the screen as it is seen now. */
   #gather(): void {
     if (this.#drawn === 'guess' || !this.#group.visible) return
     const clusters: Cluster[] = []
@@ -117,7 +117,7 @@ export class MarkerLayer {
     this.#stage.invalidate()
   }
 
-  /** The finding whose mark is under a point of the page; of several in one mark the worst. */
+  /** The finding whose symbol is under a point of the page; of several in one symbol the worst. */
   pick(clientX: number, clientY: number): Finding | null {
     let best: Cluster | null = null, bestDistance = 9
     if (!this.#group.visible) return null
@@ -143,7 +143,7 @@ function texture(kind: Finding['kind'], state: Finding['state'], selected: boole
     context.fill()
   }
   if (count > 1) {
-    drawMark(context, kind, state, 3, 3, 42, PALETTE.panel)
+    drawSymbol(context, kind, state, 3, 3, 42, PALETTE.panel)
     context.font = "600 30px 'IBM Plex Sans', sans-serif"
     context.textAlign = 'right'
     context.textBaseline = 'bottom'
@@ -155,7 +155,7 @@ function texture(kind: Finding['kind'], state: Finding['state'], selected: boole
     context.fillText(String(count), 63, 66)
   } else {
     const inset = selected ? 13 : 4
-    drawMark(context, kind, state, inset, inset, 64 - 2 * inset, PALETTE.panel)
+    drawSymbol(context, kind, state, inset, inset, 64 - 2 * inset, PALETTE.panel)
   }
   const map = new CanvasTexture(canvas)
   map.colorSpace = SRGBColorSpace

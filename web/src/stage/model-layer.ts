@@ -1,6 +1,6 @@
 import type { Box3} from 'three';
 import { BufferAttribute, BufferGeometry, CanvasTexture, Color, DoubleSide, Group, LineBasicMaterial, LineLoop, Mesh, MeshBasicMaterial, MeshLambertMaterial, NearestFilter, PlaneGeometry, SRGBColorSpace } from 'three'
-import type { Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
+import { radians, type Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
 import type { RigidMotion } from '@oak-stilts/core/pose'
 import type { LayerPicture } from '@oak-stilts/core/scan'
 import type { Look } from '../stores/bench'
@@ -94,7 +94,7 @@ export class ModelLayer {
 
   /** Tints skin that leans out less than this from level; null for none. */
   setSteep(slopeDeg: number | null): void {
-    this.#steep.steepCos.value = slopeDeg === null ? 2 : Math.cos((slopeDeg * Math.PI) / 180)
+    this.#steep.steepCos.value = slopeDeg === null ? 2 : Math.cos(radians(slopeDeg))
     this.#stage.invalidate()
   }
 

@@ -6,7 +6,7 @@ import { latestOnly } from './latest-only'
 import { rayAt, type PointerRay } from './pointer-ray'
 import type { StageScene } from './stage-scene'
 
-/** What Place aims at: a ray, or the mark of an open island, whose lowest point is meant then. */
+/** What Place aims at: a ray, or the symbol of an open island, whose lowest point is meant then. */
 interface Aim extends PointerRay {
   readonly below?: readonly [number, number, number]
 }
@@ -14,10 +14,10 @@ interface Aim extends PointerRay {
 /** Place: a ghost of the stilt under the pointer with its verdict in words; a click places it. */
 export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnType<typeof useBenchStore>, trace: (zMm: number) => void) {
   function aimAt(event: PointerEvent): Aim {
-    const mark = scene.markers.pick(event.clientX, event.clientY)
+    const finding = scene.markers.pick(event.clientX, event.clientY)
     const ray = rayAt(scene.stage, event)
-    // a little inside, so that the ray down meets the surface that the mark lies on
-    return mark?.kind === 'island' && (mark.state === 'open' || mark.state === 'waived') ? { ...ray, below: [mark.at[0], mark.at[1], mark.at[2] + 0.1] } : ray
+    // a little inside, so that the ray down meets the surface that the symbol lies on
+    return finding?.kind === 'island' && (finding.state === 'open' || finding.state === 'waived') ? { ...ray, below: [finding.at[0], finding.at[1], finding.at[2] + 0.1] } : ray
   }
 
   async function ghostFor(aim: Aim): Promise<Ghost | null> {

@@ -1,3 +1,4 @@
+import { degrees, radians } from '@oak-stilts/core/mesh'
 import { BufferAttribute, BufferGeometry, CanvasTexture, Group, Line, LineBasicMaterial, Plane, type Ray, Sprite, SpriteMaterial, SRGBColorSpace, Vector3 } from 'three'
 import type { Pose } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
@@ -107,14 +108,14 @@ export class TurnRings {
     const hit = ray.intersectPlane(new Plane().setFromNormalAndCoplanarPoint(axis, this.#center), new Vector3())
     if (!hit) return null
     hit.sub(this.#center)
-    return (Math.atan2(hit.dot(v), hit.dot(u)) * 180) / Math.PI
+    return degrees(Math.atan2(hit.dot(v), hit.dot(u)))
   }
 
   /** Two directions that span a ring's plane; their cross product is its axis in the nesting Rz · Ry · Rx. */
   #basis(name: TurnName): [Vector3, Vector3] {
     const pose = this.#pose as Pose
     const z = new Vector3(0, 0, 1)
-    const turn = name === 'turnDeg' ? 0 : (pose.turnDeg * Math.PI) / 180, tiltY = name === 'tiltXDeg' ? (pose.tiltYDeg * Math.PI) / 180 : 0
+    const turn = name === 'turnDeg' ? 0 : radians(pose.turnDeg), tiltY = name === 'tiltXDeg' ? radians(pose.tiltYDeg) : 0
     const y = new Vector3(0, 1, 0).applyAxisAngle(z, turn)
     const x = new Vector3(1, 0, 0).applyAxisAngle(z, turn)
     if (name === 'turnDeg') return [x, y]

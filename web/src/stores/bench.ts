@@ -15,18 +15,18 @@ export type Cut = 'none' | 'above' | 'below' | 'slab'
 
 /** How a part of the picture is drawn. */
 export type Look = 'shown' | 'faint' | 'hidden'
-export type ShownPart = 'part' | 'tips' | 'shafts' | 'feet' | 'marks'
+export type ShownPart = 'part' | 'tips' | 'shafts' | 'feet' | 'findings'
 export const SHOWN_PARTS: readonly { readonly id: ShownPart; readonly name: string }[] = [
-  { id: 'part', name: 'Part' }, { id: 'tips', name: 'Tips' }, { id: 'shafts', name: 'Shafts' }, { id: 'feet', name: 'Feet' }, { id: 'marks', name: 'Marks' },
+  { id: 'part', name: 'Part' }, { id: 'tips', name: 'Tips' }, { id: 'shafts', name: 'Shafts' }, { id: 'feet', name: 'Feet' }, { id: 'findings', name: 'Findings' },
 ]
-const ALL_SHOWN: Readonly<Record<ShownPart, Look>> = { part: 'shown', tips: 'shown', shafts: 'shown', feet: 'shown', marks: 'shown' }
+const ALL_SHOWN: Readonly<Record<ShownPart, Look>> = { part: 'shown', tips: 'shown', shafts: 'shown', feet: 'shown', findings: 'shown' }
 
 /** Thickness of the slab that a cut may leave, mm. */
 export const SLAB_MM = 1.5
 
 /** A lane of the layer track that shows one signal. */
 export interface Lane {
-  readonly id: 'areaMm2' | 'newMm2' | 'unheldMm2' | 'regions' | 'enclosedMm2' | 'peelN' | 'offCenterMm'
+  readonly id: 'areaMm2' | 'newMm2' | 'hangingMm2' | 'pieces' | 'enclosedMm2' | 'peelN' | 'offCenterMm'
   readonly name: string
   readonly unit: string
   readonly explains: string
@@ -35,8 +35,8 @@ export const LANES: readonly Lane[] = [
   { id: 'areaMm2', name: 'area', unit: 'mm²', explains: 'Solid area of the layer, model and stilts' },
   { id: 'peelN', name: 'peel', unit: 'N', explains: 'Estimated load when the layer leaves the film: its area, and the vacuum of cups' },
   { id: 'newMm2', name: 'new', unit: 'mm²', explains: 'Area with nothing under it in the layer below' },
-  { id: 'unheldMm2', name: 'unheld', unit: 'mm²', explains: 'New area out of reach of what is held' },
-  { id: 'regions', name: 'regions', unit: '', explains: 'Separate regions of the layer' },
+  { id: 'hangingMm2', name: 'hanging', unit: 'mm²', explains: 'New area out of reach of what is held' },
+  { id: 'pieces', name: 'pieces', unit: '', explains: 'Separate pieces of the layer' },
   { id: 'enclosedMm2', name: 'enclosed', unit: 'mm²', explains: 'Empty area that the layer encloses' },
   { id: 'offCenterMm', name: 'off centre', unit: 'mm', explains: 'Centre of the layer against the centre of what stands on the plate' },
 ]
@@ -75,7 +75,7 @@ export const useBenchStore = defineStore('bench', () => {
   function setLook(part: ShownPart, look: Look): void {
     looks.value = { ...looks.value, [part]: look }
   }
-  const marks = computed(() => looks.value.marks !== 'hidden')
+  const findingsShown = computed(() => looks.value.findings !== 'hidden')
   /** Whether a menu of the tools is open. */
   const menu = ref(false)
   /** What is under way and can be cancelled, in words; empty for nothing. */
@@ -141,8 +141,8 @@ export const useBenchStore = defineStore('bench', () => {
     const r = result.value
     if (!r) return 0
     const most = (values: Float64Array): number => values.reduce((best, v, k) => (v > values[best] ? k : best), 0)
-    const hanging = most(r.signals.unheldMm2)
-    return r.signals.unheldMm2[hanging] > 0 ? hanging : most(r.areaMm2)
+    const hanging = most(r.signals.hangingMm2)
+    return r.signals.hangingMm2[hanging] > 0 ? hanging : most(r.areaMm2)
   })
 
   /** The next layer on, or back, in which a signal jumps; as it is where there is none. */
@@ -176,5 +176,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, marks, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -120,7 +120,7 @@ const commands: Record<string, () => void> = {
   'cut-slab': () => (state.cut = 'slab'),
   'steep-skin': () => (state.steepSkin = !state.steepSkin),
   'layer-line': () => (state.layerLine = !state.layerLine),
-  'show-marks': () => state.setLook('marks', state.marks ? 'hidden' : 'shown'),
+  'show-findings': () => state.setLook('findings', state.findingsShown ? 'hidden' : 'shown'),
   'jump-next': () => jump(1),
   'jump-previous': () => jump(-1),
   'signals-table': () => (tableShown.value = true),
@@ -167,7 +167,7 @@ function nudge(event: KeyboardEvent): void {
   const by = (event.shiftKey ? 0.5 : 0.05) * (event.key === 'ArrowLeft' || event.key === 'ArrowDown' ? -1 : 1)
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-marks', 'tool-place', 'delete', 'select-all'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'tool-place', 'delete', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold')) return

@@ -1,6 +1,6 @@
 import { expose, transfer } from 'comlink'
 import type { Gauge } from '@oak-stilts/core/contract'
-import { decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
+import { radians, decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveMesh, plateOf, type RigidMotion } from '@oak-stilts/core/pose'
 import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type NearStilts, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
@@ -142,7 +142,7 @@ const surfaceWorker = {
     const out = Math.atan2(at[1], at[0])
     for (const elevation of [-18, -35, 8, -55, 25, -75]) {
       for (let i = 0; i < 12; i++) {
-        const a = out + ((i % 2 ? 1 : -1) * Math.ceil(i / 2) * Math.PI) / 6, e = (elevation * Math.PI) / 180
+        const a = out + ((i % 2 ? 1 : -1) * Math.ceil(i / 2) * Math.PI) / 6, e = radians(elevation)
         const d: Vec3 = [Math.cos(a) * Math.cos(e), Math.sin(a) * Math.cos(e), Math.sin(e)]
         if (!ready().cast(start, d)) return d
       }

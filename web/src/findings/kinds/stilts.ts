@@ -7,14 +7,14 @@ const layerOnly = (f: { readonly layer: number }): readonly (readonly [string, s
 
 /** A stilt that begins in the air. */
 export const floating: KindSpec<'floating'> = {
-  name: 'Floating stilt', plural: 'Floating stilts', mark: ARROW, samePlaceMm: 0.4, track: 'mark', noStilt: MOVE_ITS_FOOT, weight: () => 0, facts: layerOnly,
+  name: 'Floating stilt', plural: 'Floating stilts', symbol: ARROW, samePlaceMm: 0.4, track: 'symbol', noStilt: MOVE_ITS_FOOT, weight: () => 0, facts: layerOnly,
   rows: ({ result }) => ({ findings: (result?.floating ?? []).map((f): Row<'floating'> => ({ key: `floating-${f.layer}-${placeKey(f.center)}`, kind: 'floating', state: 'open', name: 'Floating stilt', figure: `${(f.layer * (result?.layerMm ?? 0)).toFixed(2)} mm`, layer: f.layer, lastLayer: f.layer, at: f.center })) }),
   advice: () => ({ why: 'A stilt begins here in the air, so it prints on nothing.', help: 'Move its foot to the plate or delete it.' }),
 }
 
 /** A stilt that found no way down. */
 export const lost: KindSpec<'lost'> = {
-  name: 'Lost foot', plural: 'Lost feet', mark: ARROW, samePlaceMm: null, noStilt: MOVE_ITS_FOOT, weight: () => 0, facts: layerOnly,
+  name: 'Lost foot', plural: 'Lost feet', symbol: ARROW, samePlaceMm: null, noStilt: MOVE_ITS_FOOT, weight: () => 0, facts: layerOnly,
   rows: ({ stilts }) => ({ findings: stilts.filter(s => s.foot === 'lost').map((s): Row<'lost'> => ({ key: `lost-${s.id}`, kind: 'lost', state: 'open', name: 'Lost foot', figure: `stilt ${s.number}`, layer: 0, lastLayer: 0, at: [s.path[0][0], s.path[0][1], s.path[0][2]], stilts: [s.id] })) }),
   advice: () => ({ why: 'After the change of pose this stilt found no way down, so it is kept but not printed.', help: 'Move its tip, change the pose, or delete it.' }),
 }
