@@ -6,7 +6,7 @@ import tseslint from 'typescript-eslint'
 const LADDER = {
   mesh: [],
   contract: [],
-  pose: ['mesh'],
+  pose: ['mesh', 'contract'],
   scan: ['mesh', 'pose', 'contract'],
   stilts: ['mesh', 'pose', 'contract'],
   plate: ['mesh', 'pose', 'scan', 'contract'],

@@ -1,10 +1,10 @@
 import { accessSync, constants, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { createHash } from 'node:crypto'
 import { dirname } from 'node:path'
-import { AnyPlanFileSchema, DEFAULT_PRINTER, PLAN_FORMAT, type AnyPlanFile, type Change, type PlanBeam, type PlanFile, type PlanNode, type ScanReport, type Cup } from '@oak-stilts/core/contract'
+import { AnyPlanFileSchema, DEFAULT_PRINTER, PLAN_FORMAT, type AnyPlanFile, type Change, type PlanBeam, type PlanFile, type PlanNode, type ScanReport, type Cup, type StandPoint } from '@oak-stilts/core/contract'
 import { encodeMesh, joinMeshes, MeshError, prepareSolid, readStl, STL_LIMIT_BYTES, write3mf, writeStl, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
-import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, standOf, type RigidMotion, type PlateShift, type StandPose } from '@oak-stilts/core/pose'
+import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, standOf, type PlateShift, type Stand, type StandPose } from '@oak-stilts/core/pose'
 import { ModelScan, type ScanResult } from '@oak-stilts/core/scan'
 import { changeOfStilts, Clearance, fitOfPlan, GAUGES, PlanIndex, readPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
 import { readArguments, UsageError, type Options } from './arguments'
@@ -95,7 +95,7 @@ interface Posed {
   readonly prepared: PreparedMesh
   readonly meshHash: string
   /** Where the part stands by itself, and from there how it stands on the plate. */
-  readonly stand: RigidMotion
+  readonly stand: Stand
   readonly shift: PlateShift
   /** The pose that the stand comes from; null where the file was kept where it stands. */
   readonly pose: StandPose | null
@@ -180,17 +180,17 @@ function reportOf(prepared: PreparedMesh, r: ScanResult, seconds: number): ScanR
   const { sizeMm, ...mesh } = prepared.report
   const s = r.signals
   const known = (values: Float64Array): (number | null)[] => Array.from(values, v => (Number.isFinite(v) ? v : null))
-  const ventOf = ({ vent }: Cup): ScanReport['suction'][number]['vent'] => vent && { at: [...vent.at], direction: [...vent.direction], wallMm: vent.wallMm }
+  const ventOf = ({ vent }: Cup): ScanReport['suction'][number]['vent'] => vent && { at: xyz(vent.at), direction: xyz(vent.direction), wallMm: vent.wallMm }
   return {
     layerHeightMm: r.layerMm, pixelMm: r.pixelMm, layerCount: r.layerCount,
     mesh: { ...mesh, sizeMm: [...sizeMm] },
-    islands: r.islands.map(i => ({ layer: i.layer, zMm: i.zMm, areaMm2: i.areaMm2, center: [...i.center], joinsLayer: i.joinsLayer, volumeMm3: i.volumeMm3, class: i.class, state: i.state, heldShare: i.heldShare, hangingMm2: i.hangingMm2 })),
-    ledges: r.ledges.map(l => ({ kind: l.kind, firstLayer: l.firstLayer, lastLayer: l.lastLayer, reachMm: l.reachMm, areaMm2: l.areaMm2, heldShare: l.heldShare, hangingMm2: l.hangingMm2, spanMm: l.spanMm, wide: l.wide, state: l.state, at: [...l.at] })),
+    islands: r.islands.map(i => ({ layer: i.layer, zMm: i.zMm, areaMm2: i.areaMm2, center: xyz(i.center), joinsLayer: i.joinsLayer, volumeMm3: i.volumeMm3, class: i.class, state: i.state, heldShare: i.heldShare, hangingMm2: i.hangingMm2 })),
+    ledges: r.ledges.map(l => ({ kind: l.kind, firstLayer: l.firstLayer, lastLayer: l.lastLayer, reachMm: l.reachMm, areaMm2: l.areaMm2, heldShare: l.heldShare, hangingMm2: l.hangingMm2, spanMm: l.spanMm, wide: l.wide, state: l.state, at: xyz(l.at) })),
     folded: { ...r.folded },
-    suction: r.cups.map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, peakAreaMm2: c.peakAreaMm2, volumeMm3: c.volumeMm3, ends: c.ends, pullN: c.pullN, at: [...c.at], bySupports: c.bySupports, narrowVent: c.narrowVent, vent: ventOf(c) })),
-    sealed: r.cups.filter(c => c.ends === 'closed' && !c.narrowVent).map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, volumeMm3: c.volumeMm3, at: [...c.at], vent: ventOf(c) })),
-    pools: r.pools.map(p => ({ firstLayer: p.firstLayer, lastLayer: p.lastLayer, volumeMm3: p.volumeMm3, peakAreaMm2: p.peakAreaMm2, at: [...p.at] })),
-    floatingStilts: r.floating.map(f => ({ layer: f.layer, center: [...f.center] })),
+    suction: r.cups.map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, peakAreaMm2: c.peakAreaMm2, volumeMm3: c.volumeMm3, ends: c.ends, pullN: c.pullN, at: xyz(c.at), bySupports: c.bySupports, narrowVent: c.narrowVent, vent: ventOf(c) })),
+    sealed: r.cups.filter(c => c.ends === 'closed' && !c.narrowVent).map(c => ({ firstLayer: c.firstLayer, lastLayer: c.lastLayer, volumeMm3: c.volumeMm3, at: xyz(c.at), vent: ventOf(c) })),
+    pools: r.pools.map(p => ({ firstLayer: p.firstLayer, lastLayer: p.lastLayer, volumeMm3: p.volumeMm3, peakAreaMm2: p.peakAreaMm2, at: xyz(p.at) })),
+    floatingStilts: r.floating.map(f => ({ layer: f.layer, center: xyz(f.center) })),
     layers: { areaMm2: Array.from(r.areaMm2), unclosedRows: r.unclosedRows },
     signals: {
       areaMm2: Array.from(s.areaMm2), newMm2: Array.from(s.newMm2), hangingMm2: Array.from(s.hangingMm2), pieces: Array.from(s.pieces), enclosedMm2: Array.from(s.enclosedMm2),
@@ -234,4 +234,8 @@ function exportFiles(options: Options, output: Output): void {
     : writeStl(options.stiltsOnly ? support : joinMeshes([model, support]), title)
   save(out, bytes)
   output.result(JSON.stringify({ out, bytes: bytes.length, stilts: plan.index.stiltsOf(PART).length }))
+}
+
+function xyz([x, y, z]: StandPoint): [number, number, number] {
+  return [x, y, z]
 }

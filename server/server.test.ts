@@ -184,7 +184,7 @@ describe('the database', () => {
     const mesh = box([0, 0, 0], [30, 20, 10])
     const pose = { tiltXDeg: 10, tiltYDeg: 20, turnDeg: 33, liftMm: 4 }, printer = { name: 'Harbour 50', widthMm: 153.36, depthMm: 77.76, heightMm: 165, pixelMm: 0.05, layerMm: 0.03 }
     const then = motionOfPose(mesh.positions, pose, 0.05), stand = standOf(mesh.positions, pose, 0.05)
-    const at = (p: Vec3): [number, number, number] => [...movePoint(then, p)]
+    const at = (p: Vec3): Vec3 => movePoint(then, p)
     // one stilt to the plate with sizes set by hand, one that lost its foot, a knee that belongs to nothing
     const nodes = [
       { id: '1.tip', stilt: 1, kind: 'tip', at: at([3, 4, 0]), contact: { point: [3, 4, 0], normal: [0, 0, -1] }, gauge: 'light', role: 'detail', diameterMm: 0.4, penetrationMm: 0.2, byHand: ['tipDiameterMm'] },

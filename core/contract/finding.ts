@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import type { PlatePoint, StandPoint } from './frames'
 
 /** Every kind of thing that a person is to look at. */
 export const FindingKindSchema = z.enum(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'lost', 'near', 'outside', 'overlap', 'between'])
@@ -6,8 +7,6 @@ export type FindingKind = z.infer<typeof FindingKindSchema>
 /** Those that somebody may decide to leave as they are. */
 export const WaivableKindSchema = FindingKindSchema.extract(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'near'])
 export type WaivableKind = z.infer<typeof WaivableKindSchema>
-
-type Place = readonly [number, number, number]
 
 /** What it is to the scan: noted is what carries itself or is too small to ask for anything. */
 export type FindingState = 'open' | 'partly' | 'held' | 'noted' | 'waived'
@@ -24,9 +23,9 @@ export interface Island {
   readonly zMm: number
   readonly areaMm2: number
   /** Centre of its first layer, stand coordinates. */
-  readonly center: Place
+  readonly center: StandPoint
   /** Where a tip is to be aimed: on the surface, at its lowest part. */
-  readonly aim: Place
+  readonly aim: StandPoint
   /** The layer where it joins something heavier; null where it never does. */
   readonly joinsLayer: number | null
   /** What it gathers before it joins. */
@@ -47,8 +46,8 @@ export interface Island {
 /** The place where a hole would let a cup breathe. */
 export interface Vent {
   /** On the inner side of the wall, stand coordinates, and the way out. */
-  readonly at: Place
-  readonly direction: Place
+  readonly at: StandPoint
+  readonly direction: StandPoint
   readonly wallMm: number
 }
 
@@ -64,7 +63,7 @@ export interface Cup {
   /** Estimate: vacuum on its largest layer, N. */
   readonly pullN: number
   /** A point of the space in its peak layer, stand coordinates. */
-  readonly at: Place
+  readonly at: StandPoint
   /** Whether supports close it; the part alone would not. */
   readonly bySupports: boolean
   /** Whether it is open to the outside, but only through passages narrower than a vent. */
@@ -73,6 +72,9 @@ export interface Cup {
   readonly vent: Vent | null
 }
 
+/** A space that several parts close on the plate. */
+export type CupOnPlate = Omit<Cup, 'at'> & { readonly at: PlatePoint }
+
 /** Resin that stays in the part as it hangs from the plate. */
 export interface Pool {
   readonly id: number
@@ -80,13 +82,13 @@ export interface Pool {
   readonly lastLayer: number
   readonly volumeMm3: number
   readonly peakAreaMm2: number
-  readonly at: Place
+  readonly at: StandPoint
 }
 
 /** A part of the stilts that hangs in the air when its first layer is printed. */
 export interface FloatingStilt {
   readonly layer: number
-  readonly center: Place
+  readonly center: StandPoint
 }
 
 /** A region that is attached to held material but reaches too far out from it, or a span that carries itself. */
@@ -112,9 +114,9 @@ export interface Ledge {
   readonly hangingMm2: number
   readonly hangingReachMm: number
   /** Its farthest point without supports, stand coordinates: what it is known by. */
-  readonly at: Place
+  readonly at: StandPoint
   /** The farthest point of what still hangs; as `at` where nothing does. */
-  readonly worst: Place
+  readonly worst: StandPoint
   readonly hanging: readonly number[]
 }
 
@@ -137,7 +139,7 @@ export interface FindingEvidence {
     readonly aboveMm: number
   }
   overlap: AboutCopies
-  between: AboutCopies & { readonly cup: Cup }
+  between: AboutCopies & { readonly cup: CupOnPlate }
 }
 interface AboutStilts {
   /** Ids of their tips. */
@@ -160,7 +162,7 @@ export type FindingOf<K extends FindingKind> = {
   readonly state: ShownState
   readonly layer: number
   readonly lastLayer: number
-  readonly at: Place
+  readonly at: StandPoint
 } & FindingEvidence[K]
 
 /** A finding of any kind: `kind` tells which evidence it has. */

@@ -1,5 +1,6 @@
 /** The contract: Zod schemas and inferred types that page, server and command line share. */
 export { HashSchema, IdSchema, NameSchema, Vec3Schema } from './primitives'
+export * from './frames'
 export * from './ids'
 export * from './printer'
 export * from './resin'

@@ -1,11 +1,11 @@
 import { z } from 'zod'
-import { finite, IdSchema, positive, Vec3Schema } from './primitives'
+import { finite, IdSchema, pointIn, positive, Vec3Schema } from './primitives'
 
 export const RoleSchema = z.enum(['carrier', 'structural', 'detail'])
 export type Role = z.infer<typeof RoleSchema>
 
 /** A point of the surface with its outward normal, in the coordinates of the source: it survives every change of pose. */
-export const AnchorSchema = z.object({ point: Vec3Schema, normal: Vec3Schema })
+export const AnchorSchema = z.object({ point: pointIn<'source'>(), normal: Vec3Schema })
 export type Anchor = z.infer<typeof AnchorSchema>
 
 /** Sizes of the upper end of a stilt, mm. */
@@ -27,7 +27,7 @@ const base = {
   id: IdSchema,
   part: IdSchema,
   /** In the stand of the part, mm: tilted and lifted, not turned or moved on the plate. */
-  at: Vec3Schema,
+  at: pointIn<'stand'>(),
   /** Put here by hand: seating anew leaves it here where it can. */
   pinned: z.boolean(),
 }

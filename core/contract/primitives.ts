@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import type { Frame, PointIn } from './frames'
 
 export const count = z.number().int().nonnegative()
 export const finite = z.number().finite()
@@ -8,6 +9,8 @@ const FARTHEST_MM = 5000
 const coordinate = finite.min(-FARTHEST_MM).max(FARTHEST_MM)
 /** x, y, z in mm, or a direction. */
 export const Vec3Schema = z.tuple([coordinate, coordinate, coordinate])
+/** A point of a frame; the frame is a matter of types alone. */
+export const pointIn = <F extends Frame>(): z.ZodType<PointIn<F>, PointIn<F>> => Vec3Schema as unknown as z.ZodType<PointIn<F>, PointIn<F>>
 
 /** Names a row of a job, once in the whole job. */
 export const IdSchema = z.string().min(1).max(60)

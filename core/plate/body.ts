@@ -18,8 +18,8 @@ export class Body {
   }
 
   /** How far a ray goes before it meets the body as it is placed; Infinity where it does not. @param direction of length 1 */
-  cast(origin: Vec3, direction: Vec3, stand: RigidMotion): number {
-    const back = inverseOf(stand), o = movePoint(back, origin), end = movePoint(back, [origin[0] + direction[0], origin[1] + direction[1], origin[2] + direction[2]])
+  cast(origin: Vec3, direction: Vec3, motion: RigidMotion): number {
+    const back = inverseOf(motion), o = movePoint(back, origin), end = movePoint(back, [origin[0] + direction[0], origin[1] + direction[1], origin[2] + direction[2]])
     const hit = this.#tree.raycastFirst(new Ray(new Vector3(...o), new Vector3(end[0] - o[0], end[1] - o[1], end[2] - o[2])), DoubleSide)
     return hit?.distance ?? Infinity
   }

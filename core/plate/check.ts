@@ -1,14 +1,14 @@
 import type { Vec3 } from '../mesh'
-import { after, plateOf, type RigidMotion, type PlateShift } from '../pose'
+import { after, plateOf, type PlateShift, type RigidMotion, type Stand } from '../pose'
 import { Body } from './body'
-import { outlineOnPlate, outlinesMeet, type Footprint, type PlatePoint } from './footprint'
+import { outlineOnPlate, outlinesMeet, type Footprint, type FlatPoint } from './footprint'
 
 /** A part as it stands by itself: its model where that is placed, its stilts in the stand. */
 export interface StandingPart {
   readonly id: string
   readonly footprint: Footprint
   readonly model: Body
-  readonly stand: RigidMotion
+  readonly stand: Stand
   /** Null where it has none. */
   readonly stilts: Body | null
 }
@@ -26,7 +26,7 @@ export interface PlateCheck {
   /** Pairs that run into each other, and a place where they do. */
   readonly overlaps: readonly { readonly copies: readonly [string, string]; readonly at: Vec3 }[]
   /** The box of every copy on the plate, mm. */
-  readonly boxes: readonly { readonly copy: string; readonly min: PlatePoint; readonly max: PlatePoint }[]
+  readonly boxes: readonly { readonly copy: string; readonly min: FlatPoint; readonly max: FlatPoint }[]
 }
 
 /** Less than this over an edge is rounding, mm. */
@@ -40,9 +40,9 @@ export function checkPlate(parts: readonly StandingPart[], copies: readonly Stan
     return part ? [{ copy, part, outline: outlineOnPlate(part.footprint, copy.shift) }] : []
   })
   const outside: { copy: string; overMm: number; aboveMm: number; at: Vec3 }[] = []
-  const boxes: { copy: string; min: PlatePoint; max: PlatePoint }[] = []
+  const boxes: { copy: string; min: FlatPoint; max: FlatPoint }[] = []
   for (const { copy, part, outline } of standing) {
-    const reach = ([x, y]: PlatePoint): number => Math.max(Math.abs(x) - printer.widthMm / 2, Math.abs(y) - printer.depthMm / 2)
+    const reach = ([x, y]: FlatPoint): number => Math.max(Math.abs(x) - printer.widthMm / 2, Math.abs(y) - printer.depthMm / 2)
     const far = outline.reduce((a, b) => (reach(b) > reach(a) ? b : a), outline[0] ?? [0, 0])
     const overMm = reach(far), aboveMm = part.footprint.topMm - printer.heightMm
     if (overMm > SLACK_MM || aboveMm > SLACK_MM) outside.push({ copy: copy.id, overMm: Math.max(0, overMm), aboveMm: Math.max(0, aboveMm), at: overMm > SLACK_MM ? [far[0], far[1], 0] : [copy.shift.xMm, copy.shift.yMm, part.footprint.topMm] })
@@ -62,7 +62,7 @@ export function checkPlate(parts: readonly StandingPart[], copies: readonly Stan
 
 function meeting(a: StandingPart, shiftA: PlateShift, b: StandingPart, shiftB: PlateShift): Vec3 | null {
   const plateA = plateOf(shiftA), plateB = plateOf(shiftB)
-  const bodies = (p: StandingPart, plate: RigidMotion): [Body, RigidMotion][] => [[p.model, after(plate, p.stand)], ...(p.stilts ? [[p.stilts, plate] as [Body, RigidMotion]] : [])]
+  const bodies = (p: StandingPart, plate: RigidMotion<'stand', 'plate'>): [Body, RigidMotion][] => [[p.model, after(plate, p.stand)], ...(p.stilts ? [[p.stilts, plate] as [Body, RigidMotion]] : [])]
   for (const [one, placedOne] of bodies(a, plateA)) {
     for (const [other, placedOther] of bodies(b, plateB)) {
       const at = Body.meet(one, placedOne, other, placedOther)

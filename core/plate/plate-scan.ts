@@ -1,15 +1,15 @@
-import type { Cup } from '../contract'
+import type { CupOnPlate } from '../contract'
 import { joinMeshes, type Mesh } from '../mesh'
-import { after, AS_IS, moveMesh, movePoint, plateOf, type RigidMotion } from '../pose'
+import { after, AS_IS, moveMesh, movePoint, plateOf, type RigidMotion, type Stand } from '../pose'
 import { ModelScan, signalsTogether, type Loads, type Raster, type ScanResult, type ScanSettings, type Signals } from '../scan'
 import type { StandingCopy } from './check'
-import { convexHull, footprintOf, outlineOnPlate, outlinesMeet, type Footprint, type PlatePoint } from './footprint'
+import { convexHull, footprintOf, outlineOnPlate, outlinesMeet, type Footprint, type FlatPoint } from './footprint'
 
 /** A part with its stilts, as it stands by itself, and what its own scan found. */
 export interface ScannedPart {
   readonly id: string
   readonly mesh: Mesh
-  readonly stand: RigidMotion
+  readonly stand: Stand
   /** Its supports, one closed solid each, in the stand. */
   readonly solids: readonly Mesh[]
   readonly result: ScanResult
@@ -19,7 +19,7 @@ export interface ScannedPart {
 export interface PlateScanResult {
   readonly signals: Signals
   /** Spaces that no part encloses by itself, but several do where they stand side by side; and the copies that do. */
-  readonly cups: readonly { readonly cup: Cup; readonly copies: readonly string[] }[]
+  readonly cups: readonly { readonly cup: CupOnPlate; readonly copies: readonly string[] }[]
 }
 
 /**
@@ -36,7 +36,7 @@ export function* scanPlate(parts: readonly ScannedPart[], copies: readonly Stand
     if (!footprint) footprints.set(part.id, (footprint = footprintOf([{ mesh: part.mesh, motion: part.stand }, ...part.solids.map(mesh => ({ mesh, motion: AS_IS }))])))
     return [{ copy, part, outline: grown(outlineOnPlate(footprint, copy.shift), raster.pixelMm) }]
   })
-  const signals: { signals: Signals; toPlate: RigidMotion }[] = [], cups: { cup: Cup; copies: readonly string[] }[] = []
+  const signals: { signals: Signals; toPlate: RigidMotion<'stand', 'plate'> }[] = [], cups: { cup: CupOnPlate; copies: readonly string[] }[] = []
   for (const group of groupsOf(standing, (a, b) => outlinesMeet(a.outline, b.outline))) {
     if (group.length === 1) {
       signals.push({ signals: group[0].part.result.signals, toPlate: plateOf(group[0].copy.shift) })
@@ -48,7 +48,9 @@ export function* scanPlate(parts: readonly ScannedPart[], copies: readonly Stand
     const together = yield* toReach(scan)
     signals.push({ signals: together.signals, toPlate: AS_IS })
     const known = group.flatMap(({ part, copy }) => part.result.cups.map(cup => ({ ...cup, at: movePoint(plateOf(copy.shift), cup.at) })))
-    for (const cup of together.cups) if (!known.some(k => sameSpace(k, cup))) cups.push({ cup, copies: group.map(s => s.copy.id) })
+    // what was scanned together stood on the plate as it was
+    const onPlate = together.cups.map(({ at: [x, y, z], ...cup }): CupOnPlate => ({ ...cup, at: [x, y, z] }))
+    for (const cup of onPlate) if (!known.some(k => sameSpace(k, cup))) cups.push({ cup, copies: group.map(s => s.copy.id) })
   }
   return { signals: signalsTogether(signals, loads), cups }
 }
@@ -63,8 +65,8 @@ function* toReach(scan: ModelScan): Generator<number, ScanResult, void> {
 }
 
 /** An outline with a margin on all sides. */
-function grown(outline: readonly PlatePoint[], byMm: number): PlatePoint[] {
-  return convexHull(outline.flatMap(([x, y]): PlatePoint[] => [[x - byMm, y - byMm], [x + byMm, y - byMm], [x + byMm, y + byMm], [x - byMm, y + byMm]]))
+function grown(outline: readonly FlatPoint[], byMm: number): FlatPoint[] {
+  return convexHull(outline.flatMap(([x, y]): FlatPoint[] => [[x - byMm, y - byMm], [x + byMm, y - byMm], [x + byMm, y + byMm], [x - byMm, y + byMm]]))
 }
 
 /** Things in groups of those that meet, directly or through others. */
@@ -79,6 +81,6 @@ function groupsOf<T>(things: readonly T[], meet: (a: T, b: T) => boolean): T[][]
 }
 
 /** Whether two cups share layers and lie in the same place. */
-function sameSpace(a: Cup, b: Cup): boolean {
+function sameSpace(a: CupOnPlate, b: CupOnPlate): boolean {
   return a.firstLayer <= b.lastLayer && b.firstLayer <= a.lastLayer && Math.hypot(a.at[0] - b.at[0], a.at[1] - b.at[1]) <= Math.sqrt(Math.max(a.peakAreaMm2, b.peakAreaMm2))
 }

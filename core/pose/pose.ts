@@ -1,3 +1,4 @@
+import type { Frame, PointIn } from '../contract'
 import { radians, boundsOf, centerOf, sizeOf, type Box, type Mesh, type Vec3 } from '../mesh'
 
 /**
@@ -14,11 +15,13 @@ export interface Pose {
 
 export const DEFAULT_POSE: Pose = { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 5 }
 
-/** The upper three rows of a 4 × 4 matrix, row by row: build = M · source. */
-export type RigidMotion = readonly [number, number, number, number, number, number, number, number, number, number, number, number]
+/** Takes points of one frame to another: the upper three rows of a 4 × 4 matrix, row by row. */
+export type RigidMotion<From extends Frame = Frame, To extends Frame = Frame> = readonly [number, number, number, number, number, number, number, number, number, number, number, number] & { readonly __from?: From; readonly __to?: To }
+/** How a part stands by itself: stand = M · source. */
+export type Stand = RigidMotion<'source', 'stand'>
 
 /** Leaves every point where it is. */
-export const AS_IS: RigidMotion = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
+export const AS_IS: RigidMotion<never, never> = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
 
 /** Sine and cosine of an angle in degrees; exact at quarter turns. */
 function sinCos(degrees: number): [number, number] {
@@ -45,7 +48,7 @@ export function rotationOf(pose: Pose): readonly number[] {
  * @param positions source vertices in mm
  * @param pixelMm the printer's pixel: the shift in x and y is a whole number of these
  */
-export function motionOfPose(positions: Float32Array, pose: Pose, pixelMm: number): RigidMotion {
+export function motionOfPose(positions: Float32Array, pose: Pose, pixelMm: number): RigidMotion<'source', 'plate'> {
   const r = rotationOf(pose)
   const c = centerOf(boundsOf(positions))
   let minX = Infinity, maxX = -Infinity, minY = Infinity, maxY = -Infinity, minZ = Infinity
@@ -68,8 +71,8 @@ export function motionOfPose(positions: Float32Array, pose: Pose, pixelMm: numbe
   return [r[0], r[1], r[2], tx, r[3], r[4], r[5], ty, r[6], r[7], r[8], tz]
 }
 
-/** A source point in build coordinates, mm. */
-export function movePoint(m: RigidMotion, p: Vec3): [number, number, number] {
+/** Where a point comes to lie. */
+export function movePoint<From extends Frame, To extends Frame>(m: RigidMotion<From, To>, p: PointIn<From>): PointIn<To> {
   return [
     m[0] * p[0] + m[1] * p[1] + m[2] * p[2] + m[3],
     m[4] * p[0] + m[5] * p[1] + m[6] * p[2] + m[7],
@@ -77,22 +80,22 @@ export function movePoint(m: RigidMotion, p: Vec3): [number, number, number] {
   ]
 }
 
-/** A direction of the source, turned but not moved. */
+/** A direction, turned but not moved. */
 export function moveDirection(m: RigidMotion, d: Vec3): [number, number, number] {
   return [m[0] * d[0] + m[1] * d[1] + m[2] * d[2], m[4] * d[0] + m[5] * d[1] + m[6] * d[2], m[8] * d[0] + m[9] * d[1] + m[10] * d[2]]
 }
 
-/** A build point back in source coordinates, mm. */
-export function movePointBack(m: RigidMotion, p: Vec3): [number, number, number] {
+/** Where a point came from. */
+export function movePointBack<From extends Frame, To extends Frame>(m: RigidMotion<From, To>, p: PointIn<To>): PointIn<From> {
   return moveDirectionBack(m, [p[0] - m[3], p[1] - m[7], p[2] - m[11]])
 }
 
-/** A build direction back in source coordinates. */
+/** How a direction was before. */
 export function moveDirectionBack(m: RigidMotion, d: Vec3): [number, number, number] {
   return [m[0] * d[0] + m[4] * d[1] + m[8] * d[2], m[1] * d[0] + m[5] * d[1] + m[9] * d[2], m[2] * d[0] + m[6] * d[1] + m[10] * d[2]]
 }
 
-/** A mesh in build coordinates; the triangles are shared with the source. */
+/** A mesh where it comes to lie; the triangles are shared. */
 export function moveMesh(mesh: Mesh, m: RigidMotion): Mesh {
   const p = mesh.positions
   const positions = new Float32Array(p.length)
@@ -105,7 +108,7 @@ export function moveMesh(mesh: Mesh, m: RigidMotion): Mesh {
   return { positions, triangles: mesh.triangles }
 }
 
-/** The box of a source as it stands in build coordinates. */
+/** The box of what is moved. */
 export function movedBounds(positions: Float32Array, m: RigidMotion): Box {
   return boundsOf(moveMesh({ positions, triangles: new Uint32Array(0) }, m).positions)
 }

@@ -120,7 +120,7 @@ function footSizes({ shaftFootDiameterMm, footDiameterMm, footHeightMm, footPene
 }
 
 function copyOf({ point, normal }: Anchor): Anchor {
-  return { point: [...point], normal: [...normal] }
+  return { point: [point[0], point[1], point[2]], normal: [...normal] }
 }
 
 function mix(sizes: StiltSizes, t: number): number {

@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { radians, joinMeshes, prepareMesh, volumeOf, type Vec3 } from '../mesh'
-import { motionOfPose } from '../pose'
+import { standOf } from '../pose'
 import { box, moved, sphere } from '../testing/shapes'
 import { gapOfPath, gaugeFor, gaugeOf, GAUGES, moveFoot, PlanIndex, regaugeStilt, reseatStilts, resizeStilt, rowsOfStilt, routeStilt, shapeOfRoute, sizesOf, solidOfStilt, solidOfStructure, Surface, type Route, type StiltShape } from './index'
 
@@ -230,15 +230,15 @@ describe('editing', () => {
   })
   it('seats stilts anew on a new pose and lists what cannot be', () => {
     const mesh = ball
-    const before = motionOfPose(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 14 }, 0.05)
+    const before = standOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 14 }, 0.05)
     const posed = new Surface(mesh, before)
     const stilt = placed(posed, [0, 0, 14], [0, 0, -1])
-    posed.setStand(motionOfPose(mesh.positions, { tiltXDeg: 30, tiltYDeg: 0, turnDeg: 0, liftMm: 14 }, 0.05))
+    posed.setStand(standOf(mesh.positions, { tiltXDeg: 30, tiltYDeg: 0, liftMm: 14 }, 0.05))
     const [seated] = reseatStilts(posed, [stilt], GAUGES, plate)
     expect(seated.foot).toBe('plate')
     expect(posed.distance(seated.path[0])).toBeLessThan(1e-3)
     expect(seated.anchor).toEqual(stilt.anchor)
-    posed.setStand(motionOfPose(mesh.positions, { tiltXDeg: 180, tiltYDeg: 0, turnDeg: 0, liftMm: 14 }, 0.05))
+    posed.setStand(standOf(mesh.positions, { tiltXDeg: 180, tiltYDeg: 0, liftMm: 14 }, 0.05))
     const [over] = reseatStilts(posed, [stilt], GAUGES, plate)
     expect([over.foot, over.lostFor]).toEqual(['lost', expect.stringMatching(/looks up/)])
     expect(solidOfStilt(over).triangles.length).toBe(0)
@@ -247,15 +247,15 @@ describe('editing', () => {
     expect(reseatStilts(posed, [over], GAUGES, plate)[0]).toMatchObject({ foot: 'plate', path: stilt.path.map(p => p.map(v => expect.closeTo(v, 4))) })
   })
   it('leaves a foot that was moved by hand where it is, as long as the stilt can lean to it', () => {
-    const before = motionOfPose(ball.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 14 }, 0.05)
+    const before = standOf(ball.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 14 }, 0.05)
     const posed = new Surface(ball, before)
     const moved = moveFoot(posed, placed(posed, [0, 0, 14], [0, 0, -1]), 3, 1, plate, 0.25)
     if (!moved.ok) throw new Error(moved.reason)
-    posed.setStand(motionOfPose(ball.positions, { tiltXDeg: 8, tiltYDeg: 0, turnDeg: 0, liftMm: 12 }, 0.05))
+    posed.setStand(standOf(ball.positions, { tiltXDeg: 8, tiltYDeg: 0, liftMm: 12 }, 0.05))
     const [seated] = reseatStilts(posed, [moved.shape], GAUGES, plate)
     expect([seated.footPinned, seated.path[seated.path.length - 1]]).toEqual([true, [3, 1, 0]])
     // too far to lean to: it stands where it can
-    posed.setStand(motionOfPose(ball.positions, { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 5 }, 0.05))
+    posed.setStand(standOf(ball.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, 0.05))
     expect(reseatStilts(posed, [{ ...moved.shape, path: [...moved.shape.path.slice(0, -1), [40, 1, 0]] }], GAUGES, plate)[0]).toMatchObject({ foot: 'plate', footPinned: false })
   })
   it('keeps feet on the plate however the part is turned and moved on it', () => {

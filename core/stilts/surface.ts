@@ -1,7 +1,7 @@
 import { type Box3, BufferAttribute, BufferGeometry, DoubleSide, Line3, Ray, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import type { Mesh, Vec3 } from '../mesh'
-import { AS_IS, moveDirection, movePoint, moveDirectionBack, movePointBack, type RigidMotion } from '../pose'
+import { AS_IS, moveDirection, movePoint, moveDirectionBack, movePointBack, type Stand } from '../pose'
 
 /** A point of the model's surface in build coordinates. */
 export interface SurfacePoint {
@@ -22,7 +22,7 @@ export const GAP_CEILING_MM = 5
  */
 export class Surface {
   readonly #tree: MeshBVH
-  #stand: RigidMotion
+  #stand: Stand
   readonly #point = new Vector3()
   readonly #ray = new Ray()
   readonly #segment = new Line3()
@@ -30,7 +30,7 @@ export class Surface {
   readonly #onSegment = new Vector3()
   readonly #target = { point: new Vector3(), distance: 0, faceIndex: 0 }
 
-  constructor(mesh: Mesh, stand: RigidMotion = AS_IS) {
+  constructor(mesh: Mesh, stand: Stand = AS_IS) {
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
     geometry.setIndex(new BufferAttribute(mesh.triangles.slice(), 1))
@@ -38,11 +38,11 @@ export class Surface {
     this.#stand = stand
   }
 
-  get stand(): RigidMotion {
+  get stand(): Stand {
     return this.#stand
   }
 
-  setStand(stand: RigidMotion): void {
+  setStand(stand: Stand): void {
     this.#stand = stand
   }
 
@@ -110,8 +110,8 @@ export class Surface {
   gapOfBeam(a: Vec3, b: Vec3, radiusA: number, radiusB: number): number {
     const from = movePointBack(this.#stand, a), to = movePointBack(this.#stand, b)
     const { start, end } = this.#segment
-    start.set(...from)
-    end.set(...to)
+    start.set(from[0], from[1], from[2])
+    end.set(to[0], to[1], to[2])
     const along = this.#along.subVectors(end, start)
     const length2 = along.lengthSq()
     const widest = Math.max(radiusA, radiusB)

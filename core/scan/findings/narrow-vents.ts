@@ -86,7 +86,7 @@ function fineLayer(k: number, p: CubePlace): number {
   return Math.max(0, p.first + (k - p.lead) * p.thick)
 }
 
-/** Middle of the cube at a place of a component; rows were moved by the place so that they start at 0. */
+/** Middle of the cube at a place of a component; rows were moved by the cube so that they start at 0. */
 function middleOf(component: number, graph: LayerGraph, p: CubePlace): { pixel: number; row: number } {
   return {
     pixel: p.pixel0 + graph.emptyInPixel[component] * p.cell + Math.floor((p.n * p.cell) / 2),
@@ -192,9 +192,9 @@ function* measure(c: CupRecord, id: number, cupOf: Int32Array, graph: LayerGraph
     const enclosed = new Set<number>()
     const outside: (readonly [number, number, number])[] = []
     // a cube in any of the last places below covers this layer
-    for (let at = Math.max(c.firstLayer, k - p.m + 1); at <= Math.min(c.lastLayer, k); at++) {
-      let runs = places.get(at)
-      if (!runs) places.set(at, (runs = placesOf(kept[at], id, cupOf, graph.emptyStarts[at])))
+    for (let place = Math.max(c.firstLayer, k - p.m + 1); place <= Math.min(c.lastLayer, k); place++) {
+      let runs = places.get(place)
+      if (!runs) places.set(place, (runs = placesOf(kept[place], id, cupOf, graph.emptyStarts[place])))
       for (const run of runs) {
         const row = row0 + (run[0] - (p.n - 1)) * p.cell + Math.floor((p.n * p.cell) / 2), pixel = p.pixel0 + Math.floor(((run[1] + run[2] - 1) * p.cell) / 2) + Math.floor((p.n * p.cell) / 2)
         const space = row < row0 || row >= row0 + rows ? -1 : emptyInRow(spans, at * rows, row - row0, own.emptyStarts[layer], pixel)

@@ -70,7 +70,7 @@ export function signalsOf(graph: LayerGraph, suction: Suction, hangingMm2: Float
 /** Signals of one thing, and where it stands among others: x and y seen from there. */
 export interface PlacedSignals {
   readonly signals: Signals
-  readonly toPlate: RigidMotion
+  readonly toPlate: RigidMotion<'stand', 'plate'>
 }
 
 /** The signals of several things that are printed at once and touch nowhere. */

@@ -2,7 +2,7 @@ import { computed, shallowRef, type ShallowRef } from 'vue'
 import type { AnyPlanFile, Part, Tilt, Touched, Change } from '@oak-stilts/core/contract'
 import { distance, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import type { NotHeld } from '@oak-stilts/core/plan'
-import type { RigidMotion } from '@oak-stilts/core/pose'
+import type { Stand } from '@oak-stilts/core/pose'
 import type { LayerPicture, Raster } from '@oak-stilts/core/scan'
 import { api } from '../api/client'
 import { useBenchStore } from '../stores/bench'
@@ -29,7 +29,7 @@ export function createContext() {
   const store = useJobStore(), state = useBenchStore()
   const workers: ShallowRef<Workers | null> = shallowRef(null)
   const model: ShallowRef<LoadedModel | null> = shallowRef(null)
-  const stand: ShallowRef<RigidMotion | null> = shallowRef(null)
+  const stand: ShallowRef<Stand | null> = shallowRef(null)
   const picture: ShallowRef<LayerPicture | null> = shallowRef(null)
   /** Where the selected finding hangs: line segments in build coordinates. */
   const outline: ShallowRef<Float32Array | null> = shallowRef(null)
@@ -55,7 +55,7 @@ export function createContext() {
   const scanVersion = shallowRef(0)
 
   /** The bench's own job, part and workers, while they are there. @throws Error where no job is open */
-  function current(): { job: OpenJob; part: Part; raster: Raster; workers: Workers; stand: RigidMotion } {
+  function current(): { job: OpenJob; part: Part; raster: Raster; workers: Workers; stand: Stand } {
     if (!store.job || !store.part || !store.raster || !workers.value || !stand.value) throw new Error('No job is open.')
     return { job: store.job, part: store.part, raster: store.raster, workers: workers.value, stand: stand.value }
   }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import type { RigidMotion } from '@oak-stilts/core/pose'
+import type { Stand } from '@oak-stilts/core/pose'
 import type { Stilt, StiltShape } from '@oak-stilts/core/stilts'
 import { uprightShape } from '../../../core/testing/jobs'
 import { box } from '../../../core/testing/shapes'
@@ -14,7 +14,7 @@ async function bench() {
   const asked: { stilts: readonly Stilt[]; answer: () => void; fail: (e: Error) => void }[] = []
   const stood: string[] = []
   const context = await fakeBench(box([0, 0, 0], [10, 4, 3]), { surface: {
-    reseat: (stand: RigidMotion, stilts: readonly Stilt[]) => new Promise<StiltShape[]>((resolve, reject) => {
+    reseat: (stand: Stand, stilts: readonly Stilt[]) => new Promise<StiltShape[]>((resolve, reject) => {
       stood.push('reseat')
       asked.push({ stilts, fail: reject, answer: () => resolve(stilts.map(s => ({ ...s, path: s.path.map(([x, y, z]) => [x, y + 1, z] as const) }))) })
       void stand

@@ -1,6 +1,6 @@
 import { shallowRef } from 'vue'
 import { newId, type Change, type Copy, type Part, type PlanBeam, type PlanNode } from '@oak-stilts/core/contract'
-import { freePlace, type PlatePoint } from '@oak-stilts/core/plate'
+import { freePlace, type FlatPoint } from '@oak-stilts/core/plate'
 import { api } from '../api/client'
 import type { BenchContext } from './context'
 
@@ -16,13 +16,13 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
   const adding = shallowRef<{ readonly name: string; readonly share: number } | null>(null)
 
   /** Where a copy of this size has room on the plate, in whole pixels; in the middle where there is none. */
-  function roomFor(size: PlatePoint): Pick<Copy, 'xPixels' | 'yPixels'> {
+  function roomFor(size: FlatPoint): Pick<Copy, 'xPixels' | 'yPixels'> {
     const { job, raster } = store
     const at = job && raster ? freePlace(size, state.plateCheck?.boxes ?? [], job.printer) : null
     return at && raster ? { xPixels: Math.round(at[0] / raster.pixelMm), yPixels: Math.round(at[1] / raster.pixelMm) } : { xPixels: 0, yPixels: 0 }
   }
   /** How much of the plate a copy takes, mm. */
-  function sizeOf(copy: Copy): PlatePoint {
+  function sizeOf(copy: Copy): FlatPoint {
     const box = state.plateCheck?.boxes.find(b => b.copy === copy.id)
     return box ? [box.max[0] - box.min[0], box.max[1] - box.min[1]] : [10, 10]
   }

@@ -2,7 +2,7 @@ import { shallowRef, type ShallowRef } from 'vue'
 import type { Copy, Part } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import type { StandingCopy } from '@oak-stilts/core/plate'
-import { shiftOf, standOf, type RigidMotion } from '@oak-stilts/core/pose'
+import { shiftOf, standOf, type Stand } from '@oak-stilts/core/pose'
 import type { Workers } from '../workers/clients'
 import type { PlatePart } from '../workers/plate-bodies'
 import { WorkerDied } from '../workers/supervised'
@@ -14,7 +14,7 @@ export interface OtherCopy {
   readonly copy: Copy
   readonly part: Part
   readonly mesh: Mesh
-  readonly stand: RigidMotion
+  readonly stand: Stand
   readonly stilts: Mesh
 }
 
@@ -31,7 +31,7 @@ const CALM_MS = 250
 export function createPlate({ store, state, workers, meshOf, say }: BenchContext) {
   const others: ShallowRef<readonly OtherCopy[]> = shallowRef([])
   const decoded = new WeakMap<ArrayBuffer, Mesh>()
-  const stands = new WeakMap<Part, { readonly pixelMm: number; readonly stand: RigidMotion }>()
+  const stands = new WeakMap<Part, { readonly pixelMm: number; readonly stand: Stand }>()
   /** What each start of the workers has been given. */
   let given: Given | null = null, scanHas: Given | null = null
 

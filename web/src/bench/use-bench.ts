@@ -1,7 +1,7 @@
 import { inject, provide, watch, type InjectionKey } from 'vue'
 import type { Part } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
-import { standOf, type RigidMotion } from '@oak-stilts/core/pose'
+import { standOf, type Stand } from '@oak-stilts/core/pose'
 import { GAUGES } from '@oak-stilts/core/stilts'
 import { Superseded } from '../stores/job'
 import { startWorkers, type Workers } from '../workers/clients'
@@ -141,7 +141,7 @@ function createBench() {
     }
   }
 
-  function place(next: RigidMotion): void {
+  function place(next: Stand): void {
     stand.value = next
     state.stand = next
   }

@@ -26,7 +26,7 @@ describe('the worklist', () => {
 
   it('lists a cup that only several parts close, where it lies beside the part on the bench', () => {
     const [cup] = result.cups
-    const troubles = troublesOf(null, copy => `part ${copy}`, ([x, y, z]) => [x - 10, y, z], 0.1, [{ cup, copies: ['a', 'b'] }])
+    const troubles = troublesOf(null, copy => `part ${copy}`, ([x, y, z]) => [x - 10, y, z], 0.1, [{ cup: { ...cup, at: [cup.at[0], cup.at[1], cup.at[2]] }, copies: ['a', 'b'] }])
     const [row] = worklistOf(null, [], [], undefined, troubles).findings
     expect([row.kind, row.layer, row.lastLayer, evidence(row, 'copies'), row.at[0], row.state]).toEqual(['between', cup.firstLayer, cup.lastLayer, ['a', 'b'], cup.at[0] - 10, 'open'])
     expect(adviceFor(row).help).toContain('Move one of them away')

@@ -1,4 +1,4 @@
-import type { FindingEvidence, FindingKind, FindingOf, IslandClass, ShownState, Waiver } from '@oak-stilts/core/contract'
+import type { FindingEvidence, FindingKind, FindingOf, IslandClass, ShownState, StandPoint, Waiver } from '@oak-stilts/core/contract'
 import type { ScanResult } from '@oak-stilts/core/scan'
 import type { NearStilts, Stilt } from '@oak-stilts/core/stilts'
 
@@ -6,8 +6,6 @@ export type { FindingKind, ShownState }
 export const STATES: readonly ShownState[] = ['open', 'partly', 'settled', 'waived']
 export const STATE_NAMES: Record<ShownState, string> = { open: 'open', partly: 'partly held', settled: 'settled', waived: 'waived' }
 export const CLASS_NAMES: Record<IslandClass, string> = { body: 'Body', limb: 'Limb', detail: 'Detail', flake: 'Flake' }
-
-type Point = readonly [number, number, number]
 
 /** A row of the worklist: a finding of one kind as it is told. */
 export type Row<K extends FindingKind> = FindingOf<K> & {
@@ -26,7 +24,7 @@ export function evidence<N extends EvidenceName>(f: Finding | null | undefined, 
 }
 
 /** Something wrong with how copies stand on the plate, its place in the stand of the part on the bench. */
-export type PlateTrouble = { [K in 'outside' | 'overlap' | 'between']: { readonly kind: K; readonly at: Point; readonly layer: number } & FindingEvidence[K] }['outside' | 'overlap' | 'between']
+export type PlateTrouble = { [K in 'outside' | 'overlap' | 'between']: { readonly kind: K; readonly at: StandPoint; readonly layer: number } & FindingEvidence[K] }['outside' | 'overlap' | 'between']
 
 /** What findings are made from. */
 export interface FindingSource {
@@ -63,7 +61,7 @@ export interface KindSpec<K extends FindingKind> {
   /** What all of a group comes to. */
   sum?(findings: readonly Row<K>[]): string
   /** The place it is known by, whatever stilts have been placed under it since, where that is not its symbol's. */
-  knownAt?(f: Row<K>): Point
+  knownAt?(f: Row<K>): StandPoint
   /** How the layer track shows it: as a symbol, as the layers it takes, or as their outline; nothing where left out. */
   readonly track?: 'symbol' | 'layers' | 'outline'
   /** It is inside the part: to see it, the part is cut off at its widest layer. */
@@ -85,7 +83,7 @@ export function mmText(mm: number): string {
   return `${mm.toFixed(2)} mm`
 }
 /** A place as part of a key. */
-export function placeKey(at: Point): string {
+export function placeKey(at: StandPoint): string {
   return `${at[0].toFixed(1)}-${at[1].toFixed(1)}`
 }
 export const TILT_OR_VENT = 'No stilt helps here. Tilt the part, or vent it.'

@@ -1,5 +1,5 @@
 import { distance } from '@oak-stilts/core/mesh'
-import type { Waiver, IslandClass } from '@oak-stilts/core/contract'
+import type { IslandClass, PlatePoint, SourcePoint, StandPoint, Waiver } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import type { ScanResult } from '@oak-stilts/core/scan'
 import type { NearStilts, Stilt } from '@oak-stilts/core/stilts'
@@ -57,7 +57,7 @@ export function sumOf({ kind, findings }: FindingGroup): string {
   return spec.sum?.(findings) ?? ''
 }
 
-type ToSource = (at: readonly [number, number, number]) => readonly [number, number, number]
+type ToSource = (at: StandPoint) => SourcePoint
 
 /**
  * Everything that a person is to look at, worst first.
@@ -65,7 +65,7 @@ type ToSource = (at: readonly [number, number, number]) => readonly [number, num
  * @param plate what is wrong with how parts stand on the plate
  * @param near stilts nearer to each other than the resin allows
  */
-export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], waivers: readonly Waiver[] = [], toSource: ToSource = at => at, plate: readonly PlateTrouble[] = [], near: readonly NearStilts[] = []): Worklist {
+export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], waivers: readonly Waiver[] = [], toSource: ToSource = ([x, y, z]) => [x, y, z], plate: readonly PlateTrouble[] = [], near: readonly NearStilts[] = []): Worklist {
   const made = new Map<FindingKind, { readonly findings: readonly Finding[]; readonly folded?: number }>(KINDS.map(kind => [kind, FINDING_KINDS[kind].rows({ result, stilts, plate, near })]))
   const findings = [...made.values()].flatMap(m => m.findings), folded = (kind: FindingKind): number => made.get(kind)?.folded ?? 0
   const judged = waivers.length > 0 ? findings.map(f => waived(f, waivers, toSource)) : findings
@@ -74,7 +74,7 @@ export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], 
 }
 
 /** What is wrong on the plate, as findings are made of it. @param toStand from the plate to where symbols are drawn */
-export function troublesOf(check: PlateCheck | null, nameOf: (copy: string) => string, toStand: ToSource, layerMm: number, cups: PlateScanResult['cups'] = []): PlateTrouble[] {
+export function troublesOf(check: PlateCheck | null, nameOf: (copy: string) => string, toStand: (at: PlatePoint) => StandPoint, layerMm: number, cups: PlateScanResult['cups'] = []): PlateTrouble[] {
   const layerOf = (at: readonly number[]): number => (layerMm > 0 ? Math.max(0, Math.floor(at[2] / layerMm)) : 0)
   return [
     ...(check?.outside ?? []).map(({ copy, at, overMm, aboveMm }): PlateTrouble => ({ kind: 'outside', copies: [copy], names: [nameOf(copy)], at: toStand(at), layer: layerOf(at), overMm, aboveMm })),
@@ -84,7 +84,7 @@ export function troublesOf(check: PlateCheck | null, nameOf: (copy: string) => s
 }
 
 /** The place that a finding is known by, whatever stilts have been placed under it since. */
-export function knownAt(f: Finding): readonly [number, number, number] {
+export function knownAt(f: Finding): StandPoint {
   return kindOf(f).knownAt?.(f) ?? f.at
 }
 

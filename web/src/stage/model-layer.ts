@@ -1,7 +1,7 @@
 import type { Box3} from 'three';
 import { BufferAttribute, BufferGeometry, CanvasTexture, Color, DoubleSide, Group, LineBasicMaterial, LineLoop, Mesh, MeshBasicMaterial, MeshLambertMaterial, NearestFilter, PlaneGeometry, SRGBColorSpace } from 'three'
 import { radians, type Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
-import type { RigidMotion } from '@oak-stilts/core/pose'
+import type { Stand } from '@oak-stilts/core/pose'
 import type { LayerPicture } from '@oak-stilts/core/scan'
 import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
@@ -77,7 +77,7 @@ export class ModelLayer {
     stage.stand.add(this.group)
   }
 
-  setStand(stand: RigidMotion): void {
+  setStand(stand: Stand): void {
     this.#mesh.matrix.copy(matrixOf(stand))
     this.#mesh.matrixWorldNeedsUpdate = true
     this.#stage.invalidate()

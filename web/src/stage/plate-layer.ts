@@ -1,13 +1,13 @@
 import { BufferAttribute, BufferGeometry, Group, Mesh, MeshLambertMaterial } from 'three'
 import type { Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
-import { after, plateOf, type RigidMotion, type PlateShift } from '@oak-stilts/core/pose'
+import { after, plateOf, type PlateShift, type RigidMotion, type Stand } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
 import { matrixOf, type Stage } from './stage'
 
 /** A copy that stands beside the part on the bench. */
 export interface StandingBeside {
   readonly mesh: TriangleMesh
-  readonly stand: RigidMotion
+  readonly stand: Stand
   readonly stilts: TriangleMesh
   readonly shift: PlateShift
 }
@@ -38,7 +38,7 @@ export class PlateLayer {
     this.#stage.invalidate()
   }
 
-  #add(mesh: TriangleMesh, material: MeshLambertMaterial, stand: RigidMotion): void {
+  #add(mesh: TriangleMesh, material: MeshLambertMaterial, motion: RigidMotion): void {
     let geometry = this.#geometries.get(mesh)
     if (!geometry) {
       geometry = new BufferGeometry()
@@ -48,7 +48,7 @@ export class PlateLayer {
     }
     const drawn = new Mesh(geometry, material)
     drawn.matrixAutoUpdate = false
-    drawn.matrix.copy(matrixOf(stand))
+    drawn.matrix.copy(matrixOf(motion))
     drawn.matrixWorldNeedsUpdate = true
     this.#group.add(drawn)
   }

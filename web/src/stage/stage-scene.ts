@@ -1,6 +1,6 @@
 import { Box3, type Group, Vector3 } from 'three'
 import type { Mesh } from '@oak-stilts/core/mesh'
-import type { RigidMotion, Pose } from '@oak-stilts/core/pose'
+import type { Pose, Stand } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
 import { LineLayer } from './line-layer'
 import { MoveHandle } from './move-handle'
@@ -56,7 +56,7 @@ export class StageScene {
     this.model = loaded ? new ModelLayer(this.stage, loaded.mesh, loaded.normals) : null
   }
 
-  setStand(stand: RigidMotion): void {
+  setStand(stand: Stand): void {
     this.model?.setStand(stand)
   }
 

@@ -123,7 +123,7 @@ export class Stage {
   }
 
   /** Where the stand of the part is on the plate. */
-  setStand(plate: RigidMotion): void {
+  setStand(plate: RigidMotion<'stand', 'plate'>): void {
     this.stand.matrix.copy(matrixOf(plate))
     this.stand.updateMatrixWorld(true)
     this.invalidate()

@@ -2,7 +2,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import type { Role } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
-import { inverseOf, NO_SHIFT, movePoint, plateOf, shiftOf, movePointBack, type RigidMotion, type PlateShift, type Pose } from '@oak-stilts/core/pose'
+import { inverseOf, NO_SHIFT, movePoint, plateOf, shiftOf, movePointBack, type PlateShift, type Pose, type Stand } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
 import type { NearStilts } from '@oak-stilts/core/stilts'
 import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type Row } from '../findings'
@@ -51,7 +51,7 @@ export const useBenchStore = defineStore('bench', () => {
   const job = useJobStore()
   const result = shallowRef<ScanResult | null>(null)
   const firstLook = shallowRef<FirstLook | null>(null)
-  const stand = shallowRef<RigidMotion | null>(null)
+  const stand = shallowRef<Stand | null>(null)
   const scanState = ref<ScanState>('none')
   /** Why the last scan failed; empty where it did not. */
   const scanProblem = ref('')
@@ -105,11 +105,11 @@ export const useBenchStore = defineStore('bench', () => {
   const troubles = computed(() => {
     const back = inverseOf(plateOf(shift.value))
     const nameOf = (copy: string): string => job.parts.find(p => p.id === job.copies.find(c => c.id === copy)?.part)?.name ?? ''
-    return troublesOf(plateCheck.value, nameOf, at => movePoint(back, [at[0], at[1], at[2]]), layerMm.value, plateScan.value?.cups)
+    return troublesOf(plateCheck.value, nameOf, at => movePoint(back, at), layerMm.value, plateScan.value?.cups)
   })
   const worklist = computed(() => {
     const m = stand.value
-    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? movePointBack(m, [at[0], at[1], at[2]]) : at), troubles.value, nearStilts.value)
+    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? movePointBack(m, at) : [at[0], at[1], at[2]]), troubles.value, nearStilts.value)
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)

@@ -1,4 +1,4 @@
-import type { RigidMotion } from '@oak-stilts/core/pose'
+import type { Stand } from '@oak-stilts/core/pose'
 import type { ModelScan, Raster } from '@oak-stilts/core/scan'
 import type { BandWorker } from './band.worker'
 import { supervise, type Supervised } from './supervised'
@@ -28,7 +28,7 @@ export class BandPool {
    * @param pause is asked after every band that was made here; false ends the work
    * @returns whether all bands are there
    */
-  async make(scan: ModelScan, raster: Raster, stand: RigidMotion, pause: (made: number, total: number) => Promise<boolean>): Promise<boolean> {
+  async make(scan: ModelScan, raster: Raster, stand: Stand, pause: (made: number, total: number) => Promise<boolean>): Promise<boolean> {
     const todo = Array.from({ length: scan.bands }, (_, i) => i).filter(b => !scan.hasBand(b))
     const total = scan.bands
     let made = total - todo.length, going = true

@@ -1,6 +1,6 @@
 import { expose, transfer } from 'comlink'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
-import type { RigidMotion } from '@oak-stilts/core/pose'
+import type { Stand } from '@oak-stilts/core/pose'
 import { buffersOf, ModelScan, type BandSpans, type GraphChunk, type Raster } from '@oak-stilts/core/scan'
 import { holdLife } from './supervised'
 
@@ -20,7 +20,7 @@ const bandWorker = {
     scan = null
   },
 
-  prepare(raster: Raster, stand: RigidMotion): void {
+  prepare(raster: Raster, stand: Stand): void {
     if (mesh) scan = new ModelScan(mesh, raster, stand)
   },
 

@@ -1,13 +1,13 @@
 import { joinMeshes, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { Body, convexHull, footprintOf, type Footprint, type StandingCopy, type StandingPart } from '@oak-stilts/core/plate'
-import { after, AS_IS, plateOf, type RigidMotion } from '@oak-stilts/core/pose'
+import { after, AS_IS, plateOf, type Stand } from '@oak-stilts/core/pose'
 import type { PlanReplica } from './plan-replica'
 
 /** A part as it stands by itself, and its model by hash. */
 export interface PlatePart {
   readonly id: string
   readonly meshHash: string
-  readonly stand: RigidMotion
+  readonly stand: Stand
 }
 
 /** What was made for a part: its outline for as long as it stands as it does, all of it for as long as its stilts stay as well. */

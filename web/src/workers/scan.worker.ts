@@ -3,7 +3,7 @@ import type { Gauge, Role, ScanSettings, Ledge } from '@oak-stilts/core/contract
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, ROLE_BY_LOAD, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
-import type { RigidMotion } from '@oak-stilts/core/pose'
+import type { Stand } from '@oak-stilts/core/pose'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { Surface, type PlanRows, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
@@ -79,7 +79,7 @@ const meshes = new Map<string, Mesh>()
 const onPlate = new Map<string, { readonly key: string; readonly part: ScannedPart }>()
 
 /** The first stage on all cores. */
-function makeBands(current: ModelScan, raster: Raster, stand: RigidMotion, ticket: number, listener: ScanListener): Promise<boolean> {
+function makeBands(current: ModelScan, raster: Raster, stand: Stand, ticket: number, listener: ScanListener): Promise<boolean> {
   let shown = performance.now(), partial = shown
   return pool.make(current, raster, stand, async (made, total) => {
     if (performance.now() - shown > BREATH_MS) {
@@ -117,7 +117,7 @@ const scanWorker = {
   },
 
   /** Scans a part with its stilts, where it stands by itself; null where a newer request or `cancel` ended it. */
-  async scan(raster: Raster, stand: RigidMotion, settings: ScanSettings, loads: Loads, part: string, listener: ScanListener): Promise<ScanResult | null> {
+  async scan(raster: Raster, stand: Stand, settings: ScanSettings, loads: Loads, part: string, listener: ScanListener): Promise<ScanResult | null> {
     const ticket = ++newest
     if (!mesh) throw new Error('No model is loaded.')
     if (keyOf(raster, stand) !== placed) listener.firstLook(firstLook(mesh, stand, settings))
@@ -202,7 +202,7 @@ const scanWorker = {
   },
 
   /** Holds open islands, or ledges as well; null where it was ended. Gives the stilts to add. */
-  async hold(raster: Raster, stand: RigidMotion, settings: ScanSettings, part: string, gauges: readonly Gauge[], plate: Plate, webMm: number, what: HoldWhat, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
+  async hold(raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], plate: Plate, webMm: number, what: HoldWhat, progress: (sentence: string) => void): Promise<HoldAnswer | null> {
     const ticket = ++newest
     const current = prepare(raster, stand, settings)
     const solids = plan.solids(part)
@@ -264,12 +264,12 @@ async function scannedPart({ id, meshHash, stand }: PlatePart, raster: Raster, s
   return part
 }
 
-function keyOf(raster: Raster, stand: RigidMotion): string {
+function keyOf(raster: Raster, stand: Stand): string {
   return JSON.stringify([raster, stand])
 }
 
 /** Makes the scan of this raster and pose the current one, with these limits. */
-function prepare(raster: Raster, stand: RigidMotion, settings: ScanSettings): ModelScan {
+function prepare(raster: Raster, stand: Stand, settings: ScanSettings): ModelScan {
   if (!mesh) throw new Error('No model is loaded.')
   const key = keyOf(raster, stand)
   if (!scan || placed !== key) {

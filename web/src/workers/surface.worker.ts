@@ -2,7 +2,7 @@ import { expose, transfer } from 'comlink'
 import type { Gauge } from '@oak-stilts/core/contract'
 import { radians, decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
-import { after, moveMesh, plateOf, type RigidMotion } from '@oak-stilts/core/pose'
+import { after, moveMesh, plateOf, type Stand } from '@oak-stilts/core/pose'
 import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type NearStilts, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
@@ -54,7 +54,7 @@ function ghostAt(at: SurfacePoint, gauge: string): Ghost {
 
 const surfaceWorker = {
   /** Takes the mesh, builds its tree and gives smooth normals for drawing. */
-  load(buffer: ArrayBuffer, stand: RigidMotion, newGauges: readonly Gauge[], newAround: Surroundings): Float32Array {
+  load(buffer: ArrayBuffer, stand: Stand, newGauges: readonly Gauge[], newAround: Surroundings): Float32Array {
     mesh = decodeMesh(buffer)
     gauges = newGauges
     around = newAround
@@ -71,7 +71,7 @@ const surfaceWorker = {
     plan.edit(edit)
   },
 
-  setStand(stand: RigidMotion): void {
+  setStand(stand: Stand): void {
     surface?.setStand(stand)
   },
 
@@ -131,7 +131,7 @@ const surfaceWorker = {
   },
 
   /** Seats stilts anew on a new pose, which becomes the current one; each in its place of the list. */
-  reseat(stand: RigidMotion, stilts: readonly StiltShape[]): StiltShape[] {
+  reseat(stand: Stand, stilts: readonly StiltShape[]): StiltShape[] {
     ready().setStand(stand)
     return reseatStilts(ready(), stilts, gauges, around.plate)
   },
