@@ -1,4 +1,4 @@
-import { inject, provide, watch, type InjectionKey } from 'vue'
+import { effectScope, inject, onScopeDispose, provide, watch, type InjectionKey } from 'vue'
 import type { Part } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { standOf, type Stand } from '@oak-stilts/core/pose'
@@ -51,7 +51,8 @@ function createBench() {
   const clearing = createClearing(context)
   const parts = createParts(context, onPlate.look)
   const files = createFiles(context, onPlate.standing)
-  const stopWatching: (() => void)[] = []
+  /** What follows the job that is open; ends with it. */
+  let following = effectScope()
   let newest = 0
 
   /** @throws ApiError; Superseded where another job was opened, or the bench left, meanwhile */
@@ -173,8 +174,9 @@ function createBench() {
 
   function watchJob(): void {
     let raster = store.raster
-    stopWatching.push(
-      store.onChange((change, touched) => {
+    following = effectScope(true)
+    following.run(() => {
+      onScopeDispose(store.onChange((change, touched) => {
         const edit = planEditOf(change), before = shown, { part } = store
         if (edit) {
           void workers.value?.scan.edit(edit).catch(() => undefined)
@@ -195,24 +197,24 @@ function createBench() {
         if (!touchesScan(change, touched, part, before, sampled)) return
         scanVersion.value++
         void scanning.rescan()
-      }),
+      }))
       watch(() => store.part?.id, id => {
         if (id !== shown?.id) void changePart()
-      }),
-      watch([() => store.parts, () => store.copies, () => store.copy, () => store.job?.printer, () => store.raster, () => state.hiddenParts], () => void onPlate.look()),
-      watch([() => state.scanState, () => state.busy, () => store.copies, () => store.parts], () => onPlate.scanPlateSoon()),
+      })
+      watch([() => store.parts, () => store.copies, () => store.copy, () => store.job?.printer, () => store.raster, () => state.hiddenParts], () => void onPlate.look())
+      watch([() => state.scanState, () => state.busy, () => store.copies, () => store.parts], () => onPlate.scanPlateSoon())
       watch(surroundings, now => {
         void workers.value?.surface.setSurroundings(now).catch(() => undefined)
         void clearing.look()
-      }),
-      watch(() => state.playhead, () => void scanning.showLayer()),
-      watch([() => state.finding, () => state.result?.stage], () => void scanning.showOutline()),
-    )
+      })
+      watch(() => state.playhead, () => void scanning.showLayer())
+      watch([() => state.finding, () => state.result?.stage], () => void scanning.showOutline())
+    })
   }
 
   function close(): void {
     newest++
-    for (const stop of stopWatching.splice(0)) stop()
+    following.stop()
     shown = null
     workers.value?.end()
     workers.value = null

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useResizeObserver } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import { LAYER_CODES } from '@oak-stilts/core/scan'
 import { useDraft } from '../input/draft'
 import { fillOf, REGION_LOOKS } from '../stage/layer-patterns'
@@ -167,11 +168,7 @@ function move(event: PointerEvent): void {
   pointer.value = mmAt(event)
 }
 
-const observer = new ResizeObserver(draw)
-onMounted(() => {
-  if (canvas.value) observer.observe(canvas.value)
-})
-onBeforeUnmount(() => observer.disconnect())
+useResizeObserver(canvas, draw)
 watch([() => bench.picture.value, () => bench.outline.value, zoom, free, difference, () => state.selectedFinding, partBox], draw)
 
 /** Goes to the layer, or the height in mm, that was written. */

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { NCheckbox, NRadio, NRadioGroup } from 'naive-ui'
-import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useResizeObserver } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import { drawSymbol } from '../stage/symbols'
 import { useBench } from '../bench/use-bench'
 import { LANES, laneValues, useBenchStore, type Lane } from '../stores/bench'
@@ -250,11 +251,7 @@ function wheel(event: WheelEvent): void {
   range(at - (at - from.value) * factor, at + (to.value - at) * factor)
 }
 
-const observer = new ResizeObserver(draw)
-onMounted(() => {
-  if (canvas.value) observer.observe(canvas.value)
-})
-onBeforeUnmount(() => observer.disconnect())
+useResizeObserver(canvas, draw)
 watch([() => state.result, () => state.signals, () => state.playhead, from, to, () => state.shown, () => state.selectedStilts, () => state.scanState, () => store.stilts, () => state.lanes], () => requestAnimationFrame(draw))
 
 const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { NDropdown, type DropdownOption } from 'naive-ui'
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, watch } from 'vue'
+import { useResizeObserver } from '@vueuse/core'
+import { computed, nextTick, ref, watch } from 'vue'
 import { GAUGES } from '@oak-stilts/core/stilts'
 import { useBench } from '../bench/use-bench'
 import { STANDARD_VIEWS } from '../stage/stage'
@@ -26,12 +27,8 @@ const cutOff = ref(false)
 function measure(): void {
   cutOff.value = !!line.value && line.value.scrollWidth > line.value.clientWidth + 1
 }
-const observer = new ResizeObserver(measure)
+useResizeObserver(line, measure)
 watch(verdict, () => void nextTick(measure))
-onMounted(() => {
-  if (line.value) observer.observe(line.value)
-})
-onBeforeUnmount(() => observer.disconnect())
 
 const views: DropdownOption[] = STANDARD_VIEWS.map((v, key) => ({ key, label: v.name }))
 const tick = (on: boolean, label: string): string => `${on ? '✓' : '\u2003'} ${label}`

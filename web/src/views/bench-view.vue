@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { GAUGES } from '@oak-stilts/core/stilts'
@@ -51,23 +52,16 @@ function leave(): void {
 function ask(event: BeforeUnloadEvent): void {
   if (store.onlyHere) event.preventDefault()
 }
+useEventListener('keydown', noteMenu, { capture: true })
+useEventListener('keydown', key)
+useEventListener('keyup', keyUp)
+useEventListener('pagehide', leave)
+useEventListener('beforeunload', ask)
 onMounted(() => {
   void open()
-  window.addEventListener('keydown', noteMenu, { capture: true })
-  window.addEventListener('keydown', key)
-  window.addEventListener('keyup', keyUp)
-  window.addEventListener('pagehide', leave)
-  window.addEventListener('beforeunload', ask)
   document.title = 'Oak Stilts'
 })
-onBeforeUnmount(() => {
-  window.removeEventListener('keydown', noteMenu, { capture: true })
-  window.removeEventListener('keydown', key)
-  window.removeEventListener('keyup', keyUp)
-  window.removeEventListener('pagehide', leave)
-  window.removeEventListener('beforeunload', ask)
-  bench.close()
-})
+onBeforeUnmount(() => bench.close())
 watch(() => props.id, () => {
   bench.close()
   void open()
