@@ -36,3 +36,13 @@ export function plate(): Uint8Array {
 export function table(): Uint8Array {
   return writeStl(joinMeshes([box([-1.5, -1.5, 0], [1.5, 1.5, 8]), box([-6, -5, 8], [6, 5, 9.5]), sphere([4.5, 0, 5.5], 1.2, 24), box([4.2, -0.3, 6], [4.8, 0.3, 8.2])]), 'table')
 }
+
+/** Three walls around a room that is open to the right, with a floor of film: by itself it lets resin and air through. */
+export function stall(): Uint8Array {
+  return writeStl(joinMeshes([box([-10, -8, 0], [10, -6, 12]), box([-10, -6, 0], [-8, 6, 12]), box([-10, 6, 0], [10, 8, 12])]), 'stall')
+}
+
+/** A wall that shuts such a room where it stands before it, less than a pixel away. */
+export function gate(): Uint8Array {
+  return writeStl(box([-0.98, -8, 0], [0.98, 8, 12]), 'gate')
+}

@@ -3,7 +3,7 @@ import { NVirtualList } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
-import { groupsOf, kindOf, sumOf, STATE_NAMES, type Finding, type FindingGroup } from '../findings'
+import { FINDING_KINDS, groupsOf, kindOf, sumOf, STATE_NAMES, type Finding, type FindingGroup } from '../findings'
 import FindingSymbol from './finding-symbol.vue'
 
 /** Findings in groups that fold; only the rows in view are drawn. */
@@ -22,14 +22,15 @@ const rows = computed<Row[]>(() => {
     out.push({ key: `group ${group.key}`, group })
     if (!folded.value.has(group.key)) for (const finding of group.findings) out.push({ key: finding.key, finding })
   }
-  const w = state.worklist, f = state.result?.folded
+  const f = state.result?.folded
   const note = (kind: Finding['kind'], name: string, count: number, explains: string, mm2?: number): void => {
     if (count > 0) out.push({ key: `note ${name}`, note: { kind, name, count, explains, area: mm2 !== undefined && mm2 >= 0.005 ? `${mm2.toFixed(2)} mm²` : undefined } })
   }
-  note('island', 'Flakes that join at once', w.noted, 'Flakes of a few pixels that join the rest within three layers or lie within a pixel of it; they need nothing.', f?.flakesMm2)
+  for (const [kind, count] of state.worklist.folded) {
+    const { folded: row } = FINDING_KINDS[kind]
+    if (row) note(kind, row.name, count, row.explains, kind === 'island' ? f?.flakesMm2 : undefined)
+  }
   note('ledge', 'Too small to list', f?.smallPlaces ?? 0, 'Places out of reach that are smaller than the limit from which ledges are listed, and what they come to.', f?.smallMm2)
-  note('ledge', 'Bridges that carry themselves', w.bridges, 'Spans and arches that are held on opposite sides and narrow enough to carry themselves; they need nothing.')
-  note('cup', 'Pockets between feet', w.pockets, 'Low spaces at the plate that feet close while the first layers are printed. They pull little; feet that stand farther apart leave none.')
   return out
 })
 function toggle(group: FindingGroup): void {

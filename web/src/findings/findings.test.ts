@@ -7,27 +7,29 @@ import { adviceFor, evidence, knownAt, NO_FILTER, passes, shareText, troublesOf,
 
 const scene = joinMeshes([sphere([0, 0, 12], 4, 48), sphere([20, 0, 9], 2, 40), box([12, 0, 8], [12.1, 0.1, 8.1]), bowl(9, 1, 8, 2, 30, 64)])
 const result = new ModelScan(scene, { pixelMm: 0.1, layerMm: 0.1 }).runToEnd()
+const nothing = { result: null, stilts: [], plate: [], near: { pairs: [], more: 0 } }
 const lost: Stilt = {
   id: 'tip', part: 'part', number: 4, nodes: [], beams: [], alone: 0, gauge: 'medium', role: 'structural', sizes: sizesOf(gaugeOf('medium')), own: {},
   anchor: { point: [0, 0, 0], normal: [0, 0, -1] }, path: [[1, 2, 9], [1, 2, 6], [1, 2, 5]], foot: 'lost', footPinned: false,
 }
 
 describe('the worklist', () => {
-  const list = worklistOf(result, [lost])
+  const list = worklistOf({ ...nothing, result, stilts: [lost] })
   it('lists stilts that are too near to each other by their numbers, nearest first, which may be left so', () => {
     const other = { ...lost, id: 'other', number: 8 }
     const near = [{ stilts: [lost.id, 'other'] as const, gapMm: -0.2, at: [1, 2, 4] as const }]
-    const { findings } = worklistOf(result, [lost, other], [], undefined, [], near), row = findings.find(f => f.kind === 'near')
+    const { findings, folded } = worklistOf({ ...nothing, result, stilts: [lost, other], near: { pairs: near, more: 7 } }), row = findings.find(f => f.kind === 'near')
     expect([row?.name, row?.figure, row?.layer, row?.stilts]).toEqual([`Stilts ${lost.number} and 8`, `${lost.number} and 8, touching`, Math.floor(4 / (result?.layerMm ?? 1)), [lost.id, 'other']])
+    expect(folded.get('near')).toBe(7)
     expect(row && adviceFor(row).why).toContain('print as one')
-    const waived = worklistOf(result, [lost, other], [{ id: 'w', part: 'part', kind: 'near', at: [1, 2, 4.3], reason: 'Both are cut away.' }], undefined, [], near)
+    const waived = worklistOf({ ...nothing, result, stilts: [lost, other], near: { pairs: near, more: 7 } }, [{ id: 'w', part: 'part', kind: 'near', at: [1, 2, 4.3], reason: 'Both are cut away.' }])
     expect(waived.findings.find(f => f.kind === 'near')?.state).toBe('waived')
   })
 
   it('lists a cup that only several parts close, where it lies beside the part on the bench', () => {
     const [cup] = result.cups
     const troubles = troublesOf(null, copy => `part ${copy}`, ([x, y, z]) => [x - 10, y, z], 0.1, [{ cup: { ...cup, at: [cup.at[0], cup.at[1], cup.at[2]] }, copies: ['a', 'b'] }])
-    const [row] = worklistOf(null, [], [], undefined, troubles).findings
+    const [row] = worklistOf({ ...nothing, plate: troubles }).findings
     expect([row.kind, row.layer, row.lastLayer, evidence(row, 'copies'), row.at[0], row.state]).toEqual(['between', cup.firstLayer, cup.lastLayer, ['a', 'b'], cup.at[0] - 10, 'open'])
     expect(adviceFor(row).help).toContain('Move one of them away')
   })
@@ -38,7 +40,7 @@ describe('the worklist', () => {
   })
   it('names findings so that they stay the same over scans', () => {
     expect(new Set(list.findings.map(f => f.key)).size).toBe(list.findings.length)
-    expect(worklistOf(result, []).findings.map(f => f.key)).toEqual(list.findings.slice(1).map(f => f.key))
+    expect(worklistOf({ ...nothing, result }).findings.map(f => f.key)).toEqual(list.findings.slice(1).map(f => f.key))
   })
   it('explains each in two sentences with what helps', () => {
     for (const f of list.findings) {
@@ -51,20 +53,20 @@ describe('the worklist', () => {
     expect(adviceFor({ ...body, state: 'settled' }).help).toMatch(/Nothing is left/)
   })
   it('is empty before the first scan', () => {
-    expect(worklistOf(null, [])).toEqual({ findings: [], noted: 0, bridges: 0, pockets: 0, open: 0 })
+    expect(worklistOf(nothing)).toEqual({ findings: [], folded: new Map(), open: 0 })
   })
   it('leaves out what is waived, wherever the part stands, and takes it back', () => {
     const limb = list.findings.find(f => f.name === 'Limb')
     const at = limb?.at ?? [0, 0, 0]
     const waiver = { id: 'w', part: 'part', kind: 'island' as const, at: [at[0] + 100, at[1], at[2]] as [number, number, number], reason: 'The base hides it.' }
-    const waived = worklistOf(result, [lost], [waiver], p => [p[0] + 100, p[1], p[2]])
+    const waived = worklistOf({ ...nothing, result, stilts: [lost] }, [waiver], p => [p[0] + 100, p[1], p[2]])
     expect(waived.open).toBe(list.open - 1)
     const found = waived.findings.find(f => f.state === 'waived')
     expect(found?.key).toBe(limb?.key)
     expect(found && adviceFor(found).why).toBe('Left as it is: The base hides it.')
     // another kind at the same place, and another place, are not meant
-    expect(worklistOf(result, [lost], [{ ...waiver, kind: 'cup' }], p => [p[0] + 100, p[1], p[2]]).open).toBe(list.open)
-    expect(worklistOf(result, [lost], [waiver]).open).toBe(list.open)
+    expect(worklistOf({ ...nothing, result, stilts: [lost] }, [{ ...waiver, kind: 'cup' }], p => [p[0] + 100, p[1], p[2]]).open).toBe(list.open)
+    expect(worklistOf({ ...nothing, result, stilts: [lost] }, [waiver]).open).toBe(list.open)
   })
   it('filters by state, kind and class', () => {
     const shown = (filter: Partial<typeof NO_FILTER>): string[] => list.findings.filter(f => passes(f, { ...NO_FILTER, ...filter })).map(f => f.name)
@@ -79,7 +81,7 @@ describe('the worklist', () => {
     const scan = new ModelScan(shelf, { pixelMm: 0.1, layerMm: 0.1 })
     const rowWith = (...tips: ReturnType<typeof box>[]): ReturnType<typeof worklistOf>['findings'][number] => {
       scan.setStilts(tips)
-      return worklistOf(scan.runToEnd(), []).findings[0]
+      return worklistOf({ ...nothing, result: scan.runToEnd() }).findings[0]
     }
     const open = rowWith(), partly = rowWith(tip(8, 0)), held = rowWith(...[4.6, 6.8, 8.6].flatMap(x => [-2.2, 0, 2.2].map(y => tip(x, y))))
     expect([open.state, partly.state, held.state]).toEqual(['open', 'partly', 'settled'])
@@ -89,7 +91,7 @@ describe('the worklist', () => {
     expect(adviceFor(partly).why).toContain(`${evidence(partly, 'ledge')?.hangingMm2.toFixed(2)} mm² are still laid`)
     scan.setStilts([tip(8, 0)])
     const [x, y, z] = knownAt(open)
-    expect(worklistOf(scan.runToEnd(), [], [{ id: 'w', part: 'part', kind: 'ledge', at: [x, y, z], reason: 'It sags where nobody looks.' }]).findings.map(f => f.state)).toEqual(['waived'])
+    expect(worklistOf({ ...nothing, result: scan.runToEnd() }, [{ id: 'w', part: 'part', kind: 'ledge', at: [x, y, z], reason: 'It sags where nobody looks.' }]).findings.map(f => f.state)).toEqual(['waived'])
   })
   it('never rounds a share up to all', () => {
     expect([shareText(1), shareText(0.9999), shareText(0.442), shareText(0)]).toEqual(['100 %', '99.9 %', '44 %', '0 %'])

@@ -31,10 +31,16 @@ export interface FindingSource {
   readonly result: ScanResult | null
   readonly stilts: readonly Stilt[]
   readonly plate: readonly PlateTrouble[]
-  readonly near: readonly NearStilts[]
+  readonly near: NearPairs
 }
 
-/** Rows of a kind, and how many only count in a folded row. */
+/** Pairs of stilts that are too near to each other, nearest first, and how many more there are. */
+export interface NearPairs {
+  readonly pairs: readonly NearStilts[]
+  readonly more: number
+}
+
+/** Rows of a kind, and how many only count in its folded row. */
 export interface KindRows<K extends FindingKind> {
   readonly findings: readonly Row<K>[]
   readonly folded?: number
@@ -47,6 +53,8 @@ export interface KindSpec<K extends FindingKind> {
   /** Its shape in a box of 16 × 16, as an SVG path: shape first, colour second. */
   readonly symbol: { readonly path: string; readonly color: string }
   rows(from: FindingSource): KindRows<K>
+  /** What its folded row is called, and why those in it are not listed one by one. */
+  readonly folded?: { readonly name: string; readonly explains: string }
   /** Its place in the worklist: what is lost first, then what carries most. */
   weight(f: Row<K>): number
   /** How far it may have moved from the place that was waived, mm; null where it cannot be waived. */

@@ -1,10 +1,8 @@
 import { distance } from '@oak-stilts/core/mesh'
 import type { IslandClass, PlatePoint, SourcePoint, StandPoint, Waiver } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
-import type { ScanResult } from '@oak-stilts/core/scan'
-import type { NearStilts, Stilt } from '@oak-stilts/core/stilts'
 import { FINDING_KINDS, kindOf, KINDS } from './registry'
-import type { Finding, FindingKind, KindSpec, PlateTrouble, ShownState } from './types'
+import type { Finding, FindingKind, FindingSource, KindSpec, PlateTrouble, ShownState } from './types'
 
 /** Which rows of the worklist are shown; null for all of a kind of thing. */
 export interface Filter {
@@ -21,12 +19,8 @@ export function passes(f: Finding, filter: Filter): boolean {
 
 export interface Worklist {
   readonly findings: Finding[]
-  /** Flakes that join at once: one folded row. */
-  readonly noted: number
-  /** Spans and arches that carry themselves: one folded row. */
-  readonly bridges: number
-  /** Low spaces that feet close at the plate: one folded row. */
-  readonly pockets: number
+  /** How many of a kind only count in its folded row. */
+  readonly folded: ReadonlyMap<FindingKind, number>
   readonly open: number
 }
 
@@ -62,15 +56,13 @@ type ToSource = (at: StandPoint) => SourcePoint
 /**
  * Everything that a person is to look at, worst first.
  * @param toSource from the stand of the part to its own coordinates, in which waivers are kept
- * @param plate what is wrong with how parts stand on the plate
- * @param near stilts nearer to each other than the resin allows
  */
-export function worklistOf(result: ScanResult | null, stilts: readonly Stilt[], waivers: readonly Waiver[] = [], toSource: ToSource = ([x, y, z]) => [x, y, z], plate: readonly PlateTrouble[] = [], near: readonly NearStilts[] = []): Worklist {
-  const made = new Map<FindingKind, { readonly findings: readonly Finding[]; readonly folded?: number }>(KINDS.map(kind => [kind, FINDING_KINDS[kind].rows({ result, stilts, plate, near })]))
-  const findings = [...made.values()].flatMap(m => m.findings), folded = (kind: FindingKind): number => made.get(kind)?.folded ?? 0
+export function worklistOf(from: FindingSource, waivers: readonly Waiver[] = [], toSource: ToSource = ([x, y, z]) => [x, y, z]): Worklist {
+  const made = new Map<FindingKind, { readonly findings: readonly Finding[]; readonly folded?: number }>(KINDS.map(kind => [kind, FINDING_KINDS[kind].rows(from)]))
+  const findings = [...made.values()].flatMap(m => m.findings)
   const judged = waivers.length > 0 ? findings.map(f => waived(f, waivers, toSource)) : findings
   judged.sort((a, b) => kindOf(a).weight(a) - kindOf(b).weight(b))
-  return { findings: judged, noted: folded('island'), bridges: folded('ledge'), pockets: folded('cup'), open: judged.filter(f => OPEN_ONLY.includes(f.state)).length }
+  return { findings: judged, folded: new Map([...made].flatMap(([kind, { folded }]) => (folded ? [[kind, folded]] : []))), open: judged.filter(f => OPEN_ONLY.includes(f.state)).length }
 }
 
 /** What is wrong on the plate, as findings are made of it. @param toStand from the plate to where symbols are drawn */

@@ -4,8 +4,7 @@ import type { Role } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import { inverseOf, NO_SHIFT, movePoint, plateOf, shiftOf, movePointBack, type PlateShift, type Pose, type Stand } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
-import type { NearStilts } from '@oak-stilts/core/stilts'
-import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type Row } from '../findings'
+import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type NearPairs, type Row } from '../findings'
 import { useJobStore } from './job'
 
 export type Tool = 'select' | 'place'
@@ -19,6 +18,7 @@ export type ShownPart = 'part' | 'tips' | 'shafts' | 'feet' | 'findings'
 export const SHOWN_PARTS: readonly { readonly id: ShownPart; readonly name: string }[] = [
   { id: 'part', name: 'Part' }, { id: 'tips', name: 'Tips' }, { id: 'shafts', name: 'Shafts' }, { id: 'feet', name: 'Feet' }, { id: 'findings', name: 'Findings' },
 ]
+const NO_PAIRS: NearPairs = { pairs: [], more: 0 }
 const ALL_SHOWN: Readonly<Record<ShownPart, Look>> = { part: 'shown', tips: 'shown', shafts: 'shown', feet: 'shown', findings: 'shown' }
 
 /** Thickness of the slab that a cut may leave, mm. */
@@ -98,7 +98,7 @@ export const useBenchStore = defineStore('bench', () => {
   const signalsFor = ref<'part' | 'plate'>('part')
   const signals = computed<Signals | null>(() => (signalsFor.value === 'plate' && plateScan.value ? plateScan.value.signals : (result.value?.signals ?? null)))
   /** Stilts of the part that are nearer to each other than the resin allows. */
-  const nearStilts = shallowRef<readonly NearStilts[]>([])
+  const nearStilts = shallowRef<NearPairs>(NO_PAIRS)
   /** Parts that are not shown on the stage while another one is worked on. */
   const hiddenParts = shallowRef<ReadonlySet<string>>(new Set())
   /** What is wrong on the plate; its places are in the stand of the part on the bench. */
@@ -109,7 +109,7 @@ export const useBenchStore = defineStore('bench', () => {
   })
   const worklist = computed(() => {
     const m = stand.value
-    return worklistOf(result.value, job.stilts, job.waivers, at => (m ? movePointBack(m, at) : [at[0], at[1], at[2]]), troubles.value, nearStilts.value)
+    return worklistOf({ result: result.value, stilts: job.stilts, plate: troubles.value, near: nearStilts.value }, job.waivers, at => (m ? movePointBack(m, at) : [at[0], at[1], at[2]]))
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
@@ -162,7 +162,7 @@ export const useBenchStore = defineStore('bench', () => {
     result.value = null
     firstLook.value = null
     roles.value = new Map()
-    nearStilts.value = []
+    nearStilts.value = NO_PAIRS
     stand.value = null
     scanState.value = 'none'
     scanProblem.value = ''

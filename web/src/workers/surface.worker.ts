@@ -98,8 +98,9 @@ const surfaceWorker = {
   },
 
   /** Stilts of the part on the bench that are nearer to each other than the resin allows: the nearest, as many as somebody may go through. */
-  near(): NearStilts[] {
-    return plan.nearer(around.part, around.webMm).slice(0, MOST_NEAR)
+  near(): { pairs: NearStilts[]; more: number } {
+    const pairs = plan.nearer(around.part, around.webMm)
+    return { pairs: pairs.slice(0, MOST_NEAR), more: Math.max(0, pairs.length - MOST_NEAR) }
   },
 
   resize(stilt: StiltShape, changes: Partial<StiltSizes>): Edited {

@@ -31,6 +31,7 @@ const shared = {
 /** A space that is shut against the film and pulls. */
 export const cup: KindSpec<'cup'> = {
   ...shared, name: 'Cup', plural: 'Cups', symbol: { path: 'M2 2H6V8.2A2 2 0 0 0 10 8.2V2H14V8.4A6 6 0 0 1 2 8.4Z', color: PALETTE.cup },
+  folded: { name: 'Pockets between feet', explains: 'Low spaces at the plate that feet close while the first layers are printed. They pull little; feet that stand farther apart leave none.' },
   rows: ({ result }) => ({
     folded: result?.cups.filter(c => isPocket(c, result.layerMm)).length,
     findings: (result?.cups ?? []).filter(c => !isSealed(c) && !isPocket(c, result?.layerMm ?? 0)).map(c => rowOf('cup', c)),
