@@ -237,5 +237,5 @@ header { white-space: nowrap; }
 .legend { display: flex; flex-wrap: wrap; gap: 2px 10px; padding: 3px 10px 0; font-size: 11.5px; color: var(--quiet); min-height: 19px; }
 .legend span { display: inline-flex; align-items: center; gap: 4px; }
 .legend canvas { border: 1px solid var(--divider); }
-footer { padding: 2px 10px 5px; font-size: 12px; min-height: 22px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+footer { padding: 2px 10px 5px; font-size: 12px; min-height: 22px; text-wrap: pretty; }
 </style>

@@ -136,7 +136,7 @@ const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { da
 
 <style scoped>
 .jobs-page { height: 100%; overflow-y: auto; font-size: 15px; }
-header { display: flex; align-items: baseline; gap: 16px; padding: 14px 32px; background: var(--panel); border-bottom: 1px solid var(--divider); }
+header { display: flex; align-items: center; gap: 16px; padding: 14px 32px; background: var(--panel); border-bottom: 1px solid var(--divider); }
 .mark { display: flex; align-items: center; gap: 8px; font-weight: 600; font-size: 17px; }
 .kit { margin-left: auto; }
 main { max-width: 1180px; margin: 0 auto; padding: 24px 32px 40px; }
