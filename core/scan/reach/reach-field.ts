@@ -68,6 +68,7 @@ export class ReachField {
 
   #mark(supports: BandSpans | null, at: number, as: typeof HOLDS | typeof PLAIN): void {
     if (!supports) return
+    if (as === HOLDS) this.#grid.supported = true
     const { row0, rows } = this.frame, { support, value, tip, layer, drift, tipBonus } = this.#grid
     this.#grid.eachRun(supports.starts, supports.pairs, at * rows, row0, rows, (p, n) => {
       for (let i = p; i < p + n; i++) {
@@ -139,6 +140,7 @@ export class ReachField {
     this.#grid.value.fill(EMPTY)
     this.#grid.touched.fill(-1)
     this.#grid.label.fill(-1)
+    this.#grid.supported = false
     this.#unmark()
     this.#starts = this.#pairs = NO_SPANS
     this.#pieces.pending.clear()
@@ -161,6 +163,7 @@ export class ReachField {
       this.#grid.value[p] = state.values[i]
       this.#grid.label[p] = state.labels[i]
       this.#grid.tip[p] = state.tips[i]
+      if (state.tips[i] >= 0) this.#grid.supported = true
     }
     this.#pieces.pending = new Map(Array.from(state.pending, ([layer, list]) => [layer, [...list]]))
   }

@@ -42,6 +42,8 @@ export class ReachGrid {
   /** Pixels that are new in this layer. */
   readonly fresh = new Int32List(1 << 12)
   layer = -1
+  /** Whether anything has been laid so far that a support holds. */
+  supported = false
   /** What has healed up to this layer, units. */
   drift = 0
 

@@ -296,24 +296,26 @@ export class ReachPieces {
   }
 
   #meetsBeyond(p: number, ax: number, ay: number, reach: number, own: number, laid: number): boolean {
-    const value = this.#grid.value, cols = this.#grid.cols
-    let x = p % cols, y = Math.floor(p / cols)
-    const most = Math.floor((this.#spanLimit - reach) / UNIT) + 1
+    const { value, cols, drift, supported } = this.#grid
+    const row = (p / cols) | 0
+    // half a pixel is added once, so that cutting off the rest rounds
+    let x = p - row * cols + 0.5, y = row + 0.5
+    // without supports, all that holds has healed since as well, and is so much farther
+    const most = Math.floor((this.#spanLimit - reach - (supported ? 0 : Math.max(0, drift - laid))) / UNIT) + 1
     for (let step = 1; step <= most; step++) {
-      const beforeX = Math.round(x), beforeY = Math.round(y)
+      const beforeX = x | 0, beforeY = y | 0
       x += ax
       y += ay
-      let q = Math.round(y) * cols + Math.round(x), v = value[q]
+      let q = (y | 0) * cols + (x | 0), v = value[q]
       if (v === EMPTY) {
         // along a side the way slides on; only where it ends on both hands it ends
-        const left = Math.round(y + ax) * cols + Math.round(x - ay), right = Math.round(y - ax) * cols + Math.round(x + ay)
-        const side = value[left] !== EMPTY ? 1 : value[right] !== EMPTY ? -1 : 0
+        const side = value[((y + ax) | 0) * cols + ((x - ay) | 0)] !== EMPTY ? 1 : value[((y - ax) | 0) * cols + ((x + ay) | 0)] !== EMPTY ? -1 : 0
         if (side === 0) return false
         x -= ay * side
         y += ax * side
         // but never over a gap: what stands a pixel apart holds nothing here
-        if (!this.#areLinked(beforeX, beforeY, Math.round(x), Math.round(y))) return false
-        q = Math.round(y) * cols + Math.round(x)
+        if (!this.#areLinked(beforeX, beforeY, x | 0, y | 0)) return false
+        q = (y | 0) * cols + (x | 0)
         v = value[q]
       }
       if (v > own || q === p) continue
@@ -334,18 +336,22 @@ export class ReachPieces {
 
   /** Whether a line through p meets held material on both sides, no farther apart than a span may be. */
   #liesAcross(p: number, bx: number, by: number, laid: number): boolean {
-    const value = this.#grid.value, cols = this.#grid.cols
+    const { value, cols, drift, supported } = this.#grid
+    // later on, only what a support holds is as near as it was then
+    if (!supported && drift > laid) return false
     const most = Math.floor(this.#spanLimit / UNIT) + 1
+    const row = (p / cols) | 0, column = p - row * cols
     let steps = 0
     for (let side = 1; side >= -1; side -= 2) {
-      let x = p % cols, y = Math.floor(p / cols)
+      const dx = bx * side, dy = by * side
+      let x = column + 0.5, y = row + 0.5
       for (;;) {
         if (++steps > most) return false
-        x += bx * side
-        y += by * side
-        const q = Math.round(y) * cols + Math.round(x)
-        if (value[q] === EMPTY) return false
-        if (this.#restAt(q, laid) === 0) break
+        x += dx
+        y += dy
+        const q = (y | 0) * cols + (x | 0), v = value[q]
+        if (v === EMPTY) return false
+        if (supported ? this.#restAt(q, laid) === 0 : v <= laid) break
       }
     }
     return true

@@ -31,7 +31,7 @@ export class ReachWaves {
 
   /** Gives every new pixel beside an old one its distance from there, and sends waves out from those that may have something to pass on. */
   #seed(): void {
-    const { value, touched, support, tip, source, cols, layer, drift, tipBonus } = this.#grid
+    const { value, touched, support, tip, source, cols, layer, drift, tipBonus, supported } = this.#grid
     const fresh = this.#grid.fresh.data, count = this.#grid.fresh.length
     const steps = [1, -1, cols, -cols, cols + 1, 1 - cols, cols - 1, -cols - 1]
     for (let f = 0; f < count; f++) {
@@ -52,6 +52,8 @@ export class ReachWaves {
         if (d < best) {
           best = d
           from = q
+          // beside held material: nothing but a support is nearer
+          if (d === UNIT && !supported) break
         }
       }
       if (from < 0) continue
