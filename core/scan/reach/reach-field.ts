@@ -84,15 +84,16 @@ export class ReachField {
 
   /** Empties what ends below this layer and lists what is new in it. */
   #exchange(starts: Int32Array, pairs: Int32Array, base: number): void {
+    const { value, fresh, cols, col0 } = this.#grid
     const shift = this.#grid.row0 - this.frame.row0
     const old = this.#starts, oldPairs = this.#pairs, oldBase = this.#base
     const any = old.length > 0
-    const low = this.#grid.col0 + 1, high = this.#grid.col0 + this.#grid.cols - 1
+    const low = col0 + 1, high = col0 + cols - 1
     for (let r = Math.max(1, -shift), end = Math.min(this.#grid.rows - 1, this.frame.rows - shift); r < end; r++) {
       let i = starts[base + r + shift], j = any ? old[oldBase + r + shift] : 0
       const iEnd = starts[base + r + shift + 1], jEnd = any ? old[oldBase + r + shift + 1] : 0
       if (i === iEnd && j === jEnd) continue
-      const rowBase = r * this.#grid.cols - this.#grid.col0
+      const rowBase = r * cols - col0
       // walk both rows at once: what only the upper has is new, what only the lower has is gone
       let x = low, inNew = false, inOld = false
       while (x < high) {
@@ -101,11 +102,15 @@ export class ReachField {
         const next = Math.min(nextNew, nextOld, high)
         if (next > x) {
           if (inNew && !inOld) {
-            for (let c = x; c < next; c++) {
-              this.#grid.value[rowBase + c] = UNSET
-              this.#grid.fresh.push(rowBase + c)
+            fresh.reserve(fresh.length + next - x)
+            const list = fresh.data
+            let n = fresh.length
+            for (let p = rowBase + x, end = rowBase + next; p < end; p++) {
+              value[p] = UNSET
+              list[n++] = p
             }
-          } else if (inOld && !inNew) this.#grid.value.fill(EMPTY, rowBase + x, rowBase + next)
+            fresh.length = n
+          } else if (inOld && !inNew) for (let p = rowBase + x, end = rowBase + next; p < end; p++) value[p] = EMPTY
           x = next
         }
         if (nextNew <= x) {
@@ -140,6 +145,7 @@ export class ReachField {
     this.#grid.value.fill(EMPTY)
     this.#grid.touched.fill(-1)
     this.#grid.label.fill(-1)
+    this.#grid.tip.fill(-1)
     this.#grid.supported = false
     this.#unmark()
     this.#starts = this.#pairs = NO_SPANS
@@ -156,7 +162,6 @@ export class ReachField {
     this.#base = at * this.frame.rows
     this.#grid.eachRun(spans.starts, spans.pairs, this.#base, this.frame.row0, this.frame.rows, (p, n) => {
       this.#grid.value.fill(this.#grid.drift, p, p + n)
-      this.#grid.tip.fill(-1, p, p + n)
     })
     for (let i = 0; i < state.pixels.length; i++) {
       const p = state.pixels[i]

@@ -80,11 +80,11 @@ export class ReachPieces {
    */
   collect(layer: number, componentAt: (row: number, pixel: number) => number): LayerReach {
     const closed = this.#retest(layer)
-    const { value, label, support } = this.#grid, fresh = this.#grid.fresh.data
+    const { value, label, support } = this.#grid, fresh = this.#grid.fresh.data, count = this.#grid.fresh.length
     const over = this.#over
     over.length = 0
     const limit = this.#limit + this.#grid.drift
-    for (let f = 0; f < this.#grid.fresh.length; f++) {
+    for (let f = 0; f < count; f++) {
       const p = fresh[f]
       label[p] = -1
       if (value[p] > limit && !support[p]) over.push(p)

@@ -44,20 +44,33 @@ export class ReachWaves {
         continue
       }
       let best = UNSET, from = -1
-      for (let n = 0; n < 8; n++) {
-        const q = p + steps[n], v = value[q]
-        if (v >= UNSET || (touched[q] === layer && support[q] !== HOLDS)) continue
-        if (n > 3 && value[p + NX[n]] === EMPTY && value[p + NY[n] * cols] === EMPTY) continue
-        const d = this.#grid.now(q) + (n > 3 ? DIAGONAL : UNIT)
-        if (d < best) {
-          best = d
-          from = q
-          // beside held material: nothing but a support is nearer
-          if (d === UNIT && !supported) break
+      if (supported) {
+        for (let n = 0; n < 8; n++) {
+          const q = p + steps[n], v = value[q]
+          if (v >= UNSET || (touched[q] === layer && support[q] !== HOLDS)) continue
+          if (n > 3 && value[p + NX[n]] === EMPTY && value[p + NY[n] * cols] === EMPTY) continue
+          const d = this.#grid.now(q) + (n > 3 ? DIAGONAL : UNIT)
+          if (d < best) {
+            best = d
+            from = q
+          }
+        }
+        if (from >= 0) tip[p] = this.#grid.originOf(from)
+      } else {
+        // the same, where nothing is nearer than held material beside it
+        for (let n = 0; n < 8; n++) {
+          const q = p + steps[n], v = value[q]
+          if (v >= UNSET || touched[q] === layer) continue
+          if (n > 3 && value[p + NX[n]] === EMPTY && value[p + NY[n] * cols] === EMPTY) continue
+          const d = (v > drift ? v - drift : 0) + (n > 3 ? DIAGONAL : UNIT)
+          if (d < best) {
+            best = d
+            from = q
+            if (d === UNIT) break
+          }
         }
       }
       if (from < 0) continue
-      tip[p] = this.#grid.originOf(from)
       value[p] = best + drift
       touched[p] = layer
       source[p] = from
@@ -91,7 +104,7 @@ export class ReachWaves {
 
   /** Nearest first, each pixel passes on the point that its distance is measured from. */
   #spread(): void {
-    const { value, cols, drift, touched, layer, source, tip } = this.#grid
+    const { value, cols, drift, touched, layer, source, tip, supported } = this.#grid
     const heads = this.#heads
     const steps = [1, -1, cols, -cols, cols + 1, 1 - cols, cols - 1, -cols - 1]
     for (let bucket = 0; bucket <= this.#highest; bucket++) {
@@ -131,7 +144,7 @@ export class ReachWaves {
             distance = d + (n > 3 ? DIAGONAL : UNIT)
             if (distance >= most) continue
           }
-          tip[q] = this.#grid.originOf(from)
+          if (supported) tip[q] = this.#grid.originOf(from)
           touched[q] = layer
           value[q] = distance + drift
           source[q] = from
