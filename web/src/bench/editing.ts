@@ -120,7 +120,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
   }
 
   async function regauge(gauge: string): Promise<void> {
-    const chosen = store.stilts.filter(s => state.selectedStilts.includes(s.id))
+    const chosen = state.chosenStilts
     if (chosen.length === 0) return
     const results = await current().workers.surface.regauge(chosen, gauge)
     const fine = stillThere(chosen, results)
@@ -130,7 +130,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
   }
 
   function remove(): void {
-    const drop = store.stilts.filter(s => state.selectedStilts.includes(s.id))
+    const drop = state.chosenStilts
     if (drop.length === 0) return
     store.apply(store.stiltChange(drop.length === 1 ? 'delete stilt' : `delete ${drop.length} stilts`, { drop }))
     state.selectedStilts = []

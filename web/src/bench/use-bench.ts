@@ -27,6 +27,8 @@ const MOST_DEATHS = 3, DEATHS_WITHIN_MS = 120_000
 
 const key: InjectionKey<Bench> = Symbol('bench')
 
+const NONE: ReadonlySet<string> = new Set()
+
 export function provideBench(): Bench {
   const bench = createBench()
   provide(key, bench)
@@ -181,7 +183,8 @@ function createBench() {
         if (edit) {
           void workers.value?.scan.edit(edit).catch(() => undefined)
           void workers.value?.surface.edit(edit).catch(() => undefined)
-          state.selectedStilts = state.selectedStilts.filter(id => store.stilts.some(s => s.id === id))
+          const there = state.selectedStilts.length > 0 ? new Set(store.stilts.map(s => s.id)) : NONE
+          state.selectedStilts = state.selectedStilts.filter(id => there.has(id))
           onPlate.lookSoon()
           void clearing.look()
         }

@@ -78,8 +78,8 @@ function draw(): void {
     hits.push({ x: (a + b) / 2, y: yCup, findings: [f] })
   }
   context.fillStyle = '#1D6763'
-  for (const s of store.stilts) {
-    if (!state.selectedStilts.includes(s.id) || s.foot === 'lost') continue
+  for (const s of state.chosenStilts) {
+    if (s.foot === 'lost') continue
     const a = x(s.path[s.path.length - 1][2] / result.layerMm), b = x(s.path[0][2] / result.layerMm)
     context.fillRect(a, yStilt - 2.5, Math.max(2, b - a), 5)
   }

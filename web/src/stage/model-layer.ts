@@ -63,8 +63,7 @@ export class ModelLayer {
     this.#mesh = new Mesh(geometry, this.#material)
     // 6 to 12 screen pixels a stripe, in steps, so that it does not swim while the view zooms
     this.#mesh.onBeforeRender = (_r, _s, camera) => {
-      const mmPerPixel = (2 * Math.tan((stage.camera.fov * Math.PI) / 360) * camera.position.distanceTo(stage.controls.target)) / Math.max(1, stage.host.clientHeight)
-      this.#steep.stripeMm.value = 2 ** Math.round(Math.log2(mmPerPixel * 9))
+      this.#steep.stripeMm.value = 2 ** Math.round(Math.log2(9 * stage.mmPerPixel(camera.position.distanceTo(stage.controls.target))))
     }
     this.#mesh.matrixAutoUpdate = false
     const line = new BufferGeometry()

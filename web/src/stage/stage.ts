@@ -1,6 +1,7 @@
 import type { Box3, Object3D, Ray } from 'three'
 import { BufferAttribute, BufferGeometry, Color, DirectionalLight, Group, HemisphereLight, LineBasicMaterial, LineSegments, Matrix4, MOUSE, PerspectiveCamera, Plane, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from 'three'
 import { OrbitControls } from 'three/addons/controls/OrbitControls.js'
+import { radians } from '@oak-stilts/core/mesh'
 import type { RigidMotion } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
 
@@ -111,9 +112,17 @@ export class Stage {
     return performance.now() - start
   }
 
+  /** Millimetres that a pixel of the page covers at a distance from the eye. */
+  mmPerPixel(distanceMm: number): number {
+    return (distanceMm * Math.tan(radians(this.camera.fov / 2)) * 2) / this.#heightPx
+  }
+  // kept, since asking the page for it makes it lay itself out anew
+  #heightPx = 1
+
   #resize(): void {
     const { clientWidth: w, clientHeight: h } = this.host
     if (w === 0 || h === 0) return
+    this.#heightPx = h
     this.renderer.setSize(w, h, false)
     this.renderer.domElement.style.width = `${w}px`
     this.renderer.domElement.style.height = `${h}px`

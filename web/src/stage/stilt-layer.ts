@@ -92,16 +92,7 @@ export class StiltLayer {
     this.#stilts = stilts
     this.#chosen = selected
     this.#braces = braces
-    const chosen = new Set(selected), shared = new Set<string>()
-    const draw = (s: Stilt): DrawnStilt => {
-      // what several share is drawn with the first of them
-      const known = s.alone === s.nodes.length || !shared.has(s.nodes[s.alone]) ? this.#drawn : this.#drawnAlone
-      for (const id of s.nodes.slice(s.alone)) shared.add(id)
-      let made = known.get(s)
-      if (!made) known.set(s, (made = frustumsOf(s, known === this.#drawn ? Infinity : s.alone)))
-      return made
-    }
-    const all = stilts.map(draw), picked = all.filter((_, i) => chosen.has(stilts[i].id)), many = stilts.length >= MANY
+    const chosen = new Set(selected), all = this.#drawnOf(stilts), picked = all.filter((_, i) => chosen.has(stilts[i].id)), many = stilts.length >= MANY
     const opaque = (part: StiltPart): boolean => this.#looks[part] === 'shown' && selected.length === 0 && !(part === 'shafts' && many)
     this.#setPlain(all, braces)
     for (const part of STILT_PARTS) {
@@ -129,11 +120,27 @@ export class StiltLayer {
     this.#stage.invalidate()
   }
 
+  #drawnOf(stilts: readonly Stilt[]): readonly DrawnStilt[] {
+    if (this.#last.stilts === stilts) return this.#last.all
+    const shared = new Set<string>()
+    const all = stilts.map(s => {
+      // what several share is drawn with the first of them
+      const known = s.alone === s.nodes.length || !shared.has(s.nodes[s.alone]) ? this.#drawn : this.#drawnAlone
+      for (const id of s.nodes.slice(s.alone)) shared.add(id)
+      let made = known.get(s)
+      if (!made) known.set(s, (made = frustumsOf(s, known === this.#drawn ? Infinity : s.alone)))
+      return made
+    })
+    this.#last = { stilts, all }
+    return all
+  }
+  #last: { readonly stilts: readonly Stilt[]; readonly all: readonly DrawnStilt[] } = { stilts: [], all: [] }
+
   /** Draws all stilts, whether they are selected or not: a selection lies over them, so a click makes nothing anew. */
   #setPlain(all: readonly DrawnStilt[], braces: readonly DrawnBrace[]): void {
     const last = this.#shown, coarse = all.length >= THOUSANDS, sides = coarse ? FEW_SIDES : SIDES
     const sameBraces = last.braces === braces || (last.braces.length === 0 && braces.length === 0)
-    if (last.looks === this.#looks && sameBraces && last.all.length === all.length && last.all.every((d, i) => d === all[i])) return
+    if (last.looks === this.#looks && sameBraces && (last.all === all || (last.all.length === all.length && last.all.every((d, i) => d === all[i])))) return
     this.#shown = { all, braces, looks: this.#looks }
     const stiff = Float32Array.from(braces.flatMap(({ from, to, diameterMm }) => {
       const along: Vec3 = [to[0] - from[0], to[1] - from[1], to[2] - from[2]]
@@ -167,9 +174,7 @@ export class StiltLayer {
   #sizeGrips(): void {
     for (const grip of this.#grips) {
       if (!grip.visible) continue
-      const distance = this.#stage.eyeDistance(grip.position)
-      const size = (distance * Math.tan((this.#stage.camera.fov * Math.PI) / 360) * 2 * 7) / Math.max(1, this.#stage.host.clientHeight)
-      grip.scale.setScalar(size)
+      grip.scale.setScalar(7 * this.#stage.mmPerPixel(this.#stage.eyeDistance(grip.position)))
       grip.updateMatrixWorld()
     }
   }
@@ -185,7 +190,7 @@ export class StiltLayer {
   /** The nearest stilt that a ray passes, within its thickness and a little slack of the screen. */
   pick(ray: Ray): StiltHit | null {
     let best: StiltHit | null = null
-    const onRay = new Vector3(), onAxis = new Vector3(), perPixel = (Math.tan((this.#stage.camera.fov * Math.PI) / 360) * 2) / Math.max(1, this.#stage.host.clientHeight)
+    const onRay = new Vector3(), onAxis = new Vector3(), perPixel = this.#stage.mmPerPixel(1)
     for (const stilt of this.#stilts) {
       if (stilt.foot === 'lost') continue
       let axis = this.#axes.get(stilt)

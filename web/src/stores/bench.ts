@@ -113,6 +113,11 @@ export const useBenchStore = defineStore('bench', () => {
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
+  /** The stilts that are selected. */
+  const chosenStilts = computed(() => {
+    const chosen = new Set(selectedStilts.value)
+    return chosen.size > 0 ? job.stilts.filter(s => chosen.has(s.id)) : []
+  })
   const openIslands = computed(() => worklist.value.findings.filter((f): f is Row<'island'> => f.kind === 'island' && OPEN_ONLY.includes(f.state)))
   const openLedges = computed(() => worklist.value.findings.filter((f): f is Row<'ledge'> => f.kind === 'ledge' && OPEN_ONLY.includes(f.state)))
   /** Layers up to the last one that has material; a point thinner than a pixel may leave empty ones above. */
@@ -176,5 +181,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

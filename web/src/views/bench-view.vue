@@ -83,7 +83,7 @@ watch(() => store.saveProblem, problem => {
   if (problem && store.saveState === 'refused') bench.say(`Not saved: ${problem} Your changes stay here and are sent again.`)
 })
 
-const selected = computed(() => store.stilts.filter(s => state.selectedStilts.includes(s.id)))
+const selected = computed(() => state.chosenStilts)
 /** The finding whose sheet is shown: of stilts, while these are the ones selected; of anything else, while no stilt is. */
 const sheetFinding = computed(() => {
   const { finding: f, selectedStilts: chosen } = state
