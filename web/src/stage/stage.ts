@@ -29,6 +29,11 @@ export class Stage {
   readonly section = new Plane(new Vector3(0, 0, -1), 1e6)
   /** Clips what is below it. */
   readonly floor = new Plane(new Vector3(0, 0, 1), 1e6)
+
+  /** Whether nothing is cut away. */
+  get uncut(): boolean {
+    return this.section.constant >= 1e6 && this.floor.constant >= 1e6
+  }
   /** What stands with the part on the bench, in the coordinates of its stand. */
   readonly stand = new Group()
   readonly #raycaster = new Raycaster()

@@ -3,7 +3,7 @@ import type { Vec3 } from '@oak-stilts/core/mesh'
 import { axisOf, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
-import { FEW_SIDES, FLOATS, frustum, FrustumMesh, shapeFrustums, SIDES, type Frustums } from './frustum-layer'
+import { FLOATS, frustum, FrustumMesh, shapeFrustums, shapeRibbons, type Frustums } from './frustum-layer'
 import type { Stage } from './stage'
 import { frustumsOf, STILT_PARTS, type DrawnStilt, type StiltPart } from './stilt-frustums'
 
@@ -24,7 +24,7 @@ export interface DrawnBrace {
 const FAINT = 0.2, BESIDE = 0.42
 /** From this many stilts on shafts are seen through, so that they do not hide the part; how opaque they are then. */
 const MANY = 80, MANY_OPACITY = 0.48
-/** From this many on they are drawn more coarsely, and without a rim. */
+/** From this many on they are drawn as ribbons, and without a rim. */
 const THOUSANDS = 1000
 
 /** What of a stilt is drawn where there are thousands: not what is inside the part, and of a foot only its slope. */
@@ -37,6 +37,8 @@ export class StiltLayer {
   readonly #stage: Stage
   readonly #group = new Group()
   readonly #plain: Readonly<Record<StiltPart, FrustumMesh<MeshLambertMaterial>>>
+  /** Instead of them, where there are thousands. */
+  readonly #ribbons: Readonly<Record<StiltPart, FrustumMesh<MeshBasicMaterial>>>
   readonly #selected: FrustumMesh<MeshLambertMaterial>
   readonly #halo: FrustumMesh<MeshBasicMaterial>
   readonly #ghost: FrustumMesh<MeshBasicMaterial>
@@ -54,7 +56,9 @@ export class StiltLayer {
     this.#stage = stage
     const clippingPlanes = [stage.section, stage.floor]
     const part = (): FrustumMesh<MeshLambertMaterial> => new FrustumMesh(shapeFrustums(new MeshLambertMaterial({ color: PALETTE.stilt, flatShading: true, clippingPlanes })))
+    const ribbons = (): FrustumMesh<MeshBasicMaterial> => new FrustumMesh(shapeRibbons(new MeshBasicMaterial({ color: PALETTE.stilt, clippingPlanes })))
     this.#plain = { tips: part(), shafts: part(), feet: part() }
+    this.#ribbons = { tips: ribbons(), shafts: ribbons(), feet: ribbons() }
     this.#selected = new FrustumMesh(shapeFrustums(new MeshLambertMaterial({ color: PALETTE.accent, flatShading: true, emissive: PALETTE.accent, emissiveIntensity: 0.35, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -1 })))
     this.#ghost = new FrustumMesh(shapeFrustums(new MeshBasicMaterial({ color: PALETTE.stilt, transparent: true, opacity: 0.5, depthWrite: false })))
     // a paper-coloured rim around every stilt, so that shafts part where they cross
@@ -74,9 +78,13 @@ export class StiltLayer {
       grip.visible = false
       this.#grips.push(grip)
     }
-    this.#group.add(...Object.values(this.#plain), this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost, ...this.#grips)
+    this.#group.add(...Object.values(this.#plain), ...Object.values(this.#ribbons), this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost, ...this.#grips)
     stage.stand.add(this.#group)
     stage.onFrame(() => this.#sizeGrips())
+    // thousands are not asked one by one whether they are cut away, where nothing is
+    stage.beforeFrame(() => {
+      for (const { material } of Object.values(this.#ribbons)) material.clippingPlanes = stage.uncut ? null : clippingPlanes
+    })
   }
 
   /** How the parts of all stilts are drawn. */
@@ -95,8 +103,7 @@ export class StiltLayer {
     const chosen = new Set(selected), all = this.#drawnOf(stilts), picked = all.filter((_, i) => chosen.has(stilts[i].id)), many = stilts.length >= MANY
     const opaque = (part: StiltPart): boolean => this.#looks[part] === 'shown' && selected.length === 0 && !(part === 'shafts' && many)
     this.#setPlain(all, braces)
-    for (const part of STILT_PARTS) {
-      const { material } = this.#plain[part]
+    for (const [part, { material }] of STILT_PARTS.flatMap(part => [[part, this.#plain[part]], [part, this.#ribbons[part]]] as const)) {
       // what stands beside a selection steps back
       material.opacity = this.#looks[part] === 'faint' ? FAINT : selected.length > 0 ? BESIDE : many && part === 'shafts' && stilts.length < THOUSANDS ? MANY_OPACITY : 1
       const transparent = material.opacity < 1
@@ -138,7 +145,7 @@ export class StiltLayer {
 
   /** Draws all stilts, whether they are selected or not: a selection lies over them, so a click makes nothing anew. */
   #setPlain(all: readonly DrawnStilt[], braces: readonly DrawnBrace[]): void {
-    const last = this.#shown, coarse = all.length >= THOUSANDS, sides = coarse ? FEW_SIDES : SIDES
+    const last = this.#shown, coarse = all.length >= THOUSANDS
     const sameBraces = last.braces === braces || (last.braces.length === 0 && braces.length === 0)
     if (last.looks === this.#looks && sameBraces && (last.all === all || (last.all.length === all.length && last.all.every((d, i) => d === all[i])))) return
     this.#shown = { all, braces, looks: this.#looks }
@@ -153,7 +160,8 @@ export class StiltLayer {
       const frustums = this.#looks[part] === 'hidden' ? [] : all.map(d => (coarse ? coarsely(d, part) : d.parts[part]))
       if (part === 'shafts' && this.#looks[part] !== 'hidden') frustums.push(stiff)
       if (this.#looks[part] === 'shown' && !coarse && !(part === 'shafts' && all.length >= MANY)) casing.push(...frustums)
-      this.#plain[part].setFrustums(frustums, sides, (part === 'feet' && !coarse) || !whole)
+      this.#plain[part].setFrustums(coarse ? [] : frustums, part === 'feet' || !whole)
+      this.#ribbons[part].setFrustums(coarse ? frustums : [])
     }
     this.#casing.setFrustums(casing)
   }
