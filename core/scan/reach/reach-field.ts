@@ -127,17 +127,12 @@ export class ReachField {
 
   /** What later layers depend on. */
   save(): ReachState {
-    const pixels = new Int32List(), values = new Int32List(), labels = new Int32List(), tips: number[] = []
+    const { value, label, tip, drift, supported } = this.#grid, list = new Int32List()
     this.#grid.eachRun(this.#starts, this.#pairs, this.#base, this.frame.row0, this.frame.rows, (p, n) => {
-      for (let i = p; i < p + n; i++) {
-        if (!this.#grid.matters(i)) continue
-        pixels.push(i)
-        values.push(this.#grid.value[i])
-        labels.push(this.#grid.label[i])
-        tips.push(this.#grid.tip[i])
-      }
+      for (let i = p, end = p + n; i < end; i++) if (value[i] > drift || (supported && this.#grid.matters(i))) list.push(i)
     })
-    return { layer: this.#grid.layer, pixels: pixels.toArray(), values: values.toArray(), labels: labels.toArray(), tips: Int32Array.from(tips), pending: new Map(Array.from(this.#pieces.pending, ([layer, list]) => [layer, [...list]])) }
+    const pixels = list.toArray()
+    return { layer: this.#grid.layer, pixels, values: pixels.map(p => value[p]), labels: pixels.map(p => label[p]), tips: pixels.map(p => tip[p]), pending: new Map(Array.from(this.#pieces.pending, ([layer, list]) => [layer, [...list]])) }
   }
 
   /** Goes back to before the first layer. */

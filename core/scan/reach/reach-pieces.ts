@@ -201,13 +201,16 @@ export class ReachPieces {
     }
     const s = source[p], sourceRow = (s / cols) | 0
     const ax = pixel - s + sourceRow * cols, ay = row - sourceRow
+    // of two far ways that begin side by side one cannot come from the other side
+    const far = ax * ax + ay * ay > FAR2
     // corner to corner as well: under a round lid fronts meet at one point
     for (let n = 0; n < 8; n++) {
       const q = p + NX[n] + NY[n] * cols
       // of two that are over reach one looks at the other
       if (value[q] === EMPTY || touched[q] !== layer || (LATER[n] && label[q] <= -2)) continue
       const t = source[q]
-      if (t === s) continue
+      const apart = t > s ? t - s : s - t
+      if (apart === 0 || (far && (apart <= 2 || (apart >= cols - 1 && apart <= cols + 1)))) continue
       const from = (t / cols) | 0
       const bx = pixel + NX[n] - t + from * cols, by = row + NY[n] - from
       const dot = ax * bx + ay * by
@@ -398,5 +401,7 @@ function unite(parent: Int32Array, i: number, j: number): void {
 const LATER = [false, true, false, true, false, false, true, true]
 /** Fronts meet from opposite sides where their directions are more than 120° apart. */
 const OPPOSITE = -0.5
+/** Squared, in pixels: a way is longer than what two neighbouring ways that begin side by side differ by, 2 and √2 at most. */
+const FAR2 = 12
 const NO_RUNS = new Int32Array(0)
 const NOTHING: LayerReach = { pieces: [], runs: NO_RUNS, closed: [] }
