@@ -160,40 +160,40 @@ export class ChunkBuilder {
       this.#emptyRowEnd.push(0)
     }
     const pixels = this.#solidPixels.data, sumX = this.#solidSumX.data, sumY = this.#solidSumY.data
-    const enclosed = this.#emptyPixels.data
+    const solidRow = this.#solidRow.data, solidPixel = this.#solidPixel.data, row0 = this.#frame.row0
+    const enclosed = this.#emptyPixels.data, emptyRow = this.#emptyRow.data, emptyFrom = this.#emptyFrom.data, emptyTo = this.#emptyTo.data
+    const emptyRowEnd = this.#emptyRowEnd.data, widest = this.#widest.data, inRow = this.#emptyInRow.data, inPixel = this.#emptyInPixel.data
     let total = 0
     for (let r = 0; r < rows; r++) {
       const end = starts[base + r + 1]
-      const y = r + this.#frame.row0
+      const y = r + row0
       for (let s = starts[base + r]; s < end; s++) {
         const from = pairs[2 * s], to = pairs[2 * s + 1], length = to - from
         const c = solidBase + solid[s - first]
         if (pixels[c] === 0) {
-          this.#solidRow.data[c] = y
-          this.#solidPixel.data[c] = from
+          solidRow[c] = y
+          solidPixel[c] = from
         }
         pixels[c] += length
         sumX[c] += ((from + to - 1) * length) / 2
         sumY[c] += y * length
         total += length
-        const e = empty[s - first]
-        if (e >= 0) {
-          const gapFrom = pairs[2 * s - 1]
-          if (enclosed[emptyBase + e] === 0) {
-            this.#emptyRow.data[emptyBase + e] = y
-            this.#emptyFrom.data[emptyBase + e] = gapFrom
-            this.#emptyTo.data[emptyBase + e] = from
-          }
-          this.#emptyRowEnd.data[emptyBase + e] = y + 1
-          if (from - gapFrom > this.#widest.data[emptyBase + e]) {
-            this.#widest.data[emptyBase + e] = from - gapFrom
-            this.#emptyInRow.data[emptyBase + e] = y
-            this.#emptyInPixel.data[emptyBase + e] = (gapFrom + from - 1) >> 1
-          }
-          if (gapFrom < this.#emptyFrom.data[emptyBase + e]) this.#emptyFrom.data[emptyBase + e] = gapFrom
-          if (from > this.#emptyTo.data[emptyBase + e]) this.#emptyTo.data[emptyBase + e] = from
-          enclosed[emptyBase + e] += from - gapFrom
+        if (empty[s - first] < 0) continue
+        const e = emptyBase + empty[s - first], gapFrom = pairs[2 * s - 1]
+        if (enclosed[e] === 0) {
+          emptyRow[e] = y
+          emptyFrom[e] = gapFrom
+          emptyTo[e] = from
         }
+        emptyRowEnd[e] = y + 1
+        if (from - gapFrom > widest[e]) {
+          widest[e] = from - gapFrom
+          inRow[e] = y
+          inPixel[e] = (gapFrom + from - 1) >> 1
+        }
+        if (gapFrom < emptyFrom[e]) emptyFrom[e] = gapFrom
+        if (from > emptyTo[e]) emptyTo[e] = from
+        enclosed[e] += from - gapFrom
       }
     }
     this.#layerPixels.push(total)
@@ -221,7 +221,17 @@ export class ChunkBuilder {
         if (iTo < jTo) i++
         else j++
       }
-      if (anyEmpty && (iEnd - i0 > 1 || jEnd - j0 > 1)) {
+      if (anyEmpty && iEnd - i0 === 2 && jEnd - j0 === 2) {
+        // the usual case, the two walls of a ring: one gap each, and what is around
+        const up = empty[i0 + 1 - first], down = emptyBelow[j0 + 1 - belowFirst]
+        if (up === OUTSIDE && down === OUTSIDE) continue
+        const upFrom = pairs[2 * i0 + 1], upTo = pairs[2 * i0 + 2], downFrom = belowPairs[2 * j0 + 1], downTo = belowPairs[2 * j0 + 2]
+        if (up !== OUTSIDE && upFrom < belowPairs[2 * j0]) empties.add(up, OUTSIDE, 1)
+        if (down !== OUTSIDE && downFrom < pairs[2 * i0]) empties.add(OUTSIDE, down, 1)
+        if (upFrom < downTo && downFrom < upTo) empties.add(up, down, 1)
+        if (up !== OUTSIDE && upTo > belowPairs[2 * j0 + 3]) empties.add(up, OUTSIDE, 1)
+        if (down !== OUTSIDE && downTo > pairs[2 * i0 + 3]) empties.add(OUTSIDE, down, 1)
+      } else if (anyEmpty && (iEnd - i0 > 1 || jEnd - j0 > 1)) {
         // every two gaps of both rows that overlap; first and last gap reach to infinity
         let upFrom = -FAR, downFrom = -FAR
         for (let a = i0, b = j0; ;) {

@@ -98,6 +98,15 @@ function labelEmpty(starts: Int32Array, base: number, rows: number, pairs: Int32
     const i0 = r === 0 ? first : starts[base + r - 1], iEnd = r === 0 ? first : starts[base + r]
     const j0 = r === rows ? iEnd : starts[base + r], jEnd = r === rows ? iEnd : starts[base + r + 1]
     if (iEnd - i0 < 2 && jEnd - j0 < 2) continue
+    if (iEnd - i0 === 2 && jEnd - j0 === 2) {
+      // the usual case, the two walls of a ring: one gap each, and what is around
+      const iFrom = pairs[2 * i0 + 1], iTo = pairs[2 * i0 + 2], jFrom = pairs[2 * j0 + 1], jTo = pairs[2 * j0 + 2]
+      const a = i0 - first + 2, b = j0 - first + 2
+      if (iFrom < jTo && jFrom < iTo && parent[a] !== parent[b]) unite(parent, a, b)
+      if (iFrom < pairs[2 * j0] || iTo > pairs[2 * j0 + 3]) unite(parent, a, 0)
+      if (jFrom < pairs[2 * i0] || jTo > pairs[2 * i0 + 3]) unite(parent, b, 0)
+      continue
+    }
     // every two gaps of both rows that overlap; first and last gap reach to infinity
     for (let i = i0, j = j0; ;) {
       const iTo = i < iEnd ? pairs[2 * i] : FAR, jTo = j < jEnd ? pairs[2 * j] : FAR
