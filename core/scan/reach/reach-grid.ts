@@ -18,6 +18,8 @@ export const NX = [1, -1, 0, 0, 1, 1, -1, -1], NY = [0, 0, 1, -1, 1, -1, 1, -1]
 /** What is known of every pixel of the layer that was laid last. Pixels are named by row · cols + column, with an empty border around them. */
 export class ReachGrid {
   readonly cols: number
+  /** From a pixel to its eight neighbours, those beside it first. */
+  readonly steps: Int32Array
   readonly rows: number
   /** Absolute pixel and row of the first one, which belongs to the border. */
   readonly col0: number
@@ -52,6 +54,7 @@ export class ReachGrid {
     // an empty border all around saves tests of the edge
     this.cols = box.cols + 2
     this.rows = box.rows + 2
+    this.steps = Int32Array.from(NX, (x, n) => x + NY[n] * this.cols)
     this.col0 = box.col0 - 1
     this.row0 = box.row0 - 1
     const toUnits = UNIT / raster.pixelMm

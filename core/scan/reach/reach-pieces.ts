@@ -107,8 +107,8 @@ export class ReachPieces {
    * grew out of: label of the earlier piece, place in the list. Afterwards the labels of these pixels are −2 − their place in the list.
    */
   #connect(layer: number, parent: Int32Array, componentAt: (row: number, pixel: number) => number): Int32List {
-    const { value, label, cols, touched, drift, row0, col0 } = this.#grid, over = this.#over
-    const steps = [1, -1, cols, -cols], limit = this.#limit + drift
+    const { value, label, cols, steps, touched, drift, row0, col0 } = this.#grid, over = this.#over
+    const limit = this.#limit + drift
     const grownFrom = this.#grownFrom
     grownFrom.length = 0
     /** By label of the earlier piece: component and place in the list, two numbers each. */
@@ -189,7 +189,7 @@ export class ReachPieces {
 
   /** Adds a pixel to its piece; gives its reach where it hangs and may be bridged later, else 0. */
   #measure(p: number, draft: Draft, layer: number): number {
-    const { cols, value, touched, source, label } = this.#grid
+    const { cols, steps, value, touched, source, label } = this.#grid
     const reach = this.#grid.trueReach(p)
     const row = (p / cols) | 0, pixel = p - row * cols
     draft.pixels++
@@ -205,7 +205,7 @@ export class ReachPieces {
     const far = ax * ax + ay * ay > FAR2
     // corner to corner as well: under a round lid fronts meet at one point
     for (let n = 0; n < 8; n++) {
-      const q = p + NX[n] + NY[n] * cols
+      const q = p + steps[n]
       // of two that are over reach one looks at the other
       if (value[q] === EMPTY || touched[q] !== layer || (LATER[n] && label[q] <= -2)) continue
       const t = source[q]

@@ -31,9 +31,8 @@ export class ReachWaves {
 
   /** Gives every new pixel beside an old one its distance from there, and sends waves out from those that may have something to pass on. */
   #seed(): void {
-    const { value, touched, support, tip, source, cols, layer, drift, tipBonus, supported } = this.#grid
+    const { value, touched, support, tip, source, cols, steps, layer, drift, tipBonus, supported } = this.#grid
     const fresh = this.#grid.fresh.data, count = this.#grid.fresh.length
-    const steps = [1, -1, cols, -cols, cols + 1, 1 - cols, cols - 1, -cols - 1]
     for (let f = 0; f < count; f++) {
       const p = fresh[f]
       if (support[p] === HOLDS) {
@@ -104,9 +103,8 @@ export class ReachWaves {
 
   /** Nearest first, each pixel passes on the point that its distance is measured from. */
   #spread(): void {
-    const { value, cols, drift, touched, layer, source, tip, supported } = this.#grid
+    const { value, cols, steps, drift, touched, layer, source, tip, supported } = this.#grid
     const heads = this.#heads
-    const steps = [1, -1, cols, -cols, cols + 1, 1 - cols, cols - 1, -cols - 1]
     for (let bucket = 0; bucket <= this.#highest; bucket++) {
       this.#current = bucket
       while (heads[bucket] >= 0) {
