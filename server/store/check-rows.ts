@@ -1,6 +1,7 @@
 import { sql, type Transaction } from 'kysely'
 import { circlesOfShafts, type Edit, type PlanBeam } from '@oak-stilts/core/contract'
 import type { Tables } from '../database/tables'
+import { chunks } from './chunks'
 
 /** Edits that would leave rows which hang on others that are not there. */
 export class RowsRefused extends Error {}
@@ -28,9 +29,11 @@ export async function checkRows(trx: Transaction<Tables>, job: string, edits: re
     if (left.length > 0 && (await hasRows(trx, job, left))) throw new RowsRefused('The change drops a part and leaves rows of it.')
   }
   if (beams.size > 0) {
-    const { rows } = await sql<{ id: string }>`SELECT b.id FROM rows b WHERE b.job_id = ${job} AND b.kind = 'beams' AND b.id IN (SELECT value FROM json_each(${list(beams.keys())}))
-      AND (SELECT count(*) FROM rows n WHERE n.job_id = ${job} AND n.kind = 'nodes' AND n.id IN (json_extract(b.data, '$.from'), json_extract(b.data, '$.to')) AND json_extract(n.data, '$.part') = json_extract(b.data, '$.part')) < 2 LIMIT 1`.execute(trx)
-    if (rows.length > 0) throw new RowsRefused(`The change leaves a beam without an end in its part (${rows[0].id}).`)
+    for await (const some of chunks([...beams.keys()])) {
+      const { rows } = await sql<{ id: string }>`SELECT b.id FROM rows b WHERE b.job_id = ${job} AND b.kind = 'beams' AND b.id IN (SELECT value FROM json_each(${list(some)}))
+        AND (SELECT count(*) FROM rows n WHERE n.job_id = ${job} AND n.kind = 'nodes' AND n.id IN (json_extract(b.data, '$.from'), json_extract(b.data, '$.to')) AND json_extract(n.data, '$.part') = json_extract(b.data, '$.part')) < 2 LIMIT 1`.execute(trx)
+      if (rows.length > 0) throw new RowsRefused(`The change leaves a beam without an end in its part (${rows[0].id}).`)
+    }
     const [circle] = circlesOfShafts(await beamsBelow(trx, job, beams))
     if (circle !== undefined) throw new RowsRefused(`The change lets a shaft go in a circle (at ${circle}).`)
   }
@@ -50,8 +53,15 @@ async function beamsBelow(trx: Transaction<Tables>, job: string, put: ReadonlyMa
     for (const b of next) known.set(b.id, b)
     const ends = [...new Set(next.map(b => b.to))].filter(id => !seen.has(id))
     for (const id of ends) seen.add(id)
-    const { rows } = await sql<{ data: string }>`SELECT b.data FROM json_each(${JSON.stringify(ends)}) e CROSS JOIN rows b ON b.job_id = ${job} AND b.kind = 'beams' AND json_extract(b.data, '$.from') = e.value`.execute(trx)
-    next = rows.map(r => JSON.parse(r.data) as PlanBeam).filter(b => b.kind !== 'brace' && !known.has(b.id))
+    next = []
+    for await (const some of chunks(ends)) {
+      const { rows } = await sql<{ id: string; data: string }>`SELECT b.id, b.data FROM json_each(${JSON.stringify(some)}) e CROSS JOIN rows b ON b.job_id = ${job} AND b.kind = 'beams' AND json_extract(b.data, '$.from') = e.value`.execute(trx)
+      for (const { id, data } of rows) {
+        if (known.has(id)) continue
+        const beam = JSON.parse(data) as PlanBeam
+        if (beam.kind !== 'brace') next.push(beam)
+      }
+    }
   }
   return [...known.values()]
 }

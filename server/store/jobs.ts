@@ -6,6 +6,7 @@ import {
 } from '@oak-stilts/core/contract'
 import type { Tables } from '../database/tables'
 import { checkRows } from './check-rows'
+import { chunks } from './chunks'
 
 /** A save that was made against an older revision than the stored one. */
 export class StaleRevision extends Error {
@@ -25,8 +26,6 @@ export class BatchReused extends Error {
 
 /** Batches of a job that are known again by their name. */
 const REMEMBERED_BATCHES = 64
-/** Rows that go to the database in one statement; between two of them other requests are answered. */
-const ROWS_AT_ONCE = 1000
 /** How far back undo goes: so many edits, so many bytes of them. */
 const KEPT_EDITS = 500, KEPT_BYTES = 64 * 1024 * 1024
 /** What of that is sent to a page. */
@@ -82,8 +81,8 @@ export class JobStore {
       await trx.insertInto('jobs').values({
         id, name, revision: 0, printer: JSON.stringify(DEFAULT_PRINTER), resin: JSON.stringify(DEFAULT_RESIN), layer_mm: DEFAULT_LAYER_MM, settings: null, picture_version: picture, created_at: now, updated_at: now,
       }).execute()
-      await putRows(trx, id, 'parts', [{ ...part, id: partId }])
-      await putRows(trx, id, 'copies', [{ id: newId(), part: partId, xPixels: 0, yPixels: 0, turnDeg }])
+      await putRows(trx, id, 'parts', [JSON.stringify({ ...part, id: partId })])
+      await putRows(trx, id, 'copies', [JSON.stringify({ id: newId(), part: partId, xPixels: 0, yPixels: 0, turnDeg })])
       await addSource(trx, id, part)
     })
     return id
@@ -209,7 +208,8 @@ async function addSource(trx: Transaction<Tables>, job: string, { source }: Brou
 /** Applies an edit to the rows of a job, and notes it in the history with what takes it back. */
 async function apply(trx: Transaction<Tables>, job: string, edit: Edit): Promise<void> {
   const { step, way, label, set, put, drop } = edit
-  const inverse: { label: string; set?: Record<string, unknown>; put?: Record<string, unknown[]>; drop?: Record<string, string[]> } = { label }
+  // rows are written out once, and those of before are kept as they were written
+  const inverse: { set?: Record<string, unknown>; put: Record<string, string>; drop?: Record<string, string[]> } = { put: {} }, written: Record<string, string> = {}
   const names = (Object.keys(set ?? {}) as FieldName[]).filter(n => set?.[n] !== undefined)
   if (names.length > 0) {
     const row = await trx.selectFrom('jobs').selectAll().where('id', '=', job).executeTakeFirstOrThrow()
@@ -222,27 +222,38 @@ async function apply(trx: Transaction<Tables>, job: string, edit: Edit): Promise
     if (rows.length === 0 && gone.length === 0) continue
     const ids = [...new Set([...gone, ...rows.map(r => r.id)])]
     if (way === 'do') {
-      const before: unknown[] = [], known = new Set<string>()
+      const before: string[] = [], known = new Set<string>()
       for await (const some of chunks(ids)) {
         for (const r of await selectRows(trx, job, kind, some)) {
-          before.push(JSON.parse(r.data))
+          before.push(r.data)
           known.add(r.id)
         }
       }
-      if (before.length > 0) inverse.put = { ...inverse.put, [kind]: before }
+      if (before.length > 0) inverse.put[kind] = arrayOf(before)
       if (known.size < ids.length) inverse.drop = { ...inverse.drop, [kind]: ids.filter(id => !known.has(id)) }
     }
     for await (const some of chunks(gone)) await sql`DELETE FROM rows WHERE job_id = ${job} AND kind = ${kind} AND id IN (SELECT value FROM json_each(${JSON.stringify(some)}))`.execute(trx)
-    await putRows(trx, job, kind, rows)
+    const texts = rows.map(r => JSON.stringify(r))
+    if (texts.length > 0 && way === 'do') written[kind] = arrayOf(texts)
+    await putRows(trx, job, kind, texts)
   }
-  const change = way === 'do' ? JSON.stringify({ label, set, put, drop }) : null, back = way === 'do' ? JSON.stringify(inverse) : null
+  const change = way === 'do' ? changeText(label, set, written, drop) : null, back = way === 'do' ? changeText(label, inverse.set, inverse.put, inverse.drop) : null
   await sql`INSERT INTO edits (job_id, number, step, way, change, inverse, bytes)
     SELECT ${job}, coalesce(max(number), 0) + 1, ${step}, ${way}, ${change}, ${back}, ${(change?.length ?? 0) + (back?.length ?? 0)} FROM edits WHERE job_id = ${job}`.execute(trx)
 }
 
-async function putRows(trx: Transaction<Tables>, job: string, kind: TableName, rows: readonly AnyRow[]): Promise<void> {
-  for await (const some of chunks(rows)) {
-    await sql`INSERT INTO rows (job_id, kind, id, data) SELECT ${job}, ${kind}, json_extract(value, '$.id'), value FROM json_each(${JSON.stringify(some)}) WHERE true
+const arrayOf = (texts: readonly string[]): string => `[${texts.join(',')}]`
+
+/** A change as JSON, its rows given as JSON by kind. */
+function changeText(label: string, set: unknown, put: Readonly<Record<string, string>>, drop: unknown): string {
+  const kinds = Object.entries(put).map(([kind, rows]) => `${JSON.stringify(kind)}:${rows}`)
+  return `{"label":${JSON.stringify(label)}${set ? `,"set":${JSON.stringify(set)}` : ''}${kinds.length > 0 ? `,"put":{${kinds.join(',')}}` : ''}${drop ? `,"drop":${JSON.stringify(drop)}` : ''}}`
+}
+
+/** Writes rows that are given as JSON. */
+async function putRows(trx: Transaction<Tables>, job: string, kind: TableName, texts: readonly string[]): Promise<void> {
+  for await (const some of chunks(texts)) {
+    await sql`INSERT INTO rows (job_id, kind, id, data) SELECT ${job}, ${kind}, json_extract(value, '$.id'), value FROM json_each(${arrayOf(some)}) WHERE true
       ON CONFLICT (job_id, kind, id) DO UPDATE SET data = excluded.data`.execute(trx)
   }
 }
@@ -257,11 +268,4 @@ async function prune(trx: Transaction<Tables>, job: string): Promise<void> {
   let bytes = 0
   const last = rows.findIndex((r, i) => i >= KEPT_EDITS || (i > 0 && (bytes += r.bytes) > KEPT_BYTES))
   if (last >= 0) await trx.deleteFrom('edits').where('job_id', '=', job).where('number', '<=', rows[last].number).execute()
-}
-
-async function* chunks<T>(items: readonly T[]): AsyncGenerator<readonly T[]> {
-  for (let i = 0; i < items.length; i += ROWS_AT_ONCE) {
-    if (i > 0) await new Promise(resolve => setImmediate(resolve))
-    yield items.slice(i, i + ROWS_AT_ONCE)
-  }
 }
