@@ -1,4 +1,5 @@
 import js from '@eslint/js'
+import { createNodeResolver, importX } from 'eslint-plugin-import-x'
 import vue from 'eslint-plugin-vue'
 import tseslint from 'typescript-eslint'
 
@@ -47,6 +48,11 @@ export default tseslint.config(
       '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
       'vue/multi-word-component-names': 'off',
     },
+  },
+  {
+    files: ['{core,server,web,cli,demo}/**/*.ts'], plugins: { 'import-x': importX },
+    settings: { 'import-x/resolver-next': [createNodeResolver({ extensions: ['.ts', '.js', '.mjs'] })], 'import-x/parsers': { '@typescript-eslint/parser': ['.ts'] }, 'import-x/extensions': ['.ts'] },
+    rules: { 'import-x/no-cycle': 'error' },
   },
   { files: ['core/**/*.ts'], ignores: ['**/*.test.ts'], rules: forbid(OUTSIDE_CORE, 'core is pure computation: no page, no server, no file system.') },
   ...rooms.map(room => ({
