@@ -1,9 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import { joinMeshes } from '../../../core/mesh'
+import { uprightShape } from '../../../core/testing/jobs'
 import { bowl, box, sphere } from '../../../core/testing/shapes'
 import { SLAB_MM } from '../stores/bench'
 import { OPEN_ONLY } from '../findings'
 import { fakeBench, scanned } from './bench-context.fake'
+import { createEditing } from './editing'
 import { ventLines } from './vent-lines'
 import { createWalking } from './walking'
 
@@ -12,11 +14,16 @@ const result = scanned(mesh)
 
 async function bench() {
   const flights: { at: readonly number[]; from: readonly number[]; distance: number }[] = []
-  const context = await fakeBench(mesh, { surface: { viewFrom: () => Promise.resolve([0, -1, 0.3]) } })
+  const preferred: (readonly number[][])[] = []
+  const viewFrom = (_at: readonly number[], first: readonly number[][]): Promise<readonly number[]> => {
+    preferred.push(first)
+    return Promise.resolve(first[0] ?? [0, -1, 0.3])
+  }
+  const context = await fakeBench(mesh, { surface: { viewFrom } })
   context.state.result = result
   context.state.setPlayhead(0)
   context.flyTo.value = (at, from, distance) => flights.push({ at, from, distance })
-  return { context, state: context.state, flights, ...createWalking(context) }
+  return { context, state: context.state, flights, preferred, ...createWalking(context) }
 }
 
 describe('walking the findings', () => {
@@ -69,6 +76,19 @@ describe('walking the findings', () => {
     expect(state.cut).toBe('above')
     expect(state.playhead).toBe(result.cups[0].peakLayer)
     expect(flights[0].from[2]).toBeGreaterThan(0)
+  })
+  it('looks at two stilts that are too near from a side from which both are seen, and selects them', async () => {
+    const { context, state, flights, preferred, goTo } = await bench()
+    const [a, b] = createEditing(context).addStilts('place', [uprightShape(1), uprightShape(2)])
+    state.nearStilts = { pairs: [{ stilts: [a.id, b.id], gapMm: 0.2, at: [1.5, 0, 4] }], more: 0 }
+    const near = state.worklist.findings.find(f => f.kind === 'near')
+    if (!near) throw new Error('The pair is not listed.')
+    await goTo(near)
+    expect(state.selectedStilts).toEqual([a.id, b.id])
+    // across the line between them, the front first
+    const along = [b.path[0][0] - a.path[0][0], b.path[0][1] - a.path[0][1]]
+    for (const d of preferred[0]) expect(d[0] * along[0] + d[1] * along[1]).toBeCloseTo(0, 9)
+    expect([preferred[0].length, preferred[0][0][1] <= 0, flights[0].from]).toEqual([4, true, preferred[0][0]])
   })
   it('shows findings again where they were hidden', async () => {
     const { state, goTo } = await bench()

@@ -1,13 +1,15 @@
-import type { Vec3 } from '@oak-stilts/core/mesh'
+import { unit, type Vec3 } from '@oak-stilts/core/mesh'
 import { evidence, kindOf, type Finding } from '../findings'
 import type { BenchContext } from './context'
 
 /** Goes from finding to finding: selects one, brings it into view and takes away what hides it. */
 export function createWalking({ store, state, flyTo, current }: BenchContext) {
-  /** A direction in which two stilts are seen side by side; null for anything else. */
-  function across(ids: readonly string[] = []): Vec3 | null {
+  /** Directions from which two stilts are seen side by side, from the front and a little from above first; none for anything else. */
+  function across(ids: readonly string[] = []): Vec3[] {
     const [a, b] = ids.map(id => store.stilts.find(s => s.id === id)?.path[0])
-    return a && b ? [a[1] - b[1], b[0] - a[0], 0] : null
+    if (!a || !b || Math.hypot(b[0] - a[0], b[1] - a[1]) <= 0.01) return []
+    const [x, y] = unit([a[1] - b[1], b[0] - a[0], 0]), front = y > 0 ? -1 : 1
+    return [0.2, -0.35].flatMap(rise => [front, -front].map((side): Vec3 => [side * x, side * y, rise]))
   }
 
   /** Flights whose direction is still being asked for. */
@@ -26,17 +28,13 @@ export function createWalking({ store, state, flyTo, current }: BenchContext) {
       return
     }
     state.cut = 'none'
-    const aside = across(evidence(finding, 'stilts'))
-    if (aside && Math.hypot(aside[0], aside[1]) > 0.01) {
-      const l = Math.hypot(aside[0], aside[1]), front = aside[1] > 0 ? -1 : 1
-      flyTo.value?.(at, [(front * aside[0]) / l, (front * aside[1]) / l, 0.2], 40)
-      return
-    }
+    const sides = across(evidence(finding, 'stilts'))
     heading++
-    const from = await current().workers.surface.viewFrom(at).catch(() => null).finally(() => heading--)
+    const from = await current().workers.surface.viewFrom(at, sides).catch(() => null).finally(() => heading--)
     // another one was gone to meanwhile
     if (!from || state.selectedFinding !== finding.key) return
-    flyTo.value?.(at, [from[0], from[1], from[2]], finding.kind === 'island' && finding.island.class !== 'limb' && finding.island.class !== 'body' ? 32 : 60)
+    const close = finding.kind === 'island' && finding.island.class !== 'limb' && finding.island.class !== 'body' ? 32 : sides.length > 0 ? 40 : 60
+    flyTo.value?.(at, [from[0], from[1], from[2]], close)
   }
 
   function step(by: 1 | -1): void {

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 import type { Stilt } from '@oak-stilts/core/stilts'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
-import { NO_FILTER, OPEN_ONLY, STATES, volumeText } from '../findings'
+import { NO_FILTER, OPEN_ONLY, STATES, volumeText, type FindingKind } from '../findings'
 import { useJobStore } from '../stores/job'
 import ScanSettingsSheet from './scan-settings.vue'
 import WorklistFilter from './worklist-filter.vue'
@@ -34,8 +34,9 @@ const summary = computed(() => {
   if (state.worklist.findings.length === 0) return `Nothing hangs in ${state.layerCount.toLocaleString('en')} layers.`
   if (state.worklist.open === 0) return `All ${state.worklist.findings.length} findings are settled in ${state.layerCount.toLocaleString('en')} layers.`
   if (open.length === 0) {
-    const cups = state.worklist.findings.filter(f => f.kind === 'cup' && f.state === 'open').length, ledges = state.openLedges.length
-    const rest = [...(ledges ? [ledges === 1 ? '1 ledge juts out' : `${ledges} ledges jut out`] : []), ...(cups ? [cups === 1 ? '1 cup still pulls' : `${cups} cups still pull`] : [])]
+    const openOf = (kind: FindingKind): number => state.worklist.findings.filter(f => f.kind === kind && f.state === 'open').length
+    const cups = openOf('cup'), near = openOf('near'), ledges = state.openLedges.length
+    const rest = [...(ledges ? [ledges === 1 ? '1 ledge juts out' : `${ledges} ledges jut out`] : []), ...(cups ? [cups === 1 ? '1 cup still pulls' : `${cups} cups still pull`] : []), ...(near ? [near === 1 ? '1 pair of stilts is too near' : `${near} pairs of stilts are too near`] : [])]
     const islands = state.worklist.findings.some(f => f.kind === 'island')
     return `${islands ? 'Every island is held.' : 'No island hangs.'}${rest.length ? ` ${rest.join(', ')}.` : ''}`
   }

@@ -137,8 +137,10 @@ const surfaceWorker = {
     return reseatStilts(ready(), stilts, gauges, around.plate)
   },
 
-  /** A direction from which a point can be seen, outward and a little from below where that is free. */
-  viewFrom(at: Vec3): Vec3 {
+  /** A direction from which a point can be seen: the first free one of some, else outward and a little from below where that is free. */
+  viewFrom(at: Vec3, first: readonly Vec3[] = []): Vec3 {
+    const free = first.find(d => !ready().cast(at, d))
+    if (free) return free
     const start: Vec3 = [at[0], at[1], at[2] - 0.3]
     const out = Math.atan2(at[1], at[0])
     for (const elevation of [-18, -35, 8, -55, 25, -75]) {
