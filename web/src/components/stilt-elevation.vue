@@ -134,8 +134,8 @@ const plateFoot = computed(() => first.value.foot !== 'model')
       <span v-if="plateFoot" class="at" style="top: 248px"><i>foot height</i><NumberField label="Foot height" :values="sizes('footHeightMm')" :min="LIMITS.footHeightMm[0]" :max="5" @change="change('footHeightMm', $event)" /></span>
       <span class="at" style="top: 276px"><i>foot ⌀</i><NumberField label="Foot diameter" :values="sizes('footDiameterMm')" :min="LIMITS.footDiameterMm[0]" :max="30" @change="change('footDiameterMm', $event)" /></span>
     </div>
-    <p class="facts quiet">
-      {{ roles[state.roleOf(first)] }}, {{ first.foot === 'lost' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `smallest gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, drawn at {{ scale.toFixed(0) }} and {{ FOOT_SCALE }} px/mm, contact {{ (Math.PI * (first.sizes.tipDiameterMm / 2) ** 2).toFixed(2) }} mm²
+    <p class="facts quiet" :title="`The smallest gap to the part, and the area of the tip's contact. Drawn at ${scale.toFixed(0)} px/mm, the foot at ${FOOT_SCALE}.`">
+      {{ roles[state.roleOf(first)] }}, {{ first.foot === 'lost' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, contact {{ (Math.PI * (first.sizes.tipDiameterMm / 2) ** 2).toFixed(2) }} mm²
       <template v-if="setByHand">, {{ setByHand }} {{ setByHand === 1 ? 'size' : 'sizes' }} set by hand</template>
     </p>
   </section>
