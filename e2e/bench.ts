@@ -225,7 +225,7 @@ export class BenchPage {
     await this.page.waitForFunction(() => document.getAnimations().every(a => a.playState !== 'running'))
   }
 
-  /** Where a build point is on the page. */
+  /** Where a point of the stand is on the page. */
   async at(point: readonly [number, number, number]): Promise<{ x: number; y: number }> {
     const found = await this.page.evaluate(p => (window as unknown as { oakStage: { pageOf(p: unknown): { x: number; y: number } | null } }).oakStage.pageOf(p), [...point])
     if (!found) throw new Error('The point is behind the eye.')

@@ -47,7 +47,7 @@ export interface Island {
 export interface Vent {
   /** On the inner side of the wall, stand coordinates, and the way out. */
   readonly at: StandPoint
-  readonly direction: StandPoint
+  readonly direction: readonly [number, number, number]
   readonly wallMm: number
 }
 

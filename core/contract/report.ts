@@ -16,7 +16,7 @@ const VentSchema = z.object({
   wallMm: number,
 })
 
-/** What `scan` prints: layers from 0, layer k spans [k·h, (k+1)·h) above the plate; mm, mm², mm³, N; build coordinates. */
+/** What `scan` prints: layers from 0, layer k spans [k·h, (k+1)·h) above the plate; mm, mm², mm³, N; coordinates of the plate. */
 export const ScanReportSchema = z.object({
   layerHeightMm: number.positive(),
   pixelMm: number.positive(),

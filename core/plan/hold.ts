@@ -8,7 +8,7 @@ import { hangingSpots, spread, type Spots } from './spots'
 export interface NotHeld {
   readonly kind: 'island' | 'ledge'
   readonly layer: number
-  /** The point to aim at, or the farthest one, build coordinates. */
+  /** The point to aim at, or the farthest one, in the stand. */
   readonly at: Vec3
   readonly reason: string
 }

@@ -31,7 +31,7 @@ export function plateOf({ xMm, yMm, turnDeg }: PlateShift): RigidMotion<'stand',
   return [r[0], r[1], 0, xMm, r[3], r[4], 0, yMm, 0, 0, 1, 0]
 }
 
-/** One stand after another: first `b`, then `a`. */
+/** One motion after another: first `b`, then `a`. */
 export function after<From extends Frame, Between extends Frame, To extends Frame>(a: RigidMotion<Between, To>, b: RigidMotion<From, Between>): RigidMotion<From, To> {
   const row = (i: number): [number, number, number, number] => {
     const [x, y, z, t] = [a[4 * i], a[4 * i + 1], a[4 * i + 2], a[4 * i + 3]]

@@ -16,7 +16,7 @@ const COARSE_MM = 0.3
 export interface FirstLook {
   readonly islands: number
   readonly cups: number
-  /** Where the islands are, build coordinates. */
+  /** Where the islands are, in the stand. */
   readonly at: readonly (readonly [number, number, number])[]
 }
 

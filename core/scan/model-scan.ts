@@ -97,7 +97,7 @@ export class ModelScan {
     this.#reach = new ReachRun(this.#banded, raster, settings)
   }
 
-  /** Takes the supports for the next run, one closed solid each; build coordinates. */
+  /** Takes the supports for the next run, one closed solid each, standing as the model does. */
   setStilts(solids: Mesh | readonly Mesh[] | null): void {
     this.#solids = solids === null ? [] : Array.isArray(solids) ? solids : [solids as Mesh]
     this.#moved = true

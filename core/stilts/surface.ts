@@ -3,7 +3,7 @@ import { MeshBVH } from 'three-mesh-bvh'
 import type { Mesh, Vec3 } from '../mesh'
 import { AS_IS, moveDirection, movePoint, moveDirectionBack, movePointBack, type Stand } from '../pose'
 
-/** A point of the model's surface in build coordinates. */
+/** A point of the model's surface, in the stand. */
 export interface SurfacePoint {
   readonly point: Vec3
   /** Outward unit normal of the triangle. */
@@ -82,7 +82,7 @@ export class Surface {
     return [n[0] / l, n[1] / l, n[2] / l]
   }
 
-  /** Distance from a build point to the surface, mm; `ceilingMm` where it is farther than that. */
+  /** Distance from a point of the stand to the surface, mm; `ceilingMm` where it is farther than that. */
   distance(point: Vec3, ceilingMm = GAP_CEILING_MM): number {
     const p = movePointBack(this.#stand, point)
     this.#point.set(p[0], p[1], p[2])
@@ -90,7 +90,7 @@ export class Surface {
     return hit ? Math.min(ceilingMm, this.#target.distance) : ceilingMm
   }
 
-  /** The surface point nearest to a build point within `withinMm`, with its normal; null where there is none. */
+  /** The surface point nearest to a point of the stand within `withinMm`, with its normal; null where there is none. */
   nearest(point: Vec3, withinMm: number): SurfacePoint | null {
     const p = movePointBack(this.#stand, point)
     this.#point.set(p[0], p[1], p[2])

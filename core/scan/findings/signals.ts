@@ -35,7 +35,7 @@ export function signalsOf(graph: LayerGraph, suction: Suction, hangingMm2: Float
   const n = graph.layerCount, a = pixelMm * pixelMm, alone = graph.columns.totals
   const s = {
     areaMm2: Float64Array.from(graph.layerPixels, p => p * a),
-    newMm2: new Float64Array(n), hangingMm2: hangingMm2, pieces: new Int32Array(n), enclosedMm2: new Float64Array(n),
+    newMm2: new Float64Array(n), hangingMm2, pieces: new Int32Array(n), enclosedMm2: new Float64Array(n),
     peelN: new Float64Array(n), centerX: new Float64Array(n), centerY: new Float64Array(n), offCenterMm: new Float64Array(n),
   }
   const pulling = new Float64Array(n)

@@ -43,33 +43,19 @@ export class ReachWaves {
         continue
       }
       let best = UNSET, from = -1
-      if (supported) {
-        for (let n = 0; n < 8; n++) {
-          const q = p + steps[n], v = value[q]
-          if (v >= UNSET || (touched[q] === layer && support[q] !== HOLDS)) continue
-          if (n > 3 && value[p + NX[n]] === EMPTY && value[p + NY[n] * cols] === EMPTY) continue
-          const d = this.#grid.now(q) + (n > 3 ? DIAGONAL : UNIT)
-          if (d < best) {
-            best = d
-            from = q
-          }
-        }
-        if (from >= 0) tip[p] = this.#grid.originOf(from)
-      } else {
-        // the same, where nothing is nearer than held material beside it
-        for (let n = 0; n < 8; n++) {
-          const q = p + steps[n], v = value[q]
-          if (v >= UNSET || touched[q] === layer) continue
-          if (n > 3 && value[p + NX[n]] === EMPTY && value[p + NY[n] * cols] === EMPTY) continue
-          const d = (v > drift ? v - drift : 0) + (n > 3 ? DIAGONAL : UNIT)
-          if (d < best) {
-            best = d
-            from = q
-            if (d === UNIT) break
-          }
-        }
+      for (let n = 0; n < 8; n++) {
+        const q = p + steps[n], v = value[q]
+        if (v >= UNSET || (touched[q] === layer && support[q] !== HOLDS)) continue
+        if (n > 3 && value[p + NX[n]] === EMPTY && value[p + NY[n] * cols] === EMPTY) continue
+        const d = (supported ? this.#grid.now(q) : Math.max(0, v - drift)) + (n > 3 ? DIAGONAL : UNIT)
+        if (d >= best) continue
+        best = d
+        from = q
+        // beside held material: nothing but a support is nearer
+        if (d === UNIT && !supported) break
       }
       if (from < 0) continue
+      if (supported) tip[p] = this.#grid.originOf(from)
       value[p] = best + drift
       touched[p] = layer
       source[p] = from

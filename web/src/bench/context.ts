@@ -31,7 +31,7 @@ export function createContext() {
   const model: ShallowRef<LoadedModel | null> = shallowRef(null)
   const stand: ShallowRef<Stand | null> = shallowRef(null)
   const picture: ShallowRef<LayerPicture | null> = shallowRef(null)
-  /** Where the selected finding hangs: line segments in build coordinates. */
+  /** Where the selected finding hangs: line segments in the stand. */
   const outline: ShallowRef<Float32Array | null> = shallowRef(null)
   /** Set by the stage: brings a point into view. */
   const flyTo: ShallowRef<((at: Vec3, from: Vec3, distanceMm: number) => void) | null> = shallowRef(null)

@@ -96,8 +96,8 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     return nudges
   }
   async function nudgeNow(by: Vec3): Promise<void> {
-    const stilt = store.stilts.find(s => s.id === state.selectedStilts[0])
-    if (!stilt || state.selectedStilts.length !== 1) return
+    const [stilt, another] = state.chosenStilts
+    if (!stilt || another) return
     const [x, y, z] = stilt.path[0]
     const edited = await current().workers.surface.moveTipNear(stilt, [x + by[0], y + by[1], z + by[2]])
     if (store.stilts.includes(stilt)) replace('nudge tip', stilt, edited)

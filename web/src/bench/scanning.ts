@@ -13,15 +13,15 @@ export function loadsOf({ releaseStressNMm2, cupVacuumNMm2, bottomLayers, transi
 
 /**
  * Keeps what is shown of the scan up to date with the job: findings, the layer picture, outlines.
- * @param held whether scans have to wait, because the worker is used for something longer
+ * @param isHolding whether scans have to wait, because the worker is used for something longer
  */
-export function createScanning({ store, state, workers, stand, scanVersion, picture, outline, current, say }: BenchContext, held: () => boolean) {
+export function createScanning({ store, state, workers, stand, scanVersion, picture, outline, current, say }: BenchContext, isHolding: () => boolean) {
   // Scans that follow each other at once are one; the newest request always wins.
   let asked = false
   async function rescan(): Promise<void> {
     state.scanState = 'scanning'
     state.progress = 0
-    if (asked || held()) return
+    if (asked || isHolding()) return
     asked = true
     await Promise.resolve()
     asked = false

@@ -27,8 +27,6 @@ const MOST_DEATHS = 3, DEATHS_WITHIN_MS = 120_000
 
 const key: InjectionKey<Bench> = Symbol('bench')
 
-const NONE: ReadonlySet<string> = new Set()
-
 export function provideBench(): Bench {
   const bench = createBench()
   provide(key, bench)
@@ -183,8 +181,10 @@ function createBench() {
         if (edit) {
           void workers.value?.scan.edit(edit).catch(() => undefined)
           void workers.value?.surface.edit(edit).catch(() => undefined)
-          const there = state.selectedStilts.length > 0 ? new Set(store.stilts.map(s => s.id)) : NONE
-          state.selectedStilts = state.selectedStilts.filter(id => there.has(id))
+          if (state.selectedStilts.length > 0) {
+            const there = new Set(store.stilts.map(s => s.id))
+            state.selectedStilts = state.selectedStilts.filter(id => there.has(id))
+          }
           onPlate.lookSoon()
           void clearing.look()
         }

@@ -40,7 +40,6 @@ function toggle(group: FindingGroup): void {
 }
 const titleOf = (f: Finding): string => kindOf(f).title?.(f) ?? f.name
 const describe = (f: Finding): string => `${titleOf(f)}, ${f.figure}, layer ${f.layer + 1}, ${STATE_NAMES[f.state]}`
-/** What all of a group comes to, where that says something. */
 
 watch(() => state.selectedFinding, async key => {
   if (!key) return

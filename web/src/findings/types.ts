@@ -1,4 +1,4 @@
-import type { FindingEvidence, FindingKind, FindingOf, IslandClass, ShownState, StandPoint, Waiver } from '@oak-stilts/core/contract'
+import type { AnyFinding, FindingEvidence, FindingKind, FindingOf, IslandClass, ShownState, StandPoint, Waiver } from '@oak-stilts/core/contract'
 import type { ScanResult } from '@oak-stilts/core/scan'
 import type { NearStilts, Stilt } from '@oak-stilts/core/stilts'
 
@@ -7,20 +7,23 @@ export const STATES: readonly ShownState[] = ['open', 'partly', 'settled', 'waiv
 export const STATE_NAMES: Record<ShownState, string> = { open: 'open', partly: 'partly held', settled: 'settled', waived: 'waived' }
 export const CLASS_NAMES: Record<IslandClass, string> = { body: 'Body', limb: 'Limb', detail: 'Detail', flake: 'Flake' }
 
-/** A row of the worklist: a finding of one kind as it is told. */
-export type Row<K extends FindingKind> = FindingOf<K> & {
+/** How a finding is told. */
+interface Told {
   readonly name: string
   /** The figure that matters, with its unit. */
   readonly figure: string
   readonly waiver?: Waiver
 }
+/** A row of the worklist: a finding of one kind as it is told. */
+export type Row<K extends FindingKind> = FindingOf<K> & Told
 /** One row of the worklist, of any kind. */
-export type Finding = { [K in FindingKind]: Row<K> }[FindingKind]
+export type Finding = AnyFinding & Told
 type EvidenceName = { [K in FindingKind]: keyof FindingEvidence[K] }[FindingKind]
+type EvidenceCalled<N extends EvidenceName> = Extract<FindingEvidence[FindingKind], Record<N, unknown>>[N]
 
 /** A piece of evidence, where a finding of this kind has it. */
-export function evidence<N extends EvidenceName>(f: Finding | null | undefined, name: N): Extract<FindingEvidence[FindingKind], Record<N, unknown>>[N] | undefined {
-  return f && name in f ? (f as unknown as Record<N, Extract<FindingEvidence[FindingKind], Record<N, unknown>>[N]>)[name] : undefined
+export function evidence<N extends EvidenceName>(f: Finding | null | undefined, name: N): EvidenceCalled<N> | undefined {
+  return f && name in f ? (f as unknown as Record<N, EvidenceCalled<N>>)[name] : undefined
 }
 
 /** Something wrong with how copies stand on the plate, its place in the stand of the part on the bench. */

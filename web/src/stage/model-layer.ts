@@ -6,7 +6,7 @@ import type { LayerPicture } from '@oak-stilts/core/scan'
 import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
 import { fillOf, REGION_LOOKS } from './layer-patterns'
-import { matrixOf, type Stage } from './stage'
+import { matrixOf, UNCUT_MM, type Stage } from './stage'
 
 /** Fewer triangles than this are drawn with flat facets. */
 const COARSE_TRIANGLES = 40000
@@ -124,8 +124,8 @@ export class ModelLayer {
     const corners = [[box.min.x, box.min.y], [box.max.x, box.min.y], [box.max.x, box.max.y], [box.min.x, box.max.y]]
     corners.forEach(([x, y], i) => p.setXYZ(i, x, y, zMm))
     p.needsUpdate = true
-    this.#stage.section.constant = Math.min(1e6, high)
-    this.#stage.floor.constant = Math.min(1e6, -low)
+    this.#stage.section.constant = Math.min(UNCUT_MM, high)
+    this.#stage.floor.constant = Math.min(UNCUT_MM, -low)
     this.#frame.visible = shown
     const before = this.#cutting
     this.#cutting = low > -Infinity || high < Infinity

@@ -1,7 +1,7 @@
 import type { Vec3 } from '@oak-stilts/core/mesh'
 import type { Stage } from './stage'
 
-/** The ray from the eye through the pointer, build coordinates. */
+/** The ray from the eye through the pointer, in the stand. */
 export interface PointerRay {
   readonly origin: Vec3
   readonly direction: Vec3

@@ -19,6 +19,9 @@ export const STANDARD_VIEWS: readonly { readonly name: string; readonly from: re
   { name: 'Below', from: [0, -0.02, -1] },
 ]
 
+/** A section plane so far out cuts nothing away, mm. */
+export const UNCUT_MM = 1e6
+
 /** The 3D view: scene, camera and controls, drawn on demand. z is up; units are mm. */
 export class Stage {
   readonly scene = new Scene()
@@ -26,13 +29,13 @@ export class Stage {
   readonly controls: OrbitControls
   readonly renderer: WebGLRenderer
   /** Clips what is above the playhead. */
-  readonly section = new Plane(new Vector3(0, 0, -1), 1e6)
+  readonly section = new Plane(new Vector3(0, 0, -1), UNCUT_MM)
   /** Clips what is below it. */
-  readonly floor = new Plane(new Vector3(0, 0, 1), 1e6)
+  readonly floor = new Plane(new Vector3(0, 0, 1), UNCUT_MM)
 
   /** Whether nothing is cut away. */
   get uncut(): boolean {
-    return this.section.constant >= 1e6 && this.floor.constant >= 1e6
+    return this.section.constant >= UNCUT_MM && this.floor.constant >= UNCUT_MM
   }
   /** What stands with the part on the bench, in the coordinates of its stand. */
   readonly stand = new Group()
@@ -259,7 +262,7 @@ export class Stage {
     const { position, quaternion } = this.camera, before = { position: position.clone(), quaternion: quaternion.clone() }
     const section = this.section.constant, floor = this.floor.constant, aside = this.#aside.filter(o => o.visible)
     for (const o of aside) o.visible = false
-    this.section.constant = this.floor.constant = 1e6
+    this.section.constant = this.floor.constant = UNCUT_MM
     position.copy(eye)
     this.camera.lookAt(target)
     this.renderer.render(this.scene, this.camera)

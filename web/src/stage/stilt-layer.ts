@@ -32,7 +32,7 @@ function coarsely({ parts }: DrawnStilt, part: StiltPart): Frustums {
   return part === 'tips' ? parts.tips.subarray(-FLOATS) : part === 'feet' ? parts.feet.subarray(0, FLOATS) : parts.shafts
 }
 
-/** All stilts, the selected ones apart, and the ghost of what the pointer would place; drawn as instances of one frustum. */
+/** All stilts, the selected ones apart, and the ghost of what the pointer would place. */
 export class StiltLayer {
   readonly #stage: Stage
   readonly #group = new Group()

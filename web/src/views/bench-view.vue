@@ -83,7 +83,6 @@ watch(() => store.saveProblem, problem => {
   if (problem && store.saveState === 'refused') bench.say(`Not saved: ${problem} Your changes stay here and are sent again.`)
 })
 
-const selected = computed(() => state.chosenStilts)
 /** The finding whose sheet is shown: of stilts, while these are the ones selected; of anything else, while no stilt is. */
 const sheetFinding = computed(() => {
   const { finding: f, selectedStilts: chosen } = state
@@ -216,7 +215,7 @@ function reload(): void {
         <LayerPicture />
         <div class="detail">
           <FindingSheet v-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
-          <StiltElevation v-if="view === 'hold' && selected.length" :stilts="selected" />
+          <StiltElevation v-if="view === 'hold' && state.chosenStilts.length" :stilts="state.chosenStilts" />
           <div v-else-if="!sheetFinding" class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
             <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result && state.openLedges.length">No island hangs any more. <kbd>Shift + H</kbd> holds the {{ state.openLedges.length === 1 ? 'ledge that still juts' : `${state.openLedges.length} ledges that still jut` }} out, or walk them with <kbd>N</kbd>.</p><p v-else-if="state.worklist.findings.some(f => f.kind === 'near' && f.state === 'open')">Every island is held, but stilts come too near to each other. Walk the pairs with <kbd>N</kbd>: move, delete or waive.</p><p v-else-if="state.result">What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>

@@ -3,7 +3,8 @@ import type { Gauge } from '@oak-stilts/core/contract'
 import { radians, decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveMesh, plateOf, type Stand } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type NearStilts, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
 import { holdLife } from './supervised'
@@ -98,7 +99,7 @@ const surfaceWorker = {
   },
 
   /** Stilts of the part on the bench that are nearer to each other than the resin allows: the nearest, as many as somebody may go through. */
-  near(): { pairs: NearStilts[]; more: number } {
+  near(): NearPairs {
     const pairs = plan.nearer(around.part, around.webMm)
     return { pairs: pairs.slice(0, MOST_NEAR), more: Math.max(0, pairs.length - MOST_NEAR) }
   },
