@@ -116,6 +116,8 @@ describe('a checker of accessibility finds nothing in trouble either', () => {
     await check('Deleted in another tab')
     await gone.getByRole('button', { name: 'Keep mine as a new job' }).click()
     await gone.waitFor({ state: 'hidden' })
+    // by then the new job has taken the place of the old one
+    expect(bench.page.url()).not.toContain(id)
     await bench.scanned()
     expect(all.splice(0)).toEqual([])
   })

@@ -222,6 +222,8 @@ function createBench() {
     workers.value?.end()
     workers.value = null
     holding.giveUp()
+    // what was scanned is of the job that is left
+    state.reset()
     void store.close()
   }
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Job } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
@@ -26,7 +26,7 @@ interface Trouble {
 }
 const openInstead = async (made: Promise<Job>): Promise<void> => void (await router.push(`/jobs/${(await made).id}/${props.view}`))
 
-const trouble = computed<Trouble | null>(() => {
+const found = computed<Trouble | null>(() => {
   if (store.saveState === 'stale') {
     return {
       title: 'Changed in another tab', text: `This job was changed in another tab or window since it was loaded here. ${changes(store.waiting)} made here ${store.waiting === 1 ? 'is' : 'are'} not in it. Nothing is merged by itself.`,
@@ -63,7 +63,12 @@ const trouble = computed<Trouble | null>(() => {
   return null
 })
 
+/** What is being done about; it stays until the other job is there, though the trouble itself is over before. */
+const doing = shallowRef<Trouble | null>(null)
+const trouble = computed(() => doing.value ?? found.value)
+
 async function choose(choice: Choice): Promise<void> {
+  doing.value = found.value
   working.value = true
   problem.value = ''
   try {
@@ -72,6 +77,7 @@ async function choose(choice: Choice): Promise<void> {
     problem.value = (error as Error).message
   } finally {
     working.value = false
+    doing.value = null
   }
 }
 defineExpose({ shown: () => trouble.value !== null })
