@@ -2,7 +2,7 @@ import { mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { applyChange, contentOf, newId, type Change, type Edit, type JobContent } from '../core/contract'
-import { prepareMesh, readStl, type Mesh } from '../core/mesh'
+import { prepareMesh, readModel, wholeOf, type Mesh } from '../core/mesh'
 import { standOf } from '../core/pose'
 import { ModelScan } from '../core/scan'
 import { changeOfStilts, Clearance, gaugeOf, PlanIndex, reseatStilts, rowsOfStilt, routeStilt, shapeOfRoute, solidOfStilt, solidOfStructure, Surface, GAUGES, type StiltShape } from '../core/stilts'
@@ -27,7 +27,7 @@ const each = (work: (run: number) => void): string => {
   return `${median(times).toFixed(2)} ms (up to ${Math.max(...times).toFixed(2)})`
 }
 
-const { mesh } = prepareMesh(readStl(readFileSync(await demoStl('heron'))))
+const { mesh } = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl('heron')))))
 const stand = standOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, raster.pixelMm), surface = new Surface(mesh, stand)
 
 /** Stilts under points of the skin that a ray from below meets first, whatever stands beside them. */
@@ -92,7 +92,7 @@ console.log(`  ${pairs} pairs of all, ${(build + measure).toFixed(0)} ms; after 
 console.log('server: saving')
 const db = openDatabase(join(mkdtempSync(join(tmpdir(), 'oak-stilts-bench-')), 'bench.sqlite'))
 await migrate(db, () => null)
-const store = new JobStore(db), job = await store.create({ name: 'bench', part: jobRow().parts[0], turnDeg: 0, picture: 'x' })
+const store = new JobStore(db), job = await store.create({ name: 'bench', parts: [{ part: jobRow().parts[0], places: [[0, 0]] }], turnDeg: 0, picture: 'x' })
 const { parts: [part] } = (await store.get(job)) as NonNullable<Awaited<ReturnType<JobStore['get']>>>
 const own = <R extends { part: string }>(list: readonly R[]): R[] => list.map(r => ({ ...r, part: part.id }))
 let revision = 0

@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url'
 import { Worker } from 'node:worker_threads'
 import Module from 'manifold-3d'
 import { DEFAULT_PRINTER } from '../core/contract'
-import { joinMeshes, prepareMesh, readStl, volumeOf, type Mesh, type Vec3 } from '../core/mesh'
+import { joinMeshes, prepareMesh, readModel, volumeOf, wholeOf, type Mesh, type Vec3 } from '../core/mesh'
 import { holdOpenIslands } from '../core/plan'
 import { motionOfPose, standOf, moveMesh } from '../core/pose'
 import { firstLook, layerPicture, ModelScan, type GraphChunk } from '../core/scan'
@@ -204,7 +204,8 @@ console.log(execFileSync(process.execPath, ['--import', 'tsx', fileURLToPath(imp
 const paths = new Map(await Promise.all(DEMO_JOBS.map(async j => [j.model, await demoStl(j.model)] as const)))
 let largest: { name: string; mesh: Mesh; pose: (typeof DEMO_JOBS)[number]['pose'] } | null = null
 for (const job of DEMO_JOBS) {
-  const [prepared, prepareMs] = timed(() => prepareMesh(readStl(readFileSync(paths.get(job.model) ?? ''))))
+  const bytes = readFileSync(paths.get(job.model) ?? ''), from = performance.now()
+  const prepared = prepareMesh(wholeOf(await readModel(bytes))), prepareMs = performance.now() - from
   console.log(`${job.name}: read and prepared in ${prepareMs.toFixed(0)} ms`)
   const stand = motionOfPose(prepared.mesh.positions, job.pose, raster.pixelMm)
   const looks = Array.from({ length: RUNS + 1 }, () => timed(() => firstLook(prepared.mesh, stand))[1]).slice(1)

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { chromium } from 'playwright-core'
 import { newId, type Edit } from '../core/contract'
-import { prepareMesh, readStl } from '../core/mesh'
+import { prepareMesh, readModel, wholeOf } from '../core/mesh'
 import { standOf } from '../core/pose'
 import { gaugeOf, routeStilt, rowsOfStilt, shapeOfRoute, Surface } from '../core/stilts'
 import { between, random } from '../core/testing/random'
@@ -17,7 +17,7 @@ await server.start()
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--enable-precise-memory-info'] })
 const id = await server.idOf('Wading heron')
 const job = await server.job(id), [part] = job.parts
-const { mesh } = prepareMesh(readStl(readFileSync(await demoStl('heron'))))
+const { mesh } = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl('heron')))))
 const surface = new Surface(mesh, standOf(mesh.positions, part.pose, 0.05)), plate = { widthMm: 153.35, depthMm: 77.75 }, gauge = gaugeOf('fine'), r = random(5)
 const rows: ReturnType<typeof rowsOfStilt>[] = []
 while (rows.length < STILTS) {

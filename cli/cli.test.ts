@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
-import { joinMeshes, prepareMesh, readStl, writeStl } from '../core/mesh'
+import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
 import { bowl, sphere } from '../core/testing/shapes'
 import { run } from './run'
 
@@ -29,9 +29,9 @@ function typed(...args: string[]): Said {
   const r = spawnSync(process.execPath, ['--import', 'tsx', join(root, 'cli', 'main.ts'), ...args], { cwd: root, maxBuffer: 1 << 28 })
   return { code: r.status, out: r.stdout.toString(), err: r.stderr.toString() }
 }
-function cli(...args: string[]): Said {
+async function cli(...args: string[]): Promise<Said> {
   let out = '', err = ''
-  const code = run(args, { result: line => (out += `${line}\n`), note: line => (err += `${line}\n`) })
+  const code = await run(args, { result: line => (out += `${line}\n`), note: line => (err += `${line}\n`) })
   return { code, out, err }
 }
 
@@ -47,37 +47,37 @@ describe('the command line', () => {
     expect(report.layers.areaMm2).toHaveLength(280)
   })
 
-  it('takes pose, layer and pixel, also negative angles', () => {
-    const r = JSON.parse(cli('scan', scene, '--layer', '0.1', '--pixel', '0.1', '--tilt-x', '-180', '--lift', '2').out) as { layerCount: number; suction: unknown[] }
+  it('takes pose, layer and pixel, also negative angles', async () => {
+    const r = JSON.parse((await cli('scan', scene, '--layer', '0.1', '--pixel', '0.1', '--tilt-x', '-180', '--lift', '2')).out) as { layerCount: number; suction: unknown[] }
     expect(r.layerCount).toBe(20 + 90)
     // hung upside down the bowl opens to the vat below
     expect(r.suction).toEqual([])
   })
 
-  it('holds, exports, and what it exports scans clean as it stands', () => {
+  it('holds, exports, and what it exports scans clean as it stands', async () => {
     const plan = join(folder, 'plan.json'), stl = join(folder, 'out.stl'), stilts = join(folder, 'stilts.stl'), package3mf = join(folder, 'out.3mf')
-    const held = cli('hold', scene, '--tilt-y', '10', '--ledges', '--out', plan)
+    const held = await cli('hold', scene, '--tilt-y', '10', '--ledges', '--out', plan)
     expect(held.code).toBe(0)
     expect(JSON.parse(held.out)).toMatchObject({ openIslands: 0, notHeld: [] })
     expect(PlanFileSchema.parse(JSON.parse(readFileSync(plan, 'utf8'))).pose).toMatchObject({ tiltYDeg: 10 })
-    expect(cli('export', scene, '--plan', plan, '--out', stl).code).toBe(0)
+    expect((await cli('export', scene, '--plan', plan, '--out', stl)).code).toBe(0)
     // on another pixel the part is centred otherwise, and the stilts go along
     const coarse = join(folder, 'coarse.stl')
-    expect(cli('export', scene, '--plan', plan, '--pixel', '0.07', '--out', coarse).code).toBe(0)
-    expect(ScanReportSchema.parse(JSON.parse(cli('scan', coarse, '--as-is').out)).islands.filter(i => i.state !== 'noted')).toEqual([])
-    expect(cli('export', scene, '--plan', plan, '--out', stilts, '--stilts-only').code).toBe(0)
-    expect(cli('export', scene, '--plan', plan, '--out', package3mf).code).toBe(0)
+    expect((await cli('export', scene, '--plan', plan, '--pixel', '0.07', '--out', coarse)).code).toBe(0)
+    expect(ScanReportSchema.parse(JSON.parse((await cli('scan', coarse, '--as-is')).out)).islands.filter(i => i.state !== 'noted')).toEqual([])
+    expect((await cli('export', scene, '--plan', plan, '--out', stilts, '--stilts-only')).code).toBe(0)
+    expect((await cli('export', scene, '--plan', plan, '--out', package3mf)).code).toBe(0)
     expect(readFileSync(package3mf).subarray(0, 2).toString()).toBe('PK')
-    const solid = prepareMesh(readStl(readFileSync(stilts))).report
+    const solid = prepareMesh(wholeOf(await readModel(readFileSync(stilts)))).report
     expect([solid.unclosedEdges, solid.turnedShells, solid.sheets]).toEqual([0, 0, 0])
     // stilts whose feet meet in the same point are one shell once the file is welded
     const stiltCount = (JSON.parse(held.out) as { stilts: number }).stilts
     expect(solid.shells).toBeLessThanOrEqual(stiltCount)
     expect(solid.shells).toBeGreaterThan(stiltCount * 0.9)
-    const report = ScanReportSchema.parse(JSON.parse(cli('scan', stl, '--as-is').out))
+    const report = ScanReportSchema.parse(JSON.parse((await cli('scan', stl, '--as-is')).out))
     expect(report.islands.filter(i => i.state !== 'noted')).toEqual([])
     // the scan of the source with its plan says the same
-    const withPlan = ScanReportSchema.parse(JSON.parse(cli('scan', scene, '--plan', plan).out))
+    const withPlan = ScanReportSchema.parse(JSON.parse((await cli('scan', scene, '--plan', plan)).out))
     expect(withPlan.islands.map(i => i.state)).toEqual(withPlan.islands.map(i => (i.class === 'flake' && i.state === 'noted' ? 'noted' : 'held')))
   })
 
@@ -93,7 +93,7 @@ describe('the command line', () => {
     ['an unknown command', ['slice', scene], /no command "slice"/],
     ['no file', ['scan'], /takes one file/],
     ['a missing file', ['scan', join(folder, 'none.stl')], /cannot be read/],
-    ['a file that is no STL', ['scan', join(root, 'package.json')], /not an STL file/],
+    ['a file that is no model', ['scan', join(root, 'package.json')], /not an STL, OBJ, PLY or 3MF file/],
     ['a layer of nothing', ['scan', scene, '--layer', '0'], /--layer takes a number/],
     ['an angle that is none', ['scan', scene, '--tilt-x', 'steep'], /--tilt-x takes a number/],
     ['as-is with a pose', ['scan', scene, '--as-is', '--lift', '3'], /does not go with/],
@@ -106,8 +106,8 @@ describe('the command line', () => {
     ['a plan that was made for another model', ['export', other, '--plan', foreign, '--out', join(folder, 'y.stl')], /was made for another model: .* 12 triangles/],
     ['a plan with far numbers', ['export', scene, '--plan', far, '--out', join(folder, 'y.stl')], /not a plan of stilts/],
     ['another format', ['export', scene, '--plan', scene, '--out', 'x.obj'], /\.stl or \.3mf/],
-  ])('refuses %s with a sentence and exit code 2', (_, args, sentence) => {
-    const r = cli(...args)
+  ])('refuses %s with a sentence and exit code 2', async (_, args, sentence) => {
+    const r = await cli(...args)
     expect([r.code, r.out]).toEqual([2, ''])
     expect(r.err).toMatch(sentence)
     expect(r.err).not.toMatch(/\n\s+at /)

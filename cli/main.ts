@@ -1,3 +1,3 @@
 import { run } from './run'
 
-process.exitCode = run(process.argv.slice(2), { result: line => process.stdout.write(`${line}\n`), note: line => process.stderr.write(`${line}\n`) })
+process.exitCode = await run(process.argv.slice(2), { result: line => process.stdout.write(`${line}\n`), note: line => process.stderr.write(`${line}\n`) })

@@ -1,8 +1,8 @@
-import { accessSync, constants, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { accessSync, closeSync, constants, fstatSync, openSync, readFileSync, readSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { createHash } from 'node:crypto'
 import { dirname } from 'node:path'
 import { AnyPlanFileSchema, DEFAULT_PRINTER, PLAN_FORMAT, type AnyPlanFile, type Change, type PlanBeam, type PlanFile, type PlanNode, type ScanReport, type Cup, type StandPoint } from '@oak-stilts/core/contract'
-import { encodeMesh, joinMeshes, MeshError, prepareSolid, readStl, STL_LIMIT_BYTES, write3mf, writeStl, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
+import { encodeMesh, joinMeshes, MeshError, prepareSolid, readModel, sourceOfFile, wholeOf, write3mf, writeStl, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
 import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, standOf, type PlateShift, type Stand, type StandPose } from '@oak-stilts/core/pose'
 import { ModelScan, type ScanResult } from '@oak-stilts/core/scan'
@@ -16,14 +16,14 @@ export interface Output {
 }
 
 /** Runs a command. Gives its exit code: 0, or 2 with a sentence where it could not be done. */
-export function run(words: readonly string[], output: Output): number {
+export async function run(words: readonly string[], output: Output): Promise<number> {
   try {
     const options = readArguments([...words])
     // before the work, not after it
     if (options.out) checkOutput(options.out)
-    if (options.command === 'scan') scan(options, output)
-    else if (options.command === 'hold') hold(options, output)
-    else exportFiles(options, output)
+    if (options.command === 'scan') await scan(options, output)
+    else if (options.command === 'hold') await hold(options, output)
+    else await exportFiles(options, output)
     return 0
   } catch (error) {
     output.note(error instanceof UsageError || error instanceof MeshError ? error.message : `This failed and should not have: ${(error as Error).stack}`)
@@ -31,16 +31,19 @@ export function run(words: readonly string[], output: Output): number {
   }
 }
 
-function load(path: string): PreparedMesh {
-  let bytes: Uint8Array
+async function load(path: string): Promise<PreparedMesh> {
+  let file: number
   try {
-    if (statSync(path).size > STL_LIMIT_BYTES) throw new MeshError('too-large', `${path} has more than 500 MB. Reduce the number of triangles and export it again.`)
-    bytes = readFileSync(path)
+    file = openSync(path, 'r')
   } catch (error) {
-    if (error instanceof MeshError) throw error
     throw new UsageError(`The file ${path} cannot be read: ${(error as Error).message}`)
   }
-  return prepareSolid(readStl(bytes))
+  try {
+    const { size } = fstatSync(file)
+    return prepareSolid(wholeOf(await readModel(sourceOfFile(size, (buffer, at) => readSync(file, buffer, 0, buffer.length, at)))))
+  } finally {
+    closeSync(file)
+  }
 }
 
 function loadPlan(path: string): AnyPlanFile {
@@ -125,8 +128,8 @@ function plateFor({ shift }: Pick<Posed, 'shift'>): Plate {
   return { ...DEFAULT_PRINTER, shift }
 }
 
-function standOnPlate(options: Options, output: Output): Posed {
-  const prepared = load(options.file)
+async function standOnPlate(options: Options, output: Output): Promise<Posed> {
+  const prepared = await load(options.file)
   const meshHash = createHash('sha256').update(encodeMesh(prepared.mesh)).digest('hex')
   const file = options.plan ? loadPlan(options.plan) : null
   // a plan knows the pose it was made for; pose options on the command line win, and then its stilts are seated anew
@@ -169,9 +172,9 @@ function scanOnPlate({ prepared, stand, shift, plan }: Posed, options: Options):
   return model
 }
 
-function scan(options: Options, output: Output): void {
+async function scan(options: Options, output: Output): Promise<void> {
   const start = performance.now()
-  const posed = standOnPlate(options, output)
+  const posed = await standOnPlate(options, output)
   const report = reportOf(posed.prepared, scanOnPlate(posed, options).runToEnd(), (performance.now() - start) / 1000)
   output.result(JSON.stringify(report))
 }
@@ -200,8 +203,8 @@ function reportOf(prepared: PreparedMesh, r: ScanResult, seconds: number): ScanR
   }
 }
 
-function hold(options: Options, output: Output): void {
-  const posed = standOnPlate(options, output)
+async function hold(options: Options, output: Output): Promise<void> {
+  const posed = await standOnPlate(options, output)
   const { prepared, meshHash, stand, shift, pose, plan } = posed
   // a plan is made in the stand of the part, however that is turned
   const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, stand, options.settings)
@@ -222,8 +225,8 @@ function hold(options: Options, output: Output): void {
   output.result(JSON.stringify({ out: options.out, stilts: plan.index.stiltsOf(PART).length, added: added.length, openIslands: count('open'), partlyHeld: count('partly'), notHeld }))
 }
 
-function exportFiles(options: Options, output: Output): void {
-  const { prepared, stand, shift, plan } = standOnPlate(options, output)
+async function exportFiles(options: Options, output: Output): Promise<void> {
+  const { prepared, stand, shift, plan } = await standOnPlate(options, output)
   const out = options.out as string
   const support = moveMesh(joinMeshes(plan.solids()), plateOf(shift))
   const model = moveMesh(prepared.mesh, after(plateOf(shift), stand))

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import Module from 'manifold-3d'
 import { describe, expect, it } from 'vitest'
-import { prepareMesh, readStl } from '../core/mesh'
+import { prepareMesh, readModel, wholeOf } from '../core/mesh'
 import { motionOfPose } from '../core/pose'
 import { ModelScan } from '../core/scan'
 import { demoStl } from '../server'
@@ -13,7 +13,7 @@ const raster = { pixelMm: 0.05, layerMm: 0.05 }
 
 describe('the demo models', () => {
   it.each(DEMO_JOBS)('$name is one closed manifold shell of printable size', async job => {
-    const source = readStl(readFileSync(await demoStl(job.model)))
+    const source = wholeOf(await readModel(readFileSync(await demoStl(job.model))))
     const { mesh, report } = prepareMesh(source)
     expect(report).toMatchObject({ unclosedEdges: 0, shells: 1, duplicateTriangles: 0, turnedShells: 0, sheets: 0 })
     expect(report.triangles).toBeGreaterThanOrEqual(80000)

@@ -235,7 +235,7 @@ export class BenchPage {
   /** Brings a small part in and lifts it, so that it hangs; gives the id of its job. */
   async bringIn(server: TestServer, name: string, stl: Uint8Array, liftMm = 5): Promise<string> {
     await this.page.goto(`${server.url}/jobs`)
-    await this.page.getByLabel('STL file').setInputFiles({ name: `${name}.stl`, mimeType: 'model/stl', buffer: Buffer.from(stl) })
+    await this.page.getByLabel('Model files').setInputFiles({ name: `${name}.stl`, mimeType: 'model/stl', buffer: Buffer.from(stl) })
     await this.page.getByLabel('Job name').waitFor()
     await this.page.getByRole('complementary', { name: 'Pose' }).waitFor()
     const stand = this.page.getByRole('button', { name: 'Stand it so' })

@@ -16,7 +16,7 @@ async function standAt(xMm: number): Promise<void> {
 describe('a cup between parts', () => {
   it('is none while the parts stand apart', async () => {
     await view('Pose')
-    await bench.page.getByLabel('STL of another part').setInputFiles({ name: 'Gate.stl', mimeType: 'model/stl', buffer: Buffer.from(gate()) })
+    await bench.page.getByLabel('File of another part').setInputFiles({ name: 'Gate.stl', mimeType: 'model/stl', buffer: Buffer.from(gate()) })
     await bench.page.getByRole('button', { name: 'Stand it so' }).click()
     await bench.scanned()
     await bench.write(/^Along, y/, '0')

@@ -32,7 +32,7 @@ describe('several parts on one plate', () => {
   it('a second part is added beside the first, on a free place, and is on the bench', async () => {
     id = await bench.bringIn(server, 'Lantern', lantern())
     await view('Pose')
-    await bench.page.getByLabel('STL of another part').setInputFiles({ name: 'Table.stl', mimeType: 'model/stl', buffer: Buffer.from(table()) })
+    await bench.page.getByLabel('File of another part').setInputFiles({ name: 'Table.stl', mimeType: 'model/stl', buffer: Buffer.from(table()) })
     await onBench('Table')
     await bench.page.getByRole('radio', { name: /Lift 5 mm/ }).check()
     await bench.page.getByRole('button', { name: 'Stand it so' }).click()

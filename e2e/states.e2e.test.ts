@@ -14,7 +14,7 @@ async function bringIn(name: string, mesh: Mesh): Promise<void> {
   const file = join(files, `${name}.stl`)
   writeFileSync(file, writeStl(mesh, name))
   await bench.page.goto(`${server.url}/jobs`)
-  await bench.page.getByLabel('STL file').setInputFiles(file)
+  await bench.page.getByLabel('Model files').setInputFiles(file)
   await bench.page.getByLabel('Job name').waitFor()
   await bench.page.getByRole('link', { name: 'Pose' }).click()
   await bench.page.getByRole('button', { name: 'Stand it so' }).click()

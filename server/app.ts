@@ -2,9 +2,11 @@ import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import express, { type Express } from 'express'
 import { kitRoutes } from './api/kit'
-import { jobRoutes, meshRoutes, type Stores } from './api/jobs'
+import { jobRoutes, meshRoutes } from './api/jobs'
 import { openApiDocument } from './api/openapi'
 import { ProblemError, problemHandler } from './api/problem'
+import type { Stores } from './api/stores'
+import { taskRoutes, Tasks } from './api/tasks'
 
 const POLICY = [
   "default-src 'self'", "script-src 'self' 'wasm-unsafe-eval'", "style-src 'self' 'unsafe-inline'", "worker-src 'self' blob:",
@@ -37,7 +39,9 @@ export function createApp({ stores, pageFolder, hosts, log }: AppOptions): Expre
   })
   app.get('/api/health', (_request, response) => void response.json({ ok: true }))
   app.get('/api/openapi.json', (_request, response) => void response.json(openApiDocument()))
-  app.use('/api/jobs', jobRoutes(stores))
+  const tasks = new Tasks()
+  app.use('/api/jobs', jobRoutes(stores, tasks))
+  app.use('/api/tasks', taskRoutes(tasks))
   app.use('/api/meshes', meshRoutes(stores))
   app.use('/api/kit', kitRoutes(stores.kit))
   app.use('/api', () => {

@@ -28,7 +28,7 @@ const send = (id: string, baseRevision: number, name: string, batch = `batch-${n
 const get = async (id: string): Promise<Job> => (await fetch(url(`/jobs/${id}`))).json() as Promise<Job>
 const databasePath = (): string => join(folder, 'oak-stilts.sqlite')
 
-const NEW = { name: 'a job', part: partRow(), turnDeg: 0, picture: 'y' }
+const NEW = { name: 'a job', parts: [{ part: partRow(), places: [[0, 0]] as [number, number][] }], turnDeg: 0, picture: 'y' }
 const NO_MESHES = (): null => null
 const edit = (change: Change): Edit => ({ ...change, step: change.label, way: 'do' })
 const meshOf = (job: Job): string => job.parts[0].source.meshHash
@@ -215,7 +215,7 @@ describe('a data folder', () => {
     await fetch(url(`/jobs/${first.id}`), { method: 'DELETE' })
     expect(existsSync(join(blobs, `${meshOf(second)}.mesh`))).toBe(true)
     await fetch(url(`/jobs/${second.id}`), { method: 'DELETE' })
-    expect(readdirSync(blobs).sort()).toEqual([`${meshOf(ball)}.mesh`, `${ball.parts[0].source.fileHash}.stl`, readdirSync(blobs).find(n => n.endsWith('.png'))].sort())
+    expect(readdirSync(blobs).sort()).toEqual([`${meshOf(ball)}.mesh`, `${ball.parts[0].source.fileHash}.file`, readdirSync(blobs).find(n => n.endsWith('.png'))].sort())
     await server?.close()
     writeFileSync(join(blobs, `${'0'.repeat(64)}.mesh`), 'left behind')
     writeFileSync(join(blobs, 'half.part'), 'left behind')
@@ -282,7 +282,7 @@ describe('bringing models in', () => {
     await start()
     const path = join(folder, 'ball.stl')
     writeFileSync(path, writeStl(sphere([0, 0, 0], 3, 64), 's'))
-    const task = { kind: 'read', path, pose: { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 5 }, pixelMm: 0.05, meshPath: `${path}.mesh`, picturePath: `${path}.png` } as const
+    const task = { kind: 'read', path, pose: { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 5 }, pixelMm: 0.05, meshPaths: `${path}.mesh`, picturePath: `${path}.png` } as const
     expect(await runImport(task, { memoryMb: 1 })).toMatchObject({ ok: false, code: 'too-large' })
     expect((await runImport(task)).ok).toBe(true)
     const stop = new AbortController()

@@ -3,7 +3,8 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'no
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { DEMO_JOBS, type DemoModel } from '@oak-stilts/demo'
-import { importJob, type Stores } from './api/jobs'
+import { importJob } from './api/bring-in'
+import type { Stores } from './api/stores'
 import { runImport } from './import/run-import'
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..')

@@ -5,11 +5,13 @@ import { join } from 'node:path'
 import Ajv from 'ajv/dist/2020'
 import { sql } from 'kysely'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, type Edit, type History, type KitEntry, type Job, type Problem } from '@oak-stilts/core/contract'
+import { z } from 'zod'
+import { BringingInSchema, BroughtInSchema, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, JobSchema, pixelMmOf, type Edit, type History, type KitEntry, type Job, type Problem } from '@oak-stilts/core/contract'
 import { writeStl, type Vec3 } from '../core/mesh'
 import { motionOfPose, movePoint, plateOf, shiftOf, standOf, movePointBack } from '../core/pose'
 import { PlanIndex } from '../core/stilts'
 import { copyRow, kneeRow } from '../core/testing/jobs'
+import { meshXml, modelXml, packageOf } from '../core/testing/model-files'
 import { box, sphere } from '../core/testing/shapes'
 import { migrate, MIGRATIONS } from './database/migrations'
 import { openDatabase } from './database/sqlite'
@@ -42,15 +44,45 @@ describe('jobs over the API', () => {
     const mesh = await fetch(`${server.url}/api/meshes/${meshHash}`)
     expect([mesh.headers.get('etag'), createHash('sha256').update(Buffer.from(await mesh.arrayBuffer())).digest('hex')]).toEqual([`"${meshHash}"`, meshHash])
     // the file itself is kept as it came
-    expect(createHash('sha256').update(readFileSync(join(folder, 'blobs', `${fileHash}.stl`))).digest('hex')).toBe(fileHash)
+    expect(createHash('sha256').update(readFileSync(join(folder, 'blobs', `${fileHash}.file`))).digest('hex')).toBe(fileHash)
     const picture = Buffer.from(await (await fetch(`${server.url}/api/jobs/${job.id}/picture`)).arrayBuffer())
     expect(picture.subarray(1, 4).toString()).toBe('PNG')
     expect(readdirSync(join(folder, 'uploads'))).toEqual([])
   })
 
+  it('brings in what a 3MF holds: a part for each object, copies where the file has them, its unit and what was left out', async () => {
+    const cube = meshXml(box([0, 0, 0], [1, 1, 1])), ball = meshXml(sphere([0, 0, 0.2], 0.2, 12))
+    const bytes = packageOf(modelXml(`<resources><object id="1" name="Cube" pid="9" pindex="0">${cube}</object><object id="2" name="Ball">${ball}</object></resources><build><item objectid="1"/><item objectid="1" transform="1 0 0 0 1 0 0 0 1 2 0 0"/><item objectid="2" transform="1 0 0 0 1 0 0 0 1 1 2 0"/></build>`, 'unit="inch"'))
+    const answer = await bring('two things.3mf', bytes)
+    expect(answer.status).toBe(201)
+    const { name, parts, copies } = JobSchema.parse(await answer.json())
+    expect([name, parts.map(p => [p.name, p.source.fileName, p.source.format, p.source.object, p.source.statedUnitMm, p.source.notes, p.source.summary.sizeMm.map(v => Math.round(10 * v) / 10)])]).toEqual(['two things', [
+      ['Cube', 'two things.3mf', '3mf', 0, 25.4, [{ kind: 'colours' }], [25.4, 25.4, 25.4]],
+      ['Ball', 'two things.3mf', '3mf', 1, 25.4, [{ kind: 'colours' }], [10.2, 10.2, 10.2]],
+    ]])
+    const at = (i: number): number[][] => copies.filter(c => c.part === parts[i].id).map(c => [c.xPixels, c.yPixels].map(v => v * pixelMmOf(DEFAULT_PRINTER)))
+    // the middles of all lie from 0.5 to 2.5 inches across and from 0.5 to 2 along
+    at(0).flat().concat(at(1).flat()).forEach((v, i) => expect(Math.abs(v - [-25.4, -19.05, 25.4, -19.05, -12.7, 19.05][i])).toBeLessThan(0.03))
+    expect(copies).toHaveLength(3)
+  })
+
+  it('tells how far a file has come to who listens, and ends', async () => {
+    const task = 'a-task-of-mine', mesh = sphere([0, 0, 0], 5, 400)
+    const answer = fetch(`${server.url}/api/jobs?name=big.stl&task=${task}`, { method: 'POST', headers: { 'Content-Type': 'application/octet-stream' }, body: writeStl(mesh, 'big') as BodyInit })
+    let events = await fetch(`${server.url}/api/tasks/${task}`)
+    while (events.status === 404) events = await fetch(`${server.url}/api/tasks/${task}`)
+    expect(events.headers.get('content-type')).toMatch(/^text\/event-stream/)
+    const told = (await events.text()).split('\n\n').filter(t => t).map(t => BringingInSchema.parse(JSON.parse(t.replace('data: ', ''))))
+    expect((await answer).status).toBe(201)
+    expect(told.map(t => t.stage).filter((s, i, all) => s !== all[i - 1]).slice(-3)).toEqual(['reading', 'preparing', 'storing'])
+    const shares = told.filter(t => t.stage === 'reading').map(t => t.share)
+    expect(shares).toEqual([...shares].sort((a, b) => a - b))
+    expect((await fetch(`${server.url}/api/tasks/${task}`)).status).toBe(404)
+  })
+
   it('answers errors as problem documents (Published: RFC 9457)', async () => {
     for (const [answer, status, code] of [
-      [await bring('x', new Uint8Array([1, 2, 3])), 422, 'not-stl'],
+      [await bring('x', new Uint8Array([1, 2, 3])), 422, 'not-a-model'],
       [await bring('', writeStl(box([0, 0, 0], [1, 1, 1]), 'b')), 400, 'name'],
       [await fetch(`${server.url}/api/jobs/none`), 404, 'not-found'],
       [await edit(job.id, 0, [{ label: '' }]), 400, 'bad-edit'],
@@ -116,7 +148,7 @@ describe('jobs over the API', () => {
   it('brings a second part in, which an edit puts, drops and puts again', async () => {
     const answer = await fetch(`${server.url}/api/jobs/${job.id}/parts?name=Box`, { method: 'POST', body: writeStl(box([0, 0, 0], [4, 4, 4]), 'box') as BodyInit })
     expect(answer.status).toBe(201)
-    const part = { ...((await answer.json()) as Job['parts'][0]), id: 'second' }
+    const [brought] = z.array(BroughtInSchema).parse(await answer.json()), part = { ...brought.part, id: 'second' }
     expect(part).toMatchObject({ name: 'Box', poseSettled: false, pose: { liftMm: 0 } })
     const { revision } = (await (await fetch(`${server.url}/api/jobs/${job.id}`)).json()) as Job
     expect((await edit(job.id, revision, [step({ label: 'add', put: { parts: [part], copies: [copyRow('c2', 'second')] } })])).status).toBe(200)

@@ -2,7 +2,7 @@
 
 declare class TextDecoder {
   constructor(label?: string, options?: { fatal?: boolean; ignoreBOM?: boolean })
-  decode(input?: ArrayBuffer | ArrayBufferView): string
+  decode(input?: ArrayBuffer | ArrayBufferView, options?: { stream?: boolean }): string
 }
 declare class TextEncoder {
   encode(input?: string): Uint8Array<ArrayBuffer>

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { EditSchema, JobFieldsSchema, type JobContent } from './edit'
 import { PartSchema, MeshSummarySchema } from './part'
-import { count } from './primitives'
+import { count, finite } from './primitives'
 import { TABLE_NAMES, TABLES, tablesOf, type RowLists, type TableName } from './tables'
 
 export const JobSummarySchema = z.object({
@@ -54,8 +54,20 @@ export const EditAnswerSchema = z.object({ revision: count })
 export type EditAnswer = z.infer<typeof EditAnswerSchema>
 
 /** A part that was brought in for a job that is there already; it belongs to it once an edit puts it. */
-export const BroughtInSchema = PartSchema.omit({ id: true })
+export const BroughtInSchema = z.object({
+  part: PartSchema.omit({ id: true }),
+  /** Where the file has its copies, in mm across and along, from the middle of all that it holds. */
+  places: z.array(z.tuple([finite, finite])).min(1),
+})
 export type BroughtIn = z.infer<typeof BroughtInSchema>
+
+/** How far a file has come that is being brought in. */
+export const BringingInSchema = z.object({
+  stage: z.enum(['waiting', 'reading', 'preparing', 'storing']),
+  /** Of the file, while it is read. */
+  share: finite.min(0).max(1),
+})
+export type BringingIn = z.infer<typeof BringingInSchema>
 
 /** An error as a problem document (RFC 9457); `detail` is a sentence for the person. */
 export const ProblemSchema = z.object({

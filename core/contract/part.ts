@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { MeshReportSchema } from './mesh-report'
-import { count, finite, HashSchema, IdSchema, NameSchema } from './primitives'
+import { count, finite, HashSchema, IdSchema, NameSchema, positive } from './primitives'
 
 /** What was found in a mesh when it was brought in. */
 export const MeshSummarySchema = MeshReportSchema.extend({
@@ -11,12 +11,24 @@ export const MeshSummarySchema = MeshReportSchema.extend({
 })
 export type MeshSummary = z.infer<typeof MeshSummarySchema>
 
+/** What of a file was left out or put right as it was read. */
+export const ModelNoteSchema = z.discriminatedUnion('kind', [
+  z.object({ kind: z.enum(['colours', 'textures', 'no-build']) }),
+  z.object({ kind: z.enum(['lines', 'curves', 'beams', 'polygons', 'no-faces', 'joined']), count }),
+  z.object({ kind: z.literal('count'), announced: count, found: count }),
+])
+
 /** Where a part comes from. Both the file and the mesh that was prepared from it are kept by hash and never changed. */
 export const SourceSchema = z.object({
   /** Null where the file was not kept, as by older versions. */
   fileHash: HashSchema.nullable(),
   fileName: z.string().max(255),
-  format: z.enum(['stl']),
+  format: z.enum(['stl', 'obj', 'ply', '3mf']),
+  /** Which model of the file it is, counted from 0. */
+  object: count.default(0),
+  /** Millimetres of the unit that the file states; its mesh is in millimetres then. Null where it states none. */
+  statedUnitMm: positive.nullable().default(null),
+  notes: z.array(ModelNoteSchema).default([]),
   meshHash: HashSchema,
   /** The preparation that made the mesh: whatever names its triangles is good for this one only. */
   prepareVersion: count,

@@ -1,7 +1,7 @@
 /** Triangle meshes: the structure of arrays, readers and writers, checking and measuring. */
 export { boundsOf, centerOf, joinMeshes, sizeOf, triangleArea, volumeOf, type Box, type Mesh, type Vec3 } from './triangle-mesh'
 export { MeshError, type MeshErrorCode } from './mesh-error'
-export { readStl, STL_LIMIT_BYTES } from './stl-read'
+export * from './read'
 export { writeStl } from './stl-write'
 export { write3mf, type NamedMesh } from './threemf-write'
 export { weldVertices } from './weld'

@@ -1,84 +1,21 @@
 import { randomUUID } from 'node:crypto'
-import { closeSync, existsSync, fstatSync, openSync, readFileSync, readSync, rmSync } from 'node:fs'
-import { copyFile, open } from 'node:fs/promises'
+import { closeSync, existsSync, fstatSync, openSync, readSync, rmSync } from 'node:fs'
 import { join } from 'node:path'
 import express, { Router, type Request, type Response } from 'express'
-import { DEFAULT_PRINTER, EditBatchSchema, BATCH_LIMIT_BYTES, HashSchema, NameSchema, pixelMmOf, type BroughtIn } from '@oak-stilts/core/contract'
-import { meshFileLength, MESH_HEADER_BYTES, STL_LIMIT_BYTES } from '@oak-stilts/core/mesh'
-import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
-import { runImport } from '../import/run-import'
+import { EditBatchSchema, BATCH_LIMIT_BYTES, HashSchema, NameSchema } from '@oak-stilts/core/contract'
+import { meshFileLength, MESH_HEADER_BYTES } from '@oak-stilts/core/mesh'
 import { BlobStore } from '../store/blobs'
 import { RowsRefused } from '../store/check-rows'
-import { BatchReused, StaleRevision, type JobStore } from '../store/jobs'
-import type { KitStore } from '../store/kit'
+import { BatchReused, StaleRevision } from '../store/jobs'
+import { bringIn, importJob, modelName, receive, type BringOptions, type FileToImport } from './bring-in'
 import { notFound, ProblemError } from './problem'
+import type { Stores } from './stores'
+import type { Tasks } from './tasks'
 
 const PICTURE_LIMIT = '4mb'
 
-/** Where jobs and meshes are kept. */
-export interface Stores {
-  readonly jobs: JobStore
-  readonly kit: KitStore
-  readonly blobs: BlobStore
-  /** A folder for uploads under way. */
-  readonly uploads: string
-}
-
-/** A file that lies on disk and is to be brought in. It is taken over, or copied where `keep` is set. */
-export interface FileToImport {
-  readonly path: string
-  /** As the person knows it. */
-  readonly fileName: string
-  readonly name: string
-  readonly keep?: boolean
-  /** Decided here and not by what is found in the file. */
-  readonly pose?: Pose
-}
-
-/** Prepares and stores the mesh of a file, and the file itself; then `use` refers to them, before anything is collected. */
-async function bringIn<T>(stores: Stores, file: FileToImport, signal: AbortSignal | undefined, use: (part: BroughtIn, picture: string) => Promise<T>): Promise<T> {
-  const made = join(stores.uploads, randomUUID())
-  const meshPath = `${made}.mesh`, picturePath = `${made}.png`, copyPath = `${made}.stl`
-  try {
-    const answer = await runImport({ kind: 'read', path: file.path, pose: file.pose ?? DEFAULT_POSE, pixelMm: pixelMmOf(DEFAULT_PRINTER), meshPath, picturePath }, { signal })
-    if (!answer.ok) throw new ProblemError(answer.code === 'disk-full' ? 507 : 422, answer.code, 'Not a usable model', answer.sentence)
-    const { source } = answer
-    if (!source?.fileHash) throw new Error('The import answered another question.')
-    const picture = BlobStore.hashOf(readFileSync(picturePath))
-    const path = file.keep ? copyPath : file.path
-    if (file.keep) await copyFile(file.path, copyPath)
-    await syncFile(path)
-    // what was made to stand is asked about; everything else is lifted at once
-    const { tiltXDeg, tiltYDeg, liftMm } = file.pose ?? (source.summary.looksStanding ? { ...DEFAULT_POSE, liftMm: 0 } : DEFAULT_POSE)
-    const part: BroughtIn = { name: file.name, source: { ...source, fileName: file.fileName }, pose: { tiltXDeg, tiltYDeg, liftMm }, poseSettled: !!file.pose || !source.summary.looksStanding }
-    // from here to the end nothing is collected in between: what is stored and not yet referred to stays
-    return await stores.jobs.exclusively(async () => {
-      stores.blobs.adopt(source.meshHash, 'mesh', meshPath)
-      stores.blobs.adopt(source.fileHash as string, 'stl', path)
-      stores.blobs.adopt(picture, 'png', picturePath)
-      return use(part, picture)
-    })
-  } finally {
-    for (const path of [meshPath, picturePath, copyPath]) rmSync(path, { force: true })
-  }
-}
-
-/** Brings a file in as a new job of one part. Gives its id. */
-export function importJob(stores: Stores, file: FileToImport, signal?: AbortSignal): Promise<string> {
-  return bringIn(stores, file, signal, (part, picture) => stores.jobs.create({ name: file.name, part, turnDeg: file.pose?.turnDeg ?? 0, picture }))
-}
-
-async function syncFile(path: string): Promise<void> {
-  const file = await open(path, 'r+')
-  try {
-    await file.sync()
-  } finally {
-    await file.close()
-  }
-}
-
 /** Routes under /api/jobs. */
-export function jobRoutes(stores: Stores): Router {
+export function jobRoutes(stores: Stores, tasks: Tasks): Router {
   const { jobs, blobs } = stores
   const router = Router()
   router.get('/', async (_request, response) => {
@@ -89,32 +26,34 @@ export function jobRoutes(stores: Stores): Router {
   const collect = (): Promise<void> => jobs.exclusively(async () => void blobs.collect(await jobs.usedBlobs()))
 
   /** Takes a file in and hands it on; everything ends where the person goes away. */
-  const receiveModel = async (request: Request, response: Response, take: (file: FileToImport, signal: AbortSignal) => Promise<void>): Promise<void> => {
+  const receiveModel = async (request: Request, response: Response, take: (file: FileToImport, options: BringOptions) => Promise<void>): Promise<void> => {
     const gone = new AbortController()
     response.once('close', () => {
       if (!response.writableFinished) gone.abort()
     })
     const asked = typeof request.query.name === 'string' ? request.query.name : ''
-    const name = NameSchema.safeParse(asked.replace(/\.stl$/i, ''))
+    const name = NameSchema.safeParse(modelName(asked))
     if (!name.success) throw new ProblemError(400, 'name', 'Bad request', 'The model needs a name of 1 to 120 letters.')
-    const path = join(stores.uploads, `${randomUUID()}.stl`)
+    const path = join(stores.uploads, `${randomUUID()}.file`)
+    const task = tasks.begin(typeof request.query.task === 'string' ? request.query.task : '')
     try {
       await receive(request, path)
-      await take({ path, name: name.data, fileName: `${name.data}.stl` }, gone.signal)
+      await take({ path, name: name.data, fileName: asked.slice(0, 255) }, { signal: gone.signal, progress: task.tell })
     } finally {
+      task.end()
       rmSync(path, { force: true })
     }
   }
 
-  router.post('/', (request, response) => receiveModel(request, response, async (file, signal) => {
-    const id = await importJob(stores, file, signal)
+  router.post('/', (request, response) => receiveModel(request, response, async (file, options) => {
+    const id = await importJob(stores, file, options)
     response.status(201).location(`/api/jobs/${id}`).json(await jobs.get(id))
   }))
 
-  router.post('/:id/parts', (request, response) => receiveModel(request, response, async (file, signal) => {
-    const part = await bringIn(stores, file, signal, async part => ((await jobs.addSource(String(request.params.id), part)) ? part : null))
-    if (!part) throw notFound()
-    response.status(201).json(part)
+  router.post('/:id/parts', (request, response) => receiveModel(request, response, async (file, options) => {
+    const parts = await bringIn(stores, file, options, async found => ((await jobs.addSources(String(request.params.id), found)) ? found : null))
+    if (!parts) throw notFound()
+    response.status(201).json(parts)
   }))
 
   router.get('/:id', async (request, response) => {
@@ -201,34 +140,4 @@ function isWholeMesh(path: string): boolean {
   } finally {
     closeSync(file)
   }
-}
-
-/** Streams an upload to disk, counting. */
-async function receive(request: Request, path: string): Promise<void> {
-  const announced = Number(request.headers['content-length'] ?? 0)
-  const tooLarge = (): ProblemError => new ProblemError(413, 'too-large', 'Too large', 'This file has more than 500 MB. Reduce the number of triangles and export it again.')
-  if (announced > STL_LIMIT_BYTES) {
-    request.resume()
-    throw tooLarge()
-  }
-  const file = await open(path, 'w')
-  let length = 0
-  let failed: unknown = null
-  try {
-    // after a failure the rest is still taken in, or the answer would never be read; but not without end
-    for await (const chunk of request as AsyncIterable<Buffer>) {
-      length += chunk.length
-      if (length > 2 * STL_LIMIT_BYTES) break
-      if (!failed && length > STL_LIMIT_BYTES) failed = tooLarge()
-      if (failed) continue
-      try {
-        for (let at = 0; at < chunk.length;) at += (await file.write(chunk, at)).bytesWritten
-      } catch (error) {
-        failed = error
-      }
-    }
-  } finally {
-    await file.close()
-  }
-  if (failed) throw failed
 }

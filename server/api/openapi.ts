@@ -1,14 +1,15 @@
 import { z } from 'zod'
-import { BroughtInSchema, EditAnswerSchema, EditBatchSchema, HistorySchema, JobSchema, KitEntrySchema, JobSummarySchema, ProblemSchema } from '@oak-stilts/core/contract'
+import { BringingInSchema, BroughtInSchema, EditAnswerSchema, EditBatchSchema, HistorySchema, JobSchema, KitEntrySchema, JobSummarySchema, ProblemSchema } from '@oak-stilts/core/contract'
 
 const json = (schema: unknown): object => ({ content: { 'application/json': { schema } } })
 const ref = (name: string): object => ({ $ref: `#/components/schemas/${name}` })
 const id = { name: 'id', in: 'path', required: true, schema: { type: 'string' } }
+const MODEL_QUERY = [{ name: 'name', in: 'query', required: true, schema: { type: 'string' }, description: 'Name of the file' }, { name: 'task', in: 'query', schema: { type: 'string' }, description: 'Names the task, so that its progress can be listened to' }]
 const problems = { default: { description: 'A problem document (RFC 9457)', content: { 'application/problem+json': { schema: ref('Problem') } } } }
 
 /** The contract as an OpenAPI 3.1 document, made from the Zod definitions. */
 export function openApiDocument(): object {
-  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, BroughtIn: BroughtInSchema, History: HistorySchema, KitEntry: KitEntrySchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Problem: ProblemSchema })
+  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, BroughtIn: BroughtInSchema, BringingIn: BringingInSchema, History: HistorySchema, KitEntry: KitEntrySchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Problem: ProblemSchema })
     .map(([name, schema]) => [name, z.toJSONSchema(schema, { io: 'output' })]))
   return {
     openapi: '3.1.0',
@@ -17,7 +18,7 @@ export function openApiDocument(): object {
       '/api/jobs': {
         get: { summary: 'All jobs', responses: { 200: { description: 'Jobs, oldest first', ...json({ type: 'array', items: ref('JobSummary') }) }, ...problems } },
         post: {
-          summary: 'Bring in an STL as a new job', parameters: [{ name: 'name', in: 'query', required: true, schema: { type: 'string' } }],
+          summary: 'Bring in a model file (STL, OBJ, PLY, 3MF) as a new job', parameters: MODEL_QUERY,
           requestBody: { content: { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } } },
           responses: { 201: { description: 'The new job', ...json(ref('Job')) }, ...problems },
         },
@@ -35,11 +36,12 @@ export function openApiDocument(): object {
       '/api/jobs/{id}/history': { get: { summary: 'The steps that can be undone and done again', parameters: [id], responses: { 200: { description: 'Steps, oldest first', ...json(ref('History')) }, ...problems } } },
       '/api/jobs/{id}/parts': {
         post: {
-          summary: 'Bring in an STL for a job that is there; it becomes a part of it once an edit puts it', parameters: [id, { name: 'name', in: 'query', required: true, schema: { type: 'string' } }],
+          summary: 'Bring in a model file for a job that is there; what it holds becomes parts of it once an edit puts them', parameters: [id, ...MODEL_QUERY],
           requestBody: { content: { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } } },
-          responses: { 201: { description: 'What to put', ...json(ref('BroughtIn')) }, ...problems },
+          responses: { 201: { description: 'What to put', ...json({ type: 'array', items: ref('BroughtIn') }) }, ...problems },
         },
       },
+      '/api/tasks/{name}': { get: { summary: 'How far a task has come, as server-sent events', parameters: [{ name: 'name', in: 'path', required: true, schema: { type: 'string' } }], responses: { 200: { description: 'Events with stage and share', content: { 'text/event-stream': { schema: ref('BringingIn') } } }, ...problems } } },
       '/api/kit': {
         get: { summary: 'The own printers and resins', responses: { 200: { description: 'Entries, oldest first', ...json({ type: 'array', items: ref('KitEntry') }) }, ...problems } },
         put: { summary: 'Put entries, replacing those of the same id', requestBody: json({ type: 'array', items: ref('KitEntry') }), responses: { 204: { description: 'Stored' }, ...problems } },

@@ -1,49 +1,90 @@
 import { createHash } from 'node:crypto'
-import { readFileSync, statSync } from 'node:fs'
-import type { MeshSummary, Source } from '@oak-stilts/core/contract'
-import { drawPicture, encodeMesh, MeshError, PREPARE_VERSION, prepareSolid, readStl, writeStl } from '@oak-stilts/core/mesh'
+import { closeSync, fstatSync, openSync, readSync } from 'node:fs'
+import type { BringingIn, MeshSummary, Source } from '@oak-stilts/core/contract'
+import { boundsOf, centerOf, drawPicture, encodeMesh, joinMeshes, MeshError, PREPARE_VERSION, prepareSolid, readModel, sourceOfFile, UNIT_MM, wholeOf, writeStl, type ByteSource, type ModelObject } from '@oak-stilts/core/mesh'
 import { looksStanding, motionOfPose, moveMesh, type Pose } from '@oak-stilts/core/pose'
 import type { DemoModel } from '@oak-stilts/demo'
 import { writeSynced } from '../store/write-synced'
 
 /** What an import is asked for. Whatever is large is written to files. */
 export type ImportTask =
-  | { readonly kind: 'read'; readonly path: string; readonly pose: Pose; readonly pixelMm: number; readonly meshPath: string; readonly picturePath: string }
+  | { readonly kind: 'read'; readonly path: string; readonly pose: Pose; readonly pixelMm: number; readonly meshPaths: string; readonly picturePath: string }
   | { readonly kind: 'sculpt'; readonly model: DemoModel; readonly path: string }
 
+/** A model of the file: its mesh lies at `meshPaths` with its number behind. */
+export interface ReadObject {
+  readonly name: string
+  readonly source: Omit<Source, 'fileName'>
+  /** The middle of each of its copies, mm from the middle of all. */
+  readonly places: readonly [number, number][]
+}
 export type ImportAnswer =
-  | { readonly ok: true; readonly source: Omit<Source, 'fileName'> | null }
+  | { readonly ok: true; readonly objects: readonly ReadObject[] }
   | { readonly ok: false; readonly code: string; readonly sentence: string }
+/** Told while a task is under way. */
+export interface ImportProgress {
+  readonly progress: BringingIn
+}
 
 const PICTURE = { width: 480, height: 320, azimuthDeg: 32, elevationDeg: -6 }
-/** Memory that preparing takes for every byte of a file, measured on binary STL; less on text. */
-const BYTES_PER_BYTE = 9
+/** Memory that reading and preparing take for every triangle, bytes, measured on binary STL. */
+const BYTES_PER_TRIANGLE = 450
+/** Parts that a file may come to; more are kept together as one. */
+const MOST_PARTS = 60
 
 function hashOf(bytes: Uint8Array): string {
   return createHash('sha256').update(bytes).digest('hex')
 }
 
+function hashOfSource(source: ByteSource): string {
+  const hash = createHash('sha256')
+  for (let at = 0; at < source.size;) {
+    const block = source.read(at, 1 << 22)
+    if (block.length === 0) break
+    hash.update(block)
+    at += block.length
+  }
+  return hash.digest('hex')
+}
+
+const say = (progress: BringingIn): void => void process.send?.({ progress } satisfies ImportProgress)
+
 async function read(task: Extract<ImportTask, { kind: 'read' }>, memoryMb: number): Promise<ImportAnswer> {
-  if (statSync(task.path).size * BYTES_PER_BYTE > memoryMb * 1024 * 1024) throw new RangeError('over the limit')
-  const file = readFileSync(task.path)
-  const prepared = prepareSolid(readStl(file))
-  const placed = moveMesh(prepared.mesh, motionOfPose(prepared.mesh.positions, task.pose, task.pixelMm))
-  const drawn = drawPicture([{ mesh: placed, lit: [225, 219, 205], shade: [105, 98, 85] }], PICTURE.width, PICTURE.height, PICTURE.azimuthDeg, PICTURE.elevationDeg)
-  const { PNG } = await import('pngjs')
-  const png = new PNG({ width: drawn.width, height: drawn.height })
-  png.data = Buffer.from(drawn.rgba)
-  const { sizeMm, ...report } = prepared.report
-  const bytes = encodeMesh(prepared.mesh)
-  writeSynced(task.meshPath, bytes)
-  writeSynced(task.picturePath, PNG.sync.write(png))
-  const summary: MeshSummary = { ...report, sizeMm: [...sizeMm], looksStanding: looksStanding(prepared.mesh) }
-  return { ok: true, source: { fileHash: hashOf(file), format: 'stl', meshHash: hashOf(bytes), prepareVersion: PREPARE_VERSION, summary } }
+  const file = openSync(task.path, 'r')
+  try {
+    const bytes = sourceOfFile(fstatSync(file).size, (buffer, at) => readSync(file, buffer, 0, buffer.length, at))
+    const model = await readModel(bytes, { mostTriangles: (memoryMb * 1024 * 1024) / BYTES_PER_TRIANGLE, progress: share => say({ stage: 'reading', share }) })
+    say({ stage: 'preparing', share: 1 })
+    const found: readonly ModelObject[] = model.objects.length > MOST_PARTS ? [{ name: '', mesh: wholeOf(model), places: [[0, 0, 0]] }] : model.objects
+    const notes = found === model.objects ? [...model.notes] : [...model.notes, { kind: 'joined' as const, count: model.objects.length }]
+    const fileHash = hashOfSource(bytes)
+    const prepared = found.map(o => prepareSolid(o.mesh))
+    const sources = prepared.map(({ mesh, report: { sizeMm, ...report } }, object): Omit<Source, 'fileName'> => {
+      const coded = encodeMesh(mesh), summary: MeshSummary = { ...report, sizeMm: [...sizeMm], looksStanding: looksStanding(mesh) }
+      writeSynced(`${task.meshPaths}${object}`, coded)
+      return { fileHash, format: model.format, object, statedUnitMm: model.unit && UNIT_MM[model.unit], notes, meshHash: hashOf(coded), prepareVersion: PREPARE_VERSION, summary }
+    })
+    const middles = found.map((o, i) => o.places.map(at => centerOf(boundsOf(prepared[i].mesh.positions)).map((v, c) => v + at[c])))
+    const middle = centerOf(boundsOf(middles.flat(2)))
+    const posed = prepared.flatMap(({ mesh }, i) => {
+      const stand = moveMesh(mesh, motionOfPose(mesh.positions, task.pose, task.pixelMm))
+      return middles[i].map(([x, y]) => ({ positions: stand.positions.map((v, k) => v + (k % 3 === 0 ? x - middle[0] : k % 3 === 1 ? y - middle[1] : 0)), triangles: stand.triangles }))
+    })
+    const drawn = drawPicture([{ mesh: posed.length === 1 ? posed[0] : joinMeshes(posed), lit: [225, 219, 205], shade: [105, 98, 85] }], PICTURE.width, PICTURE.height, PICTURE.azimuthDeg, PICTURE.elevationDeg)
+    const { PNG } = await import('pngjs')
+    const png = new PNG({ width: drawn.width, height: drawn.height })
+    png.data = Buffer.from(drawn.rgba)
+    writeSynced(task.picturePath, PNG.sync.write(png))
+    return { ok: true, objects: sources.map((source, i) => ({ name: found[i].name, source, places: middles[i].map(([x, y]) => [x - middle[0], y - middle[1]]) })) }
+  } finally {
+    closeSync(file)
+  }
 }
 
 async function sculptTo(task: Extract<ImportTask, { kind: 'sculpt' }>): Promise<ImportAnswer> {
   const { sculpt } = await import('@oak-stilts/demo')
   writeSynced(task.path, writeStl(await sculpt(task.model), `Oak Stilts demo: ${task.model}`))
-  return { ok: true, source: null }
+  return { ok: true, objects: [] }
 }
 
 async function run(task: ImportTask & { readonly memoryMb: number }): Promise<ImportAnswer> {

@@ -1,7 +1,8 @@
 import { fork, type ChildProcess } from 'node:child_process'
 import { totalmem } from 'node:os'
 import { fileURLToPath } from 'node:url'
-import type { ImportAnswer, ImportTask } from './import-worker'
+import type { BringingIn } from '@oak-stilts/core/contract'
+import type { ImportAnswer, ImportProgress, ImportTask } from './import-worker'
 
 /** Tasks that run at the same time; further ones wait for their turn. */
 const AT_ONCE = 2
@@ -16,14 +17,19 @@ export interface ImportOptions {
   /** Ends the task; it then answers `cancelled`. */
   readonly signal?: AbortSignal
   readonly memoryMb?: number
+  /** Told how far the task has come. */
+  readonly progress?: (progress: BringingIn) => void
 }
 
 /** Runs one task in a process of its own, so that the server keeps answering and outlives a model that needs too much memory. */
-export async function runImport(task: ImportTask, { signal, memoryMb = MEMORY_MB }: ImportOptions = {}): Promise<ImportAnswer> {
-  if (running >= AT_ONCE) await new Promise<void>(resolve => waiting.push(resolve))
+export async function runImport(task: ImportTask, { signal, memoryMb = MEMORY_MB, progress }: ImportOptions = {}): Promise<ImportAnswer> {
+  if (running >= AT_ONCE) {
+    progress?.({ stage: 'waiting', share: 0 })
+    await new Promise<void>(resolve => waiting.push(resolve))
+  }
   running++
   try {
-    return signal?.aborted ? CANCELLED : await runNow(task, memoryMb, signal)
+    return signal?.aborted ? CANCELLED : await runNow(task, memoryMb, signal, progress)
   } finally {
     running--
     waiting.shift()?.()
@@ -38,7 +44,7 @@ export function endImports(): void {
 const CANCELLED: ImportAnswer = { ok: false, code: 'cancelled', sentence: 'Bringing the model in was cancelled.' }
 const TOO_LARGE: ImportAnswer = { ok: false, code: 'too-large', sentence: 'This model needs more memory than there is. Reduce the number of triangles and export it again.' }
 
-function runNow(task: ImportTask, memoryMb: number, signal?: AbortSignal): Promise<ImportAnswer> {
+function runNow(task: ImportTask, memoryMb: number, signal?: AbortSignal, progress?: (progress: BringingIn) => void): Promise<ImportAnswer> {
   return new Promise((resolve, reject) => {
     const child = fork(fileURLToPath(new URL('./worker-entry.mjs', import.meta.url)), [], { execArgv: [`--max-old-space-size=${memoryMb}`], serialization: 'advanced', stdio: ['ignore', 'inherit', 'pipe', 'ipc'] })
     children.add(child)
@@ -53,7 +59,10 @@ function runNow(task: ImportTask, memoryMb: number, signal?: AbortSignal): Promi
       children.delete(child)
       signal?.removeEventListener('abort', cancel)
     }
-    child.once('message', answer => resolve(answer as ImportAnswer))
+    child.on('message', (said: ImportAnswer | ImportProgress) => {
+      if ('progress' in said) progress?.(said.progress)
+      else resolve(said)
+    })
     child.once('error', error => {
       settled()
       reject(error)

@@ -1,8 +1,8 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { sql, type Kysely, type Transaction } from 'kysely'
 import {
-  DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, follow, JobSchema, JobSummarySchema, newId, TABLE_NAMES,
-  type AnyRow, type BroughtIn, type Change, type Edit, type EditBatch, type FieldName, type History, type Job, type JobSummary, type Part, type Step, type TableName,
+  DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, follow, JobSchema, JobSummarySchema, newId, pixelMmOf, TABLE_NAMES,
+  type AnyRow, type BroughtIn, type Change, type Edit, type EditBatch, type FieldName, type History, type Job, type JobSummary, type Part, type Source, type Step, type TableName,
 } from '@oak-stilts/core/contract'
 import type { Tables } from '../database/tables'
 import { checkRows } from './check-rows'
@@ -35,8 +35,8 @@ const COLUMNS: Record<FieldName, keyof Tables['jobs']> = { name: 'name', printer
 
 export interface NewJob {
   readonly name: string
-  readonly part: BroughtIn
-  /** Turn about z of its one copy, degrees. */
+  readonly parts: readonly BroughtIn[]
+  /** Turn about z of its copies, degrees. */
   readonly turnDeg: number
   /** Hash of its picture. */
   readonly picture: string
@@ -75,24 +75,28 @@ export class JobStore {
     return (await this.#db.selectFrom('jobs').select('id').where('id', '=', id).executeTakeFirst()) !== undefined
   }
 
-  async create({ name, part, turnDeg, picture }: NewJob): Promise<string> {
-    const now = new Date().toISOString(), id = randomUUID(), partId = newId()
+  async create({ name, parts, turnDeg, picture }: NewJob): Promise<string> {
+    const now = new Date().toISOString(), id = randomUUID(), pixelMm = pixelMmOf(DEFAULT_PRINTER)
+    const pixels = (mm: number): number => Math.round(mm / pixelMm) || 0
     await this.#db.transaction().execute(async trx => {
       await trx.insertInto('jobs').values({
         id, name, revision: 0, printer: JSON.stringify(DEFAULT_PRINTER), resin: JSON.stringify(DEFAULT_RESIN), layer_mm: DEFAULT_LAYER_MM, settings: null, picture_version: picture, created_at: now, updated_at: now,
       }).execute()
-      await putRows(trx, id, 'parts', [JSON.stringify({ ...part, id: partId })])
-      await putRows(trx, id, 'copies', [JSON.stringify({ id: newId(), part: partId, xPixels: 0, yPixels: 0, turnDeg })])
-      await addSource(trx, id, part)
+      for (const { part, places } of parts) {
+        const partId = newId()
+        await putRows(trx, id, 'parts', [JSON.stringify({ ...part, id: partId })])
+        await putRows(trx, id, 'copies', places.map(([x, y]) => JSON.stringify({ id: newId(), part: partId, xPixels: pixels(x), yPixels: pixels(y), turnDeg })))
+        await addSource(trx, id, part.source)
+      }
     })
     return id
   }
 
-  /** Notes that a part of a job may come from this source; gives whether there is such a job. */
-  async addSource(id: string, part: BroughtIn): Promise<boolean> {
+  /** Notes that parts of a job may come from these sources; gives whether there is such a job. */
+  async addSources(id: string, parts: readonly BroughtIn[]): Promise<boolean> {
     return this.#db.transaction().execute(async trx => {
       if (!(await trx.selectFrom('jobs').select('id').where('id', '=', id).executeTakeFirst())) return false
-      await addSource(trx, id, part)
+      for (const { part } of parts) await addSource(trx, id, part.source)
       return true
     })
   }
@@ -177,7 +181,7 @@ export class JobStore {
   async usedBlobs(): Promise<Set<string>> {
     const pictures = await this.#db.selectFrom('jobs').select('picture_version').execute()
     const sources = await this.#db.selectFrom('sources').select(['mesh_hash', 'file_hash']).execute()
-    return new Set([...pictures.flatMap(r => (r.picture_version ? [`${r.picture_version}.png`] : [])), ...sources.flatMap(s => [`${s.mesh_hash}.mesh`, ...(s.file_hash ? [`${s.file_hash}.stl`] : [])])])
+    return new Set([...pictures.flatMap(r => (r.picture_version ? [`${r.picture_version}.png`] : [])), ...sources.flatMap(s => [`${s.mesh_hash}.mesh`, ...(s.file_hash ? [`${s.file_hash}.file`, `${s.file_hash}.stl`] : [])])])
   }
 
   async setPicture(id: string, version: string): Promise<void> {
@@ -201,7 +205,7 @@ function fieldsOf(row: Tables['jobs']): Record<FieldName, unknown> {
   return { name: row.name, printer: JSON.parse(row.printer), resin: JSON.parse(row.resin), layerMm: row.layer_mm, settings: { ...DEFAULT_SETTINGS, ...(row.settings === null ? {} : (JSON.parse(row.settings) as object)) } }
 }
 
-async function addSource(trx: Transaction<Tables>, job: string, { source }: BroughtIn): Promise<void> {
+async function addSource(trx: Transaction<Tables>, job: string, source: Source): Promise<void> {
   await trx.insertInto('sources').values({ job_id: job, mesh_hash: source.meshHash, file_hash: source.fileHash }).onConflict(c => c.columns(['job_id', 'mesh_hash']).doUpdateSet({ file_hash: sql`coalesce(file_hash, excluded.file_hash)` })).execute()
 }
 

@@ -1,4 +1,4 @@
-import { BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, KitEntrySchema, ProblemSchema, type BroughtIn, type EditBatch, type History, type Job, type JobSummary, type KitEntry } from '@oak-stilts/core/contract'
+import { BringingInSchema, BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, KitEntrySchema, ProblemSchema, type BringingIn, type BroughtIn, type EditBatch, type History, type Job, type JobSummary, type KitEntry } from '@oak-stilts/core/contract'
 import { z } from 'zod'
 
 /** An error of the server in words for the person; `code` is `offline` where it could not be reached. */
@@ -67,25 +67,58 @@ export const api = {
   async picture(id: string, png: Blob): Promise<void> {
     await call(`/jobs/${id}/picture`, { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body: png })
   },
-  /** Brings a file in as a new job; `progress` tells the share that was sent. */
-  async upload(file: File, progress: (share: number) => void): Promise<Job> {
-    return JobSchema.parse(await send('/jobs', file, progress))
+  /** Brings a file in as a new job. */
+  async upload(file: File, options: SendOptions): Promise<Job> {
+    return JobSchema.parse(await send('/jobs', file, options))
   },
-  /** Brings a file in for a job that is there; an edit that puts it makes it a part of the job. */
-  async addPart(id: string, file: File, progress: (share: number) => void): Promise<BroughtIn> {
-    return BroughtInSchema.parse(await send(`/jobs/${id}/parts`, file, progress))
+  /** Brings a file in for a job that is there; an edit that puts what it holds makes that parts of the job. */
+  async addParts(id: string, file: File, options: SendOptions): Promise<BroughtIn[]> {
+    return z.array(BroughtInSchema).parse(await send(`/jobs/${id}/parts`, file, options))
   },
 }
 
-/** Sends a model; gives what the server answered. @throws ApiError */
-function send(path: string, file: File, progress: (share: number) => void): Promise<unknown> {
+/** How far a file has come: on its way to the server, then what the server does with it. */
+export type Sending = { readonly stage: 'sending'; readonly share: number } | BringingIn
+
+export interface SendOptions {
+  readonly progress?: (now: Sending) => void
+  /** Ends it, on the server too. */
+  readonly signal?: AbortSignal
+}
+
+/** Sends a model; gives what the server answered. @throws ApiError, with the code `cancelled` where it was ended */
+function send(path: string, file: File, { progress, signal }: SendOptions): Promise<unknown> {
   return new Promise((resolve, reject) => {
-    const request = new XMLHttpRequest()
-    request.open('POST', `/api${path}?name=${encodeURIComponent(file.name.replace(/\.stl$/i, '').slice(0, 120) || 'Model')}`)
+    const request = new XMLHttpRequest(), task = crypto.randomUUID()
+    let events: EventSource | null = null
+    const cancel = (): void => request.abort()
+    const over = (): void => {
+      events?.close()
+      signal?.removeEventListener('abort', cancel)
+    }
+    request.open('POST', `/api${path}?name=${encodeURIComponent(file.name.slice(0, 200) || 'Model')}&task=${task}`)
     request.setRequestHeader('Content-Type', 'application/octet-stream')
-    request.upload.onprogress = event => progress(event.total ? event.loaded / event.total : 0)
-    request.onerror = () => reject(new ApiError('offline', 'The file could not be sent. Is the server running?'))
+    request.upload.onprogress = event => progress?.({ stage: 'sending', share: event.total ? event.loaded / event.total : 0 })
+    request.upload.onload = () => {
+      progress?.({ stage: 'waiting', share: 0 })
+      // what is not told is no failure: the answer counts
+      events = new EventSource(`/api/tasks/${task}`)
+      events.onmessage = ({ data }) => {
+        const now = BringingInSchema.safeParse(JSON.parse(String(data)))
+        if (now.success) progress?.(now.data)
+      }
+      events.onerror = () => events?.close()
+    }
+    request.onerror = () => {
+      over()
+      reject(new ApiError('offline', 'The file could not be sent. Is the server running?'))
+    }
+    request.onabort = () => {
+      over()
+      reject(new ApiError('cancelled', 'It was cancelled; nothing was changed.'))
+    }
     request.onload = () => {
+      over()
       try {
         const body: unknown = JSON.parse(request.responseText)
         if (request.status === 201) resolve(body)
@@ -97,6 +130,8 @@ function send(path: string, file: File, progress: (share: number) => void): Prom
         reject(new ApiError('failed', 'The server gave an answer that cannot be read.'))
       }
     }
-    request.send(file)
+    signal?.addEventListener('abort', cancel)
+    if (signal?.aborted) cancel()
+    else request.send(file)
   })
 }

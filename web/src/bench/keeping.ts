@@ -29,12 +29,15 @@ export function createKeeping({ store, current, meshOf }: BenchContext) {
     const mine = store.snapshot(), { workers } = current(), parts = [...mine.tables.parts.values()]
     const fileOf = async (part: Part, name: string): Promise<File> => new File([(await workers.surface.exportSource(name, await meshOf(part.source.meshHash))) as BlobPart], `${name}.stl`)
     const [first, ...others] = parts
-    const fresh = await api.upload(await fileOf(first, mine.fields.name), () => undefined)
+    const fresh = await api.upload(await fileOf(first, mine.fields.name), {})
     try {
       // what was prepared once is prepared again; should that ever make another mesh, the part goes by it
       const sources = [fresh.parts[0].source]
-      for (const part of others) sources.push((await api.addPart(fresh.id, await fileOf(part, part.name), () => undefined)).source)
-      parts.forEach((part, i) => mine.tables.parts.set(part.id, { ...part, source: sources[i] }))
+      for (const part of others) sources.push((await api.addParts(fresh.id, await fileOf(part, part.name), {}))[0].part.source)
+      parts.forEach((part, i) => {
+        const { statedUnitMm, notes } = part.source
+        mine.tables.parts.set(part.id, { ...part, source: { ...sources[i], statedUnitMm, notes } })
+      })
       await store.copyInto(fresh, mine)
     } catch (error) {
       await api.remove(fresh.id).catch(() => undefined)

@@ -1,5 +1,5 @@
 import { describe, expect, it, vi } from 'vitest'
-import { checkPlan, listsOf, type Copy, type Part } from '@oak-stilts/core/contract'
+import { checkPlan, listsOf, type BroughtIn, type Copy, type Part } from '@oak-stilts/core/contract'
 import { copyRow, partRow, uprightShape } from '../../../core/testing/jobs'
 import { box } from '../../../core/testing/shapes'
 import { api, ApiError } from '../api/client'
@@ -13,26 +13,50 @@ async function bench() {
   const { store } = context
   return { ...context, ...createEditing(context), ...createParts(context, () => Promise.resolve()), copy: () => store.copies[0] as Copy, part: () => store.parts[0] as Part, all: () => JSON.stringify(listsOf(store.snapshot().tables)) }
 }
-const brought = { name: 'Second', poseSettled: true, pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, source: { ...partRow().source, summary: { ...partRow().source.summary, sizeMm: [8, 8, 8] as [number, number, number] } } }
+const brought: BroughtIn = { part: { name: 'Second', poseSettled: true, pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, source: { ...partRow().source, summary: { ...partRow().source.summary, sizeMm: [8, 8, 8] } } }, places: [[0, 0]] }
 const file = new File(['solid'], 'Second.stl')
 
 describe('parts of a job', () => {
   it('are added where there is room, taken onto the bench, and taken back by undo', async () => {
     const b = await bench(), before = b.all()
-    api.addPart = vi.fn(() => Promise.resolve(brought))
-    await b.addPart(file)
-    expect([b.store.parts.map(p => p.name).sort(), b.store.part?.name, b.adding.value]).toEqual([['A part', 'Second'], 'Second', null])
+    api.addParts = vi.fn(() => Promise.resolve([brought]))
+    await b.addParts([file])
+    expect([b.store.parts.map(p => p.name).sort(), b.store.part?.name, b.bringIn.bringing.value]).toEqual([['A part', 'Second'], 'Second', null])
     const { xPixels, yPixels } = b.store.copy as Copy
     // clear of the 10 × 4 mm that stand in the middle, 3 mm between them
     expect(Math.abs(xPixels * 0.1) >= 5 + 4 + 3 || Math.abs(yPixels * 0.1) >= 2 + 4 + 3).toBe(true)
     b.store.undo()
     expect([b.all(), b.store.part?.name]).toEqual([before, 'A part'])
   })
+  it('come as the file has them: several parts, their copies and what lies between them, in one step', async () => {
+    const b = await bench(), before = b.all()
+    api.addParts = () => Promise.resolve([{ ...brought, places: [[-10, 0], [10, 0]] }, { part: { ...brought.part, name: 'Third' }, places: [[0, 6]] }])
+    await b.addParts([file])
+    const [second, third] = ['Second', 'Third'].map(name => b.store.copies.filter(c => c.part === b.store.parts.find(p => p.name === name)?.id))
+    const mm = second.concat(third).map(c => [c.xPixels * (b.store.raster?.pixelMm ?? 0), c.yPixels * (b.store.raster?.pixelMm ?? 0)])
+    expect(mm).toHaveLength(3)
+    const steps = [mm[1][0] - mm[0][0], mm[1][1] - mm[0][1], mm[2][0] - mm[0][0], mm[2][1] - mm[0][1]]
+    steps.forEach((v, i) => expect(Math.abs(v - [20, 0, 10, 6][i])).toBeLessThanOrEqual(b.store.raster?.pixelMm ?? 0))
+    b.store.undo()
+    expect(b.all()).toBe(before)
+  })
+  it('go on being brought in after one that is refused, until it is cancelled', async () => {
+    const b = await bench(), asked: string[] = []
+    api.addParts = (_, f, { signal }) => {
+      asked.push(f.name)
+      if (f.name === 'b.obj') return Promise.reject(new ApiError('damaged', 'This is damaged.', 422))
+      if (f.name === 'c.ply') b.bringIn.cancel()
+      return signal?.aborted ? Promise.reject(new ApiError('cancelled', 'Cancelled.')) : Promise.resolve([brought])
+    }
+    await b.addParts(['a.stl', 'b.obj', 'c.ply', 'd.3mf'].map(name => new File(['x'], name)).concat(new File([], 'e.stl')))
+    expect([asked, b.store.parts.length, b.bringIn.refused.value]).toEqual([['a.stl', 'b.obj', 'c.ply'], 2, [{ name: 'b.obj', sentence: 'This is damaged.' }]])
+    expect(b.state.message).toBe('b.obj was not brought in. This is damaged.')
+  })
   it('that cannot be read change nothing and say why', async () => {
     const b = await bench(), before = b.all()
-    api.addPart = () => Promise.reject(new ApiError('not-stl', 'This is no STL.', 422))
-    await b.addPart(file)
-    expect([b.all(), b.state.message, b.adding.value]).toEqual([before, 'Second.stl was not brought in. This is no STL.', null])
+    api.addParts = () => Promise.reject(new ApiError('not-a-model', 'This is no STL.', 422))
+    await b.addParts([file])
+    expect([b.all(), b.state.message, b.bringIn.bringing.value]).toEqual([before, 'Second.stl was not brought in. This is no STL.', null])
   })
   it('are duplicated with stilts and waivers of their own, which nothing shares', async () => {
     const b = await bench()

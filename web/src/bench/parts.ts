@@ -1,7 +1,8 @@
-import { shallowRef } from 'vue'
 import { newId, type Change, type Copy, type Part, type PlanBeam, type PlanNode } from '@oak-stilts/core/contract'
 import { freePlace, type FlatPoint } from '@oak-stilts/core/plate'
 import { api } from '../api/client'
+import { createBringIn } from '../bring-in/bring-in'
+import { rowsOfBrought, sizeOfBrought } from '../bring-in/brought-rows'
 import type { BenchContext } from './context'
 
 /** Farthest from the plate's middle that a copy may be put, mm. */
@@ -12,8 +13,7 @@ const FARTHEST_MM = 2000
  * @param look brings up to date what stands where on the plate
  */
 export function createParts({ store, state, say }: BenchContext, look: () => Promise<void>) {
-  /** The file that is being brought in, and the share of it that was sent. */
-  const adding = shallowRef<{ readonly name: string; readonly share: number } | null>(null)
+  const bringIn = createBringIn()
 
   /** Where a copy of this size has room on the plate, in whole pixels; in the middle where there is none. */
   function roomFor(size: FlatPoint): Pick<Copy, 'xPixels' | 'yPixels'> {
@@ -27,25 +27,22 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
     return box ? [box.max[0] - box.min[0], box.max[1] - box.min[1]] : [10, 10]
   }
 
-  /** Brings a file in as another part of this job, and takes it onto the bench. */
-  async function addPart(file: File): Promise<void> {
+  /** Brings files in as further parts of this job, and takes the last of them onto the bench. Each file is one step of undo. */
+  async function addParts(files: readonly File[]): Promise<void> {
     const { job } = store
-    if (!job || adding.value) return
-    adding.value = { name: file.name, share: 0 }
-    try {
-      const brought = await api.addPart(job.id, file, share => (adding.value = { name: file.name, share }))
+    if (!job) return
+    await bringIn.run(files, async (file, options) => {
+      const brought = await api.addParts(job.id, file, options)
       await look()
-      if (store.job?.id !== job.id) return
-      const part: Part = { ...brought, id: newId() }, [width, depth] = brought.source.summary.sizeMm
-      const copy: Copy = { id: newId(), part: part.id, turnDeg: 0, ...roomFor([width, depth]) }
-      store.apply({ label: 'add a part', put: { parts: [part], copies: [copy] } })
-      store.chosenCopy = copy.id
-      say(`${part.name} was added.`)
-    } catch (error) {
-      say(`${file.name} was not brought in. ${(error as Error).message}`)
-    } finally {
-      adding.value = null
-    }
+      if (store.job?.id !== job.id || !store.raster) return
+      const { xPixels, yPixels } = roomFor(sizeOfBrought(brought)), { pixelMm } = store.raster
+      const put = rowsOfBrought(brought, [xPixels * pixelMm, yPixels * pixelMm], pixelMm)
+      store.apply({ label: put.parts.length === 1 ? 'add a part' : `add ${put.parts.length} parts`, put })
+      store.chosenCopy = put.copies[put.copies.length - 1].id
+      say(`${put.parts.map(p => p.name).join(', ')} ${put.parts.length === 1 ? 'was' : 'were'} added.`)
+    })
+    const [first] = bringIn.refused.value
+    if (first) say(`${bringIn.refused.value.map(r => r.name).join(', ')} ${bringIn.refused.value.length === 1 ? 'was' : 'were'} not brought in. ${first.sentence}`)
   }
 
   function renamePart(part: Part, name: string): void {
@@ -117,5 +114,5 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
     state.hiddenParts = next
   }
 
-  return { adding, addPart, renamePart, addCopy, duplicate, removeCopy, moveCopy, setHidden }
+  return { bringIn, addParts, renamePart, addCopy, duplicate, removeCopy, moveCopy, setHidden }
 }

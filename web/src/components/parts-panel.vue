@@ -3,6 +3,7 @@ import { NDropdown, type DropdownOption } from 'naive-ui'
 import { computed, nextTick, ref, shallowRef } from 'vue'
 import type { Copy, Part } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
+import { ACCEPTED, BringInStatus } from '../bring-in'
 import { evidence } from '../findings'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
@@ -25,8 +26,8 @@ const labelOf = ({ part, number }: Row): string => (number === 1 ? part.name : `
 const troubled = computed(() => new Set(state.worklist.findings.flatMap(f => evidence(f, 'copies') ?? [])))
 
 function take(event: Event): void {
-  const input = event.target as HTMLInputElement, file = input.files?.[0]
-  if (file) void bench.addPart(file)
+  const input = event.target as HTMLInputElement
+  if (input.files?.length) void bench.addParts([...input.files])
   input.value = ''
 }
 const choices = (row: Row): DropdownOption[] => [
@@ -54,10 +55,10 @@ function rename(row: Row): void {
   <section class="parts" aria-label="Parts">
     <header>
       <h2>Parts <span class="figure">{{ store.parts.length }}</span></h2>
-      <button class="link-button" :disabled="!!bench.adding.value" title="Bring another STL into this job" @click="chooser?.click()">Add a part</button>
-      <input ref="chooser" class="visually-hidden" type="file" accept=".stl,model/stl" aria-label="STL of another part" tabindex="-1" @change="take" />
+      <button class="link-button" :disabled="!!bench.bringIn.bringing.value" title="Bring another model into this job; or drop it anywhere" @click="chooser?.click()">Add a part</button>
+      <input ref="chooser" class="visually-hidden" type="file" multiple :accept="ACCEPTED" aria-label="File of another part" tabindex="-1" @change="take" />
     </header>
-    <p v-if="bench.adding.value" class="quiet adding" role="status">{{ bench.adding.value.share < 1 ? `Sending ${bench.adding.value.name}, ${Math.round(bench.adding.value.share * 100)} %` : `Reading ${bench.adding.value.name}` }}</p>
+    <BringInStatus :bring-in="bench.bringIn" class="adding" />
     <ul>
       <li v-for="row in rows" :key="row.copy.id" :class="{ on: row.copy.id === store.copy?.id, copy: row.number > 1 }">
         <input v-if="renaming?.copy === row.copy.id" ref="field" v-model="renaming.name" class="name" maxlength="120" aria-label="Part name" @keydown.enter.stop="rename(row)" @keydown.esc.stop="renaming = null" @blur="rename(row)" />

@@ -2,6 +2,7 @@
 import { computed, ref } from 'vue'
 import { movedBounds, type Pose } from '@oak-stilts/core/pose'
 import { useBench } from '../bench/use-bench'
+import { notesOf } from '../bring-in/notes'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import { adviceFor, evidence } from '../findings'
@@ -24,7 +25,7 @@ const height = computed(() => box.value?.max[2] ?? null)
 const notes = computed(() => {
   const m = mesh.value
   if (!m) return []
-  const out: string[] = []
+  const out = store.part ? notesOf(store.part.source) : []
   if (m.zippedEdges) out.push(`${m.zippedEdges} ${m.zippedEdges === 1 ? 'edge has' : 'edges have'} corners of the next face on ${m.zippedEdges === 1 ? 'it' : 'them'}; these seams have no width and were zipped.`)
   if (m.cappedLoops) out.push(`${m.unclosedEdges} unclosed edges; ${m.cappedLoops} ${m.cappedLoops === 1 ? 'hole was' : 'holes were'} closed for the scan.`)
   if (m.tooDamaged) out.push('The mesh is too damaged to trust. Repair it before printing.')

@@ -20,6 +20,7 @@ import ToolStrip from '../components/tool-strip.vue'
 import WorklistPanel from '../components/worklist-panel.vue'
 import { bindingFor } from '../input/bindings'
 import { provideBench } from '../bench/use-bench'
+import { DropAnywhere } from '../bring-in'
 import { evidence } from '../findings'
 import { useBenchStore } from '../stores/bench'
 import { Superseded, useJobStore } from '../stores/job'
@@ -228,6 +229,7 @@ function reload(): void {
     <KeySheet v-model:shown="helpShown" />
     <CommandFinder v-model:shown="finderShown" @run="run" />
     <OtherPlan />
+    <DropAnywhere sentence="Drop to add to this job" @files="bench.addParts($event)" />
     <SaveTrouble ref="saveTrouble" :view="view" @reload="reload" />
   </div>
 </template>

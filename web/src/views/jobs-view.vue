@@ -1,21 +1,22 @@
 <script setup lang="ts">
-import { computed, onMounted, ref } from 'vue'
+import { onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
-import type { JobSummary } from '@oak-stilts/core/contract'
+import type { Job, JobSummary } from '@oak-stilts/core/contract'
+import { FILE_LIMIT_BYTES } from '@oak-stilts/core/mesh'
 import { api } from '../api/client'
 import { unsentCounts } from '../api/unsent'
+import { ACCEPTED, addToJob, BringInStatus, createBringIn, DropAnywhere } from '../bring-in'
 import BenchDialog from '../components/bench-dialog.vue'
 import { useJobStore } from '../stores/job'
 
-const LIMIT_MB = 500
 const router = useRouter()
 const jobs = ref<JobSummary[] | null>(null)
 const unsent = ref<ReadonlyMap<string, number>>(new Map())
 const trouble = ref('')
-const refused = ref<{ name: string; sentence: string } | null>(null)
-const sending = ref<{ name: string; share: number } | null>(null)
-const over = ref(false)
 const chooser = ref<HTMLInputElement | null>(null)
+const bringIn = createBringIn()
+/** Files of which it is asked whether they are one job. */
+const asked = shallowRef<readonly File[]>([])
 
 async function load(): Promise<void> {
   try {
@@ -33,36 +34,30 @@ onMounted(() => {
   void load()
 })
 
-async function bringIn(file: File | undefined): Promise<void> {
-  if (!file || sending.value) return
-  refused.value = null
-  if (file.size === 0) {
-    refused.value = { name: file.name, sentence: 'This file is empty. Export the model again from the program that made it.' }
-    return
-  }
-  if (file.size > LIMIT_MB * 1048576) {
-    refused.value = { name: file.name, sentence: `This file has ${Math.round(file.size / 1048576)} MB; at most ${LIMIT_MB} MB can be read. Reduce the number of triangles and export it again.` }
-    return
-  }
-  sending.value = { name: file.name, share: 0 }
-  try {
-    const job = await api.upload(file, share => {
-      if (sending.value) sending.value = { name: file.name, share }
-    })
-    await router.push(`/jobs/${job.id}/pose`)
-  } catch (error) {
-    refused.value = { name: file.name, sentence: (error as Error).message }
-  } finally {
-    sending.value = null
-  }
+function take(files: readonly File[]): void {
+  if (bringIn.bringing.value) return
+  if (files.length > 1) asked.value = files
+  else void oneEach(files)
 }
-function drop(event: DragEvent): void {
-  over.value = false
-  void bringIn(event.dataTransfer?.files[0])
+async function oneEach(files: readonly File[]): Promise<void> {
+  asked.value = []
+  await arrive(await bringIn.run(files, (file, options) => api.upload(file, options)))
+}
+/** The first file makes the job, the others are added to it; one that is refused makes none. */
+async function together(files: readonly File[]): Promise<void> {
+  asked.value = []
+  let job: Job | null = null
+  await bringIn.run(files, async (file, options) => (job = job ? await addToJob(job, await api.addParts(job.id, file, options)) : await api.upload(file, options)))
+  await arrive(job ? [job] : [])
+}
+/** One job that was made is opened, where nothing was refused that should be read first. */
+async function arrive(made: readonly Job[]): Promise<void> {
+  if (made.length === 1 && bringIn.refused.value.length === 0) await router.push(`/jobs/${made[0].id}/pose`)
+  else await load()
 }
 function choose(event: Event): void {
   const input = event.target as HTMLInputElement
-  void bringIn(input.files?.[0])
+  take([...(input.files ?? [])])
   input.value = ''
 }
 /** The job that is asked about before it is deleted. */
@@ -78,7 +73,6 @@ async function copy(job: JobSummary): Promise<void> {
   await api.copy(job.id, `${job.name.slice(0, 110)} (copy)`).catch(error => (trouble.value = (error as Error).message))
   await load()
 }
-const sendingText = computed(() => (sending.value ? (sending.value.share < 1 ? `Sending ${sending.value.name}, ${Math.round(sending.value.share * 100)} %` : `Reading ${sending.value.name}`) : ''))
 /** Size and triangles of the one part; of several their number. */
 function weightOf({ parts }: JobSummary): string {
   const triangles = parts.reduce((n, p) => n + p.summary.triangles, 0).toLocaleString('en')
@@ -88,26 +82,26 @@ const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { da
 </script>
 
 <template>
-  <div class="jobs-page" @dragover.prevent="over = true" @dragleave="over = false" @drop.prevent="drop">
+  <div class="jobs-page">
     <header>
       <span class="mark"><img src="/mark.svg" alt="" width="24" height="24" />Oak Stilts</span>
       <span class="quiet">Lift and tilt, scan every layer, hold what hangs.</span>
       <RouterLink to="/kit" class="kit">Printers and resins</RouterLink>
     </header>
     <main>
-      <section class="bring-in" :class="{ over }" aria-label="Bring in a model">
+      <section class="bring-in" aria-label="Bring in a model">
         <div>
           <h1>Drop a model here</h1>
-          <p class="quiet">STL, binary or ASCII, in millimetres, up to {{ LIMIT_MB }} MB. The file itself is never changed.</p>
+          <p class="quiet">STL, OBJ, PLY or 3MF, up to {{ FILE_LIMIT_BYTES / 1048576 }} MB; several at once if you like. The file itself is never changed.</p>
         </div>
-        <button class="plain-button leading" :disabled="!!sending" @click="chooser?.click()">Choose an STL</button>
-        <input ref="chooser" class="visually-hidden" type="file" accept=".stl,model/stl" aria-label="STL file" tabindex="-1" @change="choose" />
-        <p v-if="sending" class="sending" role="status">{{ sendingText }}</p>
+        <button class="plain-button leading" :disabled="!!bringIn.bringing.value" @click="chooser?.click()">Choose models</button>
+        <input ref="chooser" class="visually-hidden" type="file" multiple :accept="ACCEPTED" aria-label="Model files" tabindex="-1" @change="choose" />
       </section>
-      <section v-if="refused" class="refused" role="alert">
-        <strong>{{ refused.name }} was not brought in.</strong>
-        <p>{{ refused.sentence }}</p>
-        <button class="link-button" @click="refused = null">Close</button>
+      <BringInStatus :bring-in="bringIn" class="sending" />
+      <section v-for="r in bringIn.refused.value" :key="r.name" class="refused" role="alert">
+        <strong>{{ r.name }} was not brought in.</strong>
+        <p>{{ r.sentence }}</p>
+        <button class="link-button" @click="bringIn.refused.value = bringIn.refused.value.filter(o => o !== r)">Close</button>
       </section>
       <section v-if="trouble" class="refused" role="alert"><p>{{ trouble }}</p><button class="plain-button" @click="load">Try again</button></section>
       <h2 v-if="jobs?.length">Jobs</h2>
@@ -127,6 +121,11 @@ const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { da
         </li>
       </ul>
     </main>
+    <DropAnywhere sentence="Drop to bring in" @files="take" />
+    <BenchDialog :shown="asked.length > 0" :title="`${asked.length} models`" width="460px" @update:shown="asked = []">
+      <p>{{ asked.map(f => f.name).join(', ') }}</p>
+      <p class="choices"><button class="plain-button leading" @click="together(asked)">One job of {{ asked.length }} parts</button> <button class="plain-button" @click="oneEach(asked)">{{ asked.length }} jobs, one each</button></p>
+    </BenchDialog>
     <BenchDialog :shown="doomed !== null" :title="`Delete “${doomed?.name}”?`" width="420px" @update:shown="doomed = null">
       <p>The model and its stilts are removed from this list. This cannot be undone.</p>
       <p class="choices"><button class="plain-button leading" @click="remove">Delete</button> <button class="plain-button" @click="doomed = null">Keep</button></p>
@@ -141,7 +140,7 @@ header { display: flex; align-items: center; gap: 16px; padding: 14px 32px; back
 .kit { margin-left: auto; }
 main { max-width: 1180px; margin: 0 auto; padding: 24px 32px 40px; }
 .bring-in { display: flex; align-items: center; gap: 24px; padding: 22px 26px; border: 2px dashed var(--control); border-radius: 8px; background: var(--panel); }
-.bring-in.over { border-color: var(--accent); background: #f6eddd; }
+.sending { margin-top: 14px; max-width: 420px; }
 .bring-in > div { flex: 1; }
 h1 { font-size: 19px; font-weight: 600; }
 h2 { font-size: 16px; font-weight: 600; margin: 26px 0 12px; }
