@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { applyChange, contentOf, newId, type Change, type Edit, type JobContent } from '../core/contract'
 import { prepareMesh, readModel, wholeOf, type Mesh } from '../core/mesh'
-import { standOf } from '../core/pose'
+import { standOf, UNSHAPED } from '../core/pose'
 import { ModelScan } from '../core/scan'
 import { changeOfStilts, Clearance, gaugeOf, PlanIndex, reseatStilts, rowsOfStilt, routeStilt, shapeOfRoute, solidOfStilt, solidOfStructure, Surface, GAUGES, type StiltShape } from '../core/stilts'
 import { between, random } from '../core/testing/random'
@@ -28,7 +28,7 @@ const each = (work: (run: number) => void): string => {
 }
 
 const { mesh } = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl('heron')))))
-const stand = standOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, raster.pixelMm), surface = new Surface(mesh, stand)
+const stand = standOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, raster.pixelMm), surface = new Surface(mesh, { shape: UNSHAPED, stand })
 
 /** Stilts under points of the skin that a ray from below meets first, whatever stands beside them. */
 function stiltsUnder(count: number): StiltShape[] {

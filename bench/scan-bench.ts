@@ -6,7 +6,7 @@ import Module from 'manifold-3d'
 import { DEFAULT_PRINTER } from '../core/contract'
 import { joinMeshes, prepareMesh, readModel, volumeOf, wholeOf, type Mesh, type Vec3 } from '../core/mesh'
 import { holdOpenIslands } from '../core/plan'
-import { motionOfPose, standOf, moveMesh } from '../core/pose'
+import { motionOfPose, standOf, moveMesh, UNSHAPED } from '../core/pose'
 import { firstLook, layerPicture, ModelScan, type GraphChunk } from '../core/scan'
 import { gaugeOf, GAUGES, routeStilt, solidOfStilt, Surface, type StiltShape } from '../core/stilts'
 import { knot, lathe, moved } from '../core/testing/shapes'
@@ -217,7 +217,7 @@ for (const job of DEMO_JOBS) {
 if (largest) {
   const { mesh, name, pose } = largest
   const stand = standOf(mesh.positions, pose, raster.pixelMm)
-  const [surface, build] = timed(() => new Surface(mesh, stand))
+  const [surface, build] = timed(() => new Surface(mesh, { shape: UNSHAPED, stand }))
   const scan = new ModelScan(mesh, raster, stand)
   scan.runToEnd()
   // a pointer that wanders over the model: rays from all sides, the same every time

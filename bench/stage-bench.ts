@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import { chromium } from 'playwright-core'
 import { newId, type Edit } from '../core/contract'
 import { prepareMesh, readModel, wholeOf } from '../core/mesh'
-import { standOf } from '../core/pose'
+import { standOf, UNSHAPED } from '../core/pose'
 import { gaugeOf, routeStilt, rowsOfStilt, shapeOfRoute, Surface } from '../core/stilts'
 import { between, random } from '../core/testing/random'
 import { BenchPage, TestServer } from '../e2e/bench'
@@ -18,7 +18,7 @@ const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', arg
 const id = await server.idOf('Wading heron')
 const job = await server.job(id), [part] = job.parts
 const { mesh } = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl('heron')))))
-const surface = new Surface(mesh, standOf(mesh.positions, part.pose, 0.05)), plate = { widthMm: 153.35, depthMm: 77.75 }, gauge = gaugeOf('fine'), r = random(5)
+const surface = new Surface(mesh, { shape: UNSHAPED, stand: standOf(mesh.positions, part.pose, 0.05) }), plate = { widthMm: 153.35, depthMm: 77.75 }, gauge = gaugeOf('fine'), r = random(5)
 const rows: ReturnType<typeof rowsOfStilt>[] = []
 while (rows.length < STILTS) {
   const hit = surface.cast([between(r, -60, 60), between(r, -38, 38), 0.01], [0, 0, 1])

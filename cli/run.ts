@@ -1,12 +1,12 @@
 import { accessSync, closeSync, constants, fstatSync, openSync, readFileSync, readSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { createHash } from 'node:crypto'
 import { dirname } from 'node:path'
-import { AnyPlanFileSchema, DEFAULT_PRINTER, PLAN_FORMAT, type AnyPlanFile, type Change, type PlanBeam, type PlanFile, type PlanNode, type ScanReport, type Cup, type StandPoint } from '@oak-stilts/core/contract'
+import { AnyPlanFileSchema, AS_MADE, DEFAULT_PRINTER, PLAN_FORMAT, type AnyPlanFile, type Change, type PlanBeam, type PlanFile, type PlanNode, type Recipe, type ScanReport, type Cup, type StandPoint } from '@oak-stilts/core/contract'
 import { encodeMesh, joinMeshes, MeshError, prepareSolid, readModel, sourceOfFile, wholeOf, write3mf, writeStl, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
-import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, standOf, type PlateShift, type Stand, type StandPose } from '@oak-stilts/core/pose'
+import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, shapedMesh, shapeOf, standOf, type PlateShift, type Stand, type StandPose } from '@oak-stilts/core/pose'
 import { ModelScan, type ScanResult } from '@oak-stilts/core/scan'
-import { changeOfStilts, Clearance, fitOfPlan, GAUGES, PlanIndex, readPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
+import { changeOfStilts, Clearance, fitOfPlan, GAUGES, PlanIndex, readPlan, recipeOfPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
 import { readArguments, UsageError, type Options } from './arguments'
 
 /** Where a command says what it has to say. */
@@ -96,6 +96,9 @@ const PART = 'part'
 
 interface Posed {
   readonly prepared: PreparedMesh
+  /** The part: what the recipe makes of the prepared mesh. */
+  readonly mesh: Mesh
+  readonly recipe: Recipe
   readonly meshHash: string
   /** Where the part stands by itself, and from there how it stands on the plate. */
   readonly stand: Stand
@@ -137,7 +140,7 @@ async function standOnPlate(options: Options, output: Output): Promise<Posed> {
   const { turnDeg, ...asked } = options.pose
   const filePose = file?.pose && { tiltXDeg: file.pose.tiltXDeg, tiltYDeg: file.pose.tiltYDeg, liftMm: file.pose.liftMm }
   const pose: StandPose | null = options.asIs ? null : given ? asked : filePose ?? null
-  const { positions } = prepared.mesh
+  const recipe = file ? recipeOfPlan(file) : AS_MADE, shape = shapeOf(recipe), mesh = shapedMesh(prepared.mesh, shape), { positions } = mesh
   const stand = pose ? standOf(positions, pose, options.pixelMm) : AS_IS
   const plan = new Plan()
   let turn = options.asIs ? 0 : turnDeg
@@ -150,9 +153,9 @@ async function standOnPlate(options: Options, output: Output): Promise<Posed> {
     for (const note of read.notes) output.note(`The plan has ${note}`)
     plan.apply({ put: { nodes: read.nodes, beams: read.beams } })
     if (!given) turn = read.turnDeg
-    if (given && JSON.stringify(filePose) !== JSON.stringify(asked)) seatAnew(plan, new Surface(prepared.mesh, stand), { ...DEFAULT_PRINTER, shift: { ...NO_SHIFT, turnDeg: turn } }, output)
+    if (given && JSON.stringify(filePose) !== JSON.stringify(asked)) seatAnew(plan, new Surface(mesh, { shape, stand }), { ...DEFAULT_PRINTER, shift: { ...NO_SHIFT, turnDeg: turn } }, output)
   }
-  return { prepared, meshHash, stand, shift: { ...NO_SHIFT, turnDeg: turn }, pose, plan }
+  return { prepared, mesh, recipe, meshHash, stand, shift: { ...NO_SHIFT, turnDeg: turn }, pose, plan }
 }
 
 function seatAnew(plan: Plan, surface: Surface, plate: Plate, output: Output): void {
@@ -165,9 +168,9 @@ function seatAnew(plan: Plan, surface: Surface, plate: Plate, output: Output): v
 }
 
 /** The scan of a part as it stands on the plate, turn and all. */
-function scanOnPlate({ prepared, stand, shift, plan }: Posed, options: Options): ModelScan {
+function scanOnPlate({ mesh, stand, shift, plan }: Posed, options: Options): ModelScan {
   const plate = plateOf(shift)
-  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, after(plate, stand), options.settings)
+  const model = new ModelScan(mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, after(plate, stand), options.settings)
   model.setStilts(plan.solids().map(s => moveMesh(s, plate)))
   return model
 }
@@ -205,18 +208,18 @@ function reportOf(prepared: PreparedMesh, r: ScanResult, seconds: number): ScanR
 
 async function hold(options: Options, output: Output): Promise<void> {
   const posed = await standOnPlate(options, output)
-  const { prepared, meshHash, stand, shift, pose, plan } = posed
+  const { prepared, mesh, recipe, meshHash, stand, shift, pose, plan } = posed
   // a plan is made in the stand of the part, however that is turned
-  const model = new ModelScan(prepared.mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, stand, options.settings)
+  const model = new ModelScan(mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, stand, options.settings)
   const solids = plan.solids()
   model.setStilts(solids)
-  const steps = holdOpenIslands(model, new Surface(prepared.mesh, stand), solids, { gauges: GAUGES, plate: plateFor(posed), others: { field: new Clearance(plan.index).field(PART), limitMm: options.webMm }, ledges: options.ledges })
+  const steps = holdOpenIslands(model, new Surface(mesh, { shape: shapeOf(recipe), stand }), solids, { gauges: GAUGES, plate: plateFor(posed), others: { field: new Clearance(plan.index).field(PART), limitMm: options.webMm }, ledges: options.ledges })
   let step = steps.next()
   while (!step.done) step = steps.next()
   const { added, notHeld, result } = step.value
   plan.apply(changeOfStilts(plan.index, PART, 'hold', { add: added }))
   const file: PlanFile = {
-    format: PLAN_FORMAT, version: 3, pose, turnDeg: shift.turnDeg,
+    format: PLAN_FORMAT, version: 3, recipe, pose, turnDeg: shift.turnDeg,
     madeFor: { pixelMm: options.pixelMm, layerMm: options.layerMm, triangles: prepared.report.triangles, sizeMm: [...prepared.report.sizeMm], meshHash },
     nodes: [...plan.nodes.values()], beams: [...plan.beams.values()],
   }
@@ -226,10 +229,10 @@ async function hold(options: Options, output: Output): Promise<void> {
 }
 
 async function exportFiles(options: Options, output: Output): Promise<void> {
-  const { prepared, stand, shift, plan } = await standOnPlate(options, output)
+  const { mesh, stand, shift, plan } = await standOnPlate(options, output)
   const out = options.out as string
   const support = moveMesh(joinMeshes(plan.solids()), plateOf(shift))
-  const model = moveMesh(prepared.mesh, after(plateOf(shift), stand))
+  const model = moveMesh(mesh, after(plateOf(shift), stand))
   if (options.stiltsOnly && support.triangles.length === 0) throw new UsageError('The plan holds no stilts that reach the plate, so there is nothing to export.')
   const title = 'Oak Stilts, millimetres'
   const bytes = out.toLowerCase().endsWith('.3mf')

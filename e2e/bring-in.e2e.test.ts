@@ -46,6 +46,7 @@ describe('bringing a model in', () => {
     const job = await server.job(await server.idOf('Standing box'))
     expect(job.parts[0].pose.liftMm).toBe(0)
     expect(job.parts[0].source.summary).toMatchObject({ triangles: 12 + 48 * 46, unclosedEdges: 0, shells: 2 })
+    await bench.page.getByRole('link', { name: 'Part', exact: true }).click()
     expect(await bench.page.getByText('Unclosed edges').isVisible()).toBe(true)
   })
 

@@ -10,7 +10,7 @@ export const JobSummarySchema = z.object({
   revision: count,
   updatedAt: z.string(),
   /** Its parts, oldest first. */
-  parts: z.array(z.object({ name: PartSchema.shape.name, summary: MeshSummarySchema.pick({ triangles: true, sizeMm: true }) })),
+  parts: z.array(z.object({ name: PartSchema.shape.name, summary: MeshSummarySchema.pick({ triangles: true, sizeMm: true }), recipe: PartSchema.shape.recipe })),
   copies: count,
   stilts: count,
   /** Changes whenever a new picture was stored; null while there is none. */

@@ -46,11 +46,28 @@ export const TiltSchema = z.object({
 })
 export type Tilt = z.infer<typeof TiltSchema>
 
+const factor = positive.min(0.001).max(1000)
+
+/** What is made of a source before it is posed. Each step can be changed at any time; the source itself never is. */
+export const RecipeSchema = z.object({
+  /** Millimetres that 1 of the source stands for. */
+  unitMm: factor,
+  /** Factors along the source's own axes. */
+  scale: z.tuple([factor, factor, factor]),
+  /** Along the source's x axis. */
+  mirrored: z.boolean(),
+})
+export type Recipe = z.infer<typeof RecipeSchema>
+export const AS_MADE: Recipe = { unitMm: 1, scale: [1, 1, 1], mirrored: false }
+
 /** One part of a job: a source, and what is made of it. */
 export const PartSchema = z.object({
   id: IdSchema,
   name: NameSchema,
   source: SourceSchema,
+  recipe: RecipeSchema.default(AS_MADE),
+  /** Whether the question of its units was answered, or never had to be asked. */
+  sizeSettled: z.boolean().default(false),
   pose: TiltSchema,
   /** Whether "keep on the plate or lift" was answered, or never had to be asked. */
   poseSettled: z.boolean(),

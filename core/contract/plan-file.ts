@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { OlderBeamSchema, OlderNodeSchema, OlderPoseSchema } from './older/one-part'
-import { TiltSchema } from './part'
+import { AS_MADE, RecipeSchema, TiltSchema } from './part'
 import { PlanBeamSchema, PlanNodeSchema } from './plan'
 import { count, finite, HashSchema, positive, Vec3Schema } from './primitives'
 
@@ -24,6 +24,8 @@ export const PlanFileSchema = z.object({
   version: z.literal(3),
   /** With the mark of its source: the hash of the prepared mesh. */
   madeFor: OriginSchema.extend({ meshHash: HashSchema }),
+  /** What was made of the source before it was posed. */
+  recipe: RecipeSchema.default(AS_MADE),
   /** Null where the part was kept as it stands in its file. */
   pose: TiltSchema.nullable(),
   /** How the part was turned on the plate. */

@@ -1,3 +1,5 @@
 /** How a part stands on the plate: lift, tilt and turn in one convention, and the matrices that follow from it. */
 export * from './pose'
 export * from './copy'
+export * from './shape'
+export * from './size-sense'

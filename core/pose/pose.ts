@@ -3,7 +3,7 @@ import { radians, boundsOf, centerOf, sizeOf, type Box, type Mesh, type Vec3 } f
 
 /**
  * How a part stands: one convention everywhere. rotation = Rz(turn) · Ry(tiltY) · Rx(tiltX), right-handed, degrees, about the
- * centre of the source's bounding box, which comes to lie over the centre of the plate; then the lowest point stands at `liftMm`
+ * centre of the part's bounding box, which comes to lie over the centre of the plate; then the lowest point stands at `liftMm`
  * above the plate, and x and y are centred anew by a whole number of pixels, so that a quarter turn keeps every pixel. Build coordinates: mm, origin at the centre of the plate, z up, the plate at z = 0.
  */
 export interface Pose {
@@ -17,8 +17,8 @@ export const DEFAULT_POSE: Pose = { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm
 
 /** Takes points of one frame to another: the upper three rows of a 4 × 4 matrix, row by row. */
 export type RigidMotion<From extends Frame = Frame, To extends Frame = Frame> = readonly [number, number, number, number, number, number, number, number, number, number, number, number] & { readonly __from?: From; readonly __to?: To }
-/** How a part stands by itself: stand = M · source. */
-export type Stand = RigidMotion<'source', 'stand'>
+/** How a part stands by itself: stand = M · part. */
+export type Stand = RigidMotion<'part', 'stand'>
 
 /** Leaves every point where it is. */
 export const AS_IS: RigidMotion<never, never> = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0]
@@ -44,11 +44,11 @@ export function rotationOf(pose: Pose): readonly number[] {
 }
 
 /**
- * Where the source goes for a pose: rotated about the centre of its bounding box, settled to the lift, centred on the plate.
- * @param positions source vertices in mm
+ * Where a part goes for a pose: rotated about the centre of its bounding box, settled to the lift, centred on the plate.
+ * @param positions vertices of the part in mm
  * @param pixelMm the printer's pixel: the shift in x and y is a whole number of these
  */
-export function motionOfPose(positions: Float32Array, pose: Pose, pixelMm: number): RigidMotion<'source', 'plate'> {
+export function motionOfPose(positions: Float32Array, pose: Pose, pixelMm: number): RigidMotion<'part', 'plate'> {
   const r = rotationOf(pose)
   const c = centerOf(boundsOf(positions))
   let minX = Infinity, maxX = -Infinity, minY = Infinity, maxY = -Infinity, minZ = Infinity

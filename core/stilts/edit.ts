@@ -1,5 +1,6 @@
 import type { Gauge } from '../contract'
 import { degrees, type Vec3 } from '../mesh'
+import { normalFromSource } from '../pose'
 import type { Others } from './clearance'
 import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
 import { gapOfPath, LEAST_SHAFT_MM, onPlate, ontoPlate, reachOverEdge, routeStilt, shapeOfRoute, type NoRoute, type Plate, type Route } from './route'
@@ -84,8 +85,7 @@ function fromRoute(surface: Surface, stilt: StiltShape, route: Route | NoRoute, 
 }
 
 function stiltNormal(surface: Surface, stilt: StiltShape): Vec3 {
-  const m = surface.stand, n = stilt.anchor.normal
-  return [m[0] * n[0] + m[1] * n[1] + m[2] * n[2], m[4] * n[0] + m[5] * n[1] + m[6] * n[2], m[8] * n[0] + m[9] * n[1] + m[10] * n[2]]
+  return normalFromSource(surface, stilt.anchor.normal)
 }
 
 /** What a stilt's numbers say in one line: length, lean and gap. */

@@ -1,4 +1,4 @@
-import { newId, type AnyPlanFile, type Gauge, type PlanBeam, type PlanNode, type TipNode } from '../contract'
+import { AS_MADE, newId, type AnyPlanFile, type Gauge, type PlanBeam, type PlanNode, type Recipe, type TipNode } from '../contract'
 import { distance, type Vec3 } from '../mesh'
 import { inverseOf, motionOfPose, movePoint, standOf, type StandPose } from '../pose'
 import { GAUGES, gaugeFor } from './gauges'
@@ -9,6 +9,7 @@ import type { Stilt } from './stilt'
 /** The part and the raster that a plan is read for. */
 export interface PlanTarget {
   readonly part: string
+  /** Of the part as the plan's recipe makes it. */
   readonly positions: Float32Array
   readonly triangles: number
   readonly sizeMm: Vec3
@@ -20,6 +21,7 @@ export interface PlanTarget {
 export interface ReadPlan {
   readonly nodes: PlanNode[]
   readonly beams: PlanBeam[]
+  readonly recipe: Recipe
   /** Null where the plan was made for a part as it stands in its file. */
   readonly pose: StandPose | null
   readonly turnDeg: number
@@ -33,6 +35,11 @@ const SAME_SIZE_MM = 0.01
 const ON_PLATE_MM = 0.05
 /** Points nearer than this are one, mm. */
 const SAME_POINT_MM = 1e-3
+
+/** What a plan supposes to be made of the source before it is posed. */
+export function recipeOfPlan(plan: AnyPlanFile): Recipe {
+  return plan.version === 3 ? plan.recipe : AS_MADE
+}
 
 /** Whether a plan was made for this part: the very same mesh; one of the same size; one that does not say; another one. */
 export function fitOfPlan(plan: AnyPlanFile, target: Pick<PlanTarget, 'triangles' | 'sizeMm' | 'meshHash'>): 'same' | 'alike' | 'unknown' | 'other' {
@@ -90,7 +97,7 @@ export function readPlan(plan: AnyPlanFile, target: PlanTarget, gauges: readonly
   say(folded, 'without a length or with the foot above the tip, and left out.')
   say(sunk, 'with a foot that is not on the plate, and left out.')
   say(renamed, 'of a gauge that is not known here; the nearest one was taken.')
-  return { ...renewed(nodes, beams, kept), pose, turnDeg, stilts: kept.length, notes }
+  return { ...renewed(nodes, beams, kept), recipe: recipeOfPlan(plan), pose, turnDeg, stilts: kept.length, notes }
 }
 
 /** The rows of a plan in the stand of the part as it is centred here: by whole pixels, so that on another pixel it stands a little beside. */

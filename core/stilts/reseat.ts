@@ -1,4 +1,4 @@
-import { moveDirection, movePoint } from '../pose'
+import { fromSource, normalFromSource } from '../pose'
 import type { Gauge } from '../contract'
 import { moveFoot } from './edit'
 import { GAP_FLOOR_MM, gaugeFor } from './gauges'
@@ -12,8 +12,7 @@ import type { Surface } from './surface'
  */
 export function reseatStilts(surface: Surface, stilts: readonly StiltShape[], gauges: readonly Gauge[], plate: Plate): StiltShape[] {
   return stilts.map(stilt => {
-    const { point: at, normal: outward } = stilt.anchor
-    const point = movePoint(surface.stand, at), normal = moveDirection(surface.stand, outward)
+    const point = fromSource(surface, stilt.anchor.point), normal = normalFromSource(surface, stilt.anchor.normal)
     const gauge = gaugeFor(stilt, gauges)
     const route = routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own))
     if (!route.ok) {

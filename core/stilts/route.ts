@@ -1,6 +1,6 @@
 import type { Anchor, Gauge, Role, StandPoint } from '../contract'
 import { distance, radians, type Vec3 } from '../mesh'
-import { inverseOf, movePoint, plateOf, moveDirectionBack, movePointBack, type PlateShift } from '../pose'
+import { inverseOf, movePoint, normalToSource, plateOf, toSource, type PlateShift } from '../pose'
 import { beamsOfShape, type Beam, type Others } from './clearance'
 import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
 import { shaftOf, sizesOf, type StiltShape, type StiltSizes } from './stilt'
@@ -138,7 +138,7 @@ export function gapOfPath(surface: Surface, path: readonly Vec3[], sizes: StiltS
 
 /** A route as a stilt; what it touches is kept in the source's coordinates. */
 export function shapeOfRoute(surface: Surface, gauge: Gauge, role: Role, route: Route, normal: Vec3, own: Partial<StiltSizes> = {}): StiltShape {
-  const anchored = (point: StandPoint, outward: Vec3): Anchor => ({ point: movePointBack(surface.stand, point), normal: moveDirectionBack(surface.stand, outward) })
+  const anchored = (point: StandPoint, outward: Vec3): Anchor => ({ point: toSource(surface, point), normal: [...normalToSource(surface, outward)] })
   return {
     gauge: gauge.id, role, sizes: route.sizes, own, path: route.path, foot: route.foot, footPinned: false, anchor: anchored(route.path[0], normal),
     ...(route.landing && { footAnchor: anchored(route.path[route.path.length - 1], route.landing) }),

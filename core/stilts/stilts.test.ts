@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { radians, joinMeshes, prepareMesh, volumeOf, type Vec3 } from '../mesh'
-import { standOf } from '../pose'
+import { standOf, UNSHAPED } from '../pose'
 import { box, moved, sphere } from '../testing/shapes'
 import { gapOfPath, gaugeFor, gaugeOf, GAUGES, moveFoot, PlanIndex, regaugeStilt, reseatStilts, resizeStilt, rowsOfStilt, routeStilt, shapeOfRoute, sizesOf, solidOfStilt, solidOfStructure, Surface, type Route, type StiltShape } from './index'
 
@@ -231,7 +231,7 @@ describe('editing', () => {
   it('seats stilts anew on a new pose and lists what cannot be', () => {
     const mesh = ball
     const before = standOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 14 }, 0.05)
-    const posed = new Surface(mesh, before)
+    const posed = new Surface(mesh, { shape: UNSHAPED, stand: before })
     const stilt = placed(posed, [0, 0, 14], [0, 0, -1])
     posed.setStand(standOf(mesh.positions, { tiltXDeg: 30, tiltYDeg: 0, liftMm: 14 }, 0.05))
     const [seated] = reseatStilts(posed, [stilt], GAUGES, plate)
@@ -248,7 +248,7 @@ describe('editing', () => {
   })
   it('leaves a foot that was moved by hand where it is, as long as the stilt can lean to it', () => {
     const before = standOf(ball.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 14 }, 0.05)
-    const posed = new Surface(ball, before)
+    const posed = new Surface(ball, { shape: UNSHAPED, stand: before })
     const moved = moveFoot(posed, placed(posed, [0, 0, 14], [0, 0, -1]), 3, 1, plate, 0.25)
     if (!moved.ok) throw new Error(moved.reason)
     posed.setStand(standOf(ball.positions, { tiltXDeg: 8, tiltYDeg: 0, liftMm: 12 }, 0.05))

@@ -1,7 +1,7 @@
 import { type Box3, BufferAttribute, BufferGeometry, DoubleSide, Line3, Ray, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import type { Mesh, Vec3 } from '../mesh'
-import { AS_IS, moveDirection, movePoint, moveDirectionBack, movePointBack, type Stand } from '../pose'
+import { AS_IS, moveDirection, movePoint, moveDirectionBack, movePointBack, UNSHAPED, type Shape, type Stand, type Standing } from '../pose'
 
 /** A point of the model's surface, in the stand. */
 export interface SurfacePoint {
@@ -17,12 +17,14 @@ const APPROACHES = 24
 /** Room above which gaps are not told apart, mm. */
 export const GAP_CEILING_MM = 5
 /**
- * The model's surface for ray casts and distances. The tree is built once in the source's coordinates; a change of pose only
- * changes the stand, since a pose is rigid.
+ * The model's surface for ray casts and distances. The tree is built once in the coordinates of the part, scale and mirror worked in;
+ * a change of pose only changes the stand, since a pose is rigid.
  */
 export class Surface {
   readonly #tree: MeshBVH
   #stand: Stand
+  /** How the source became the part: what touches the surface is kept in the source's coordinates. */
+  readonly shape: Shape
   readonly #point = new Vector3()
   readonly #ray = new Ray()
   readonly #segment = new Line3()
@@ -30,12 +32,14 @@ export class Surface {
   readonly #onSegment = new Vector3()
   readonly #target = { point: new Vector3(), distance: 0, faceIndex: 0 }
 
-  constructor(mesh: Mesh, stand: Stand = AS_IS) {
+  /** @param mesh of the part, shaped already */
+  constructor(mesh: Mesh, { shape, stand }: Standing = { shape: UNSHAPED, stand: AS_IS }) {
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
     geometry.setIndex(new BufferAttribute(mesh.triangles.slice(), 1))
     this.#tree = new MeshBVH(geometry, { targetLeafSize: 8 } as object)
     this.#stand = stand
+    this.shape = shape
   }
 
   get stand(): Stand {

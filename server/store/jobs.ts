@@ -58,7 +58,7 @@ export class JobStore {
     const number = (counts: readonly { job_id: string; n: number }[], id: string): number => Number(counts.find(c => c.job_id === id)?.n ?? 0)
     return rows.map(r => JobSummarySchema.parse({
       id: r.id, name: r.name, revision: r.revision, updatedAt: r.updated_at, stilts: number(tips.rows, r.id), copies: number(copies.rows, r.id), pictureVersion: r.picture_version,
-      parts: parts.filter(p => p.job_id === r.id).map(p => JSON.parse(p.data) as Part).map(p => ({ name: p.name, summary: p.source.summary })),
+      parts: parts.filter(p => p.job_id === r.id).map(p => JSON.parse(p.data) as Part).map(p => ({ name: p.name, summary: p.source.summary, recipe: p.recipe })),
     }))
   }
 

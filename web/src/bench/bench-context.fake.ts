@@ -1,6 +1,6 @@
 import { createPinia, setActivePinia } from 'pinia'
 import { DEFAULT_PRINTER } from '@oak-stilts/core/contract'
-import type { Mesh } from '@oak-stilts/core/mesh'
+import { encodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { motionOfPose, standOf } from '@oak-stilts/core/pose'
 import { ModelScan, type ScanResult } from '@oak-stilts/core/scan'
 import { jobRow, partRow, SUMMARY } from '../../../core/testing/jobs'
@@ -17,6 +17,7 @@ export async function fakeBench(mesh: Mesh, workers: { scan?: object; surface?: 
   })
   api.job = () => Promise.resolve(job)
   api.history = () => Promise.resolve({ done: [], undone: [] })
+  api.mesh = () => Promise.resolve(encodeMesh(mesh).buffer as ArrayBuffer)
   api.edit = () => new Promise(() => undefined)
   const context = createContext()
   await context.store.open('job')

@@ -1,8 +1,9 @@
+import { until } from '@vueuse/core'
 import { computed, shallowRef, type ShallowRef } from 'vue'
 import type { AnyPlanFile, Part, Tilt, Touched, Change } from '@oak-stilts/core/contract'
-import { distance, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
+import { decodeMesh, distance, encodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import type { NotHeld } from '@oak-stilts/core/plan'
-import type { Stand } from '@oak-stilts/core/pose'
+import { shapedMesh, shapeOf, type Stand } from '@oak-stilts/core/pose'
 import type { LayerPicture, Raster } from '@oak-stilts/core/scan'
 import { api } from '../api/client'
 import { useBenchStore } from '../stores/bench'
@@ -21,6 +22,16 @@ export interface LoadedModel {
 
 /** A message stays for this time, and longer by its length. */
 const MESSAGE_MS = 6000, MESSAGE_MS_A_LETTER = 90
+
+/** What is asked of a part waits for it to be on the bench for so long, ms. */
+const MOST_LOADING_MS = 120_000
+/** Scaled or mirrored meshes that are kept. */
+const MOST_SHAPED = 6
+
+/** What the mesh of a part is known by: its source, and what its recipe makes of it. */
+export function meshKeyOf({ source, recipe }: Pick<Part, 'source' | 'recipe'>): string {
+  return `${source.meshHash} ${shapeOf(recipe).join()}`
+}
 
 /** What everything done on the bench works with: the stores, the model, its workers. */
 export type BenchContext = ReturnType<typeof createContext>
@@ -60,14 +71,31 @@ export function createContext() {
     return { job: store.job, part: store.part, raster: store.raster, workers: workers.value, stand: stand.value }
   }
 
-  const meshes = new Map<string, ArrayBuffer>()
-  /** A prepared mesh as it is stored; kept for as long as the bench is open. @throws ApiError */
-  async function meshOf(hash: string): Promise<ArrayBuffer> {
-    const known = meshes.get(hash)
+  /** Resolves once the part is on the bench: after its mesh was changed it is taken there anew. @throws Error where that does not happen */
+  async function onBench(): Promise<void> {
+    await until(model).not.toBeNull({ timeout: MOST_LOADING_MS, throwOnTimeout: true })
+  }
+
+  const sources = new Map<string, ArrayBuffer>(), shaped = new Map<string, ArrayBuffer>()
+  /** The prepared mesh that a part comes from; kept for as long as the bench is open. @throws ApiError */
+  async function sourceOf({ source: { meshHash } }: Part): Promise<ArrayBuffer> {
+    const known = sources.get(meshHash)
     if (known) return known
-    const buffer = await api.mesh(hash)
-    meshes.set(hash, buffer)
+    const buffer = await api.mesh(meshHash)
+    sources.set(meshHash, buffer)
     return buffer
+  }
+  /** The mesh of a part, scaled and mirrored by its recipe. @throws ApiError */
+  async function meshOf(part: Part): Promise<ArrayBuffer> {
+    const source = await sourceOf(part), shape = shapeOf(part.recipe), key = meshKeyOf(part)
+    if (shape.every(f => f === 1)) return source
+    const known = shaped.get(key)
+    if (known) return known
+    const made = encodeMesh(shapedMesh(decodeMesh(source), shape)).buffer as ArrayBuffer
+    // one goes from shape to shape: the last few are enough
+    shaped.set(key, made)
+    for (const old of shaped.keys()) if (shaped.size > MOST_SHAPED) shaped.delete(old)
+    return made
   }
 
   let forgetting: ReturnType<typeof setTimeout> | undefined
@@ -78,7 +106,7 @@ export function createContext() {
     forgetting = setTimeout(() => (state.message = ''), MESSAGE_MS + MESSAGE_MS_A_LETTER * sentence.length)
   }
 
-  return { store, state, workers, model, stand, plate, surroundings, scanVersion, picture, outline, flyTo, otherPlan, notHeld, whyNotHeld, current, meshOf, say }
+  return { store, state, workers, model, stand, plate, surroundings, scanVersion, picture, outline, flyTo, otherPlan, notHeld, whyNotHeld, current, onBench, sourceOf, meshOf, say }
 }
 
 /** Whether a change makes another scan of a part: its pose, its stilts, the raster, the limits, what loads are estimated from. Where it stands on the plate does not. */

@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import type { Stand } from '@oak-stilts/core/pose'
+import { listsOf, type Part } from '@oak-stilts/core/contract'
+import { decodeMesh } from '@oak-stilts/core/mesh'
+import { standOf, type Stand } from '@oak-stilts/core/pose'
 import type { Stilt, StiltShape } from '@oak-stilts/core/stilts'
 import { uprightShape } from '../../../core/testing/jobs'
 import { box } from '../../../core/testing/shapes'
@@ -18,6 +20,10 @@ async function bench() {
       stood.push('reseat')
       asked.push({ stilts, fail: reject, answer: () => resolve(stilts.map(s => ({ ...s, path: s.path.map(([x, y, z]) => [x, y + 1, z] as const) }))) })
       void stand
+    }),
+    reseatOn: (_: ArrayBuffer, place: { key: string }, stilts: readonly Stilt[]) => new Promise<StiltShape[]>((resolve, reject) => {
+      stood.push(`reseatOn ${place.key.slice(-12)}`)
+      asked.push({ stilts, fail: reject, answer: () => resolve(stilts.map(s => ({ ...s, path: s.path.map(([x, y, z]) => [x, y + 1, z] as const) }))) })
     }),
     setStand: () => Promise.resolve(void stood.push('back')),
     exportFile: () => Promise.reject(new Error('no memory')),
@@ -107,5 +113,46 @@ describe('an export that fails', () => {
     const b = await bench()
     await b.exportFile('stl')
     expect([b.state.message, b.state.busy]).toEqual(['The file could not be written: no memory', ''])
+  })
+})
+
+describe('what is made of a source', () => {
+  it('scales with all stilts seated anew, in one step that undo takes back to the byte', async () => {
+    const b = await bench()
+    b.addStilts('place', [stilt(1), stilt(2)])
+    const before = JSON.stringify(listsOf(b.store.snapshot().tables)), scaled = b.setRecipe({ scale: [2, 2, 2] }, 'scale')
+    await settle()
+    b.asked[0].answer()
+    await scaled
+    expect([b.store.part?.recipe.scale, b.store.part?.sizeSettled, seats(b.store.stilts), b.store.undoLabel]).toEqual([[2, 2, 2], true, [[1, 1], [2, 1]], 'scale'])
+    b.store.undo()
+    expect(JSON.stringify(listsOf(b.store.snapshot().tables))).toBe(before)
+  })
+  it('stays as it is where it would be out of all size, where nothing changes, and where another change came first', async () => {
+    const b = await bench()
+    await b.setRecipe({ scale: [1000, 1, 1], unitMm: 1000 }, 'scale')
+    expect(b.state.message).toMatch(/nothing was changed/)
+    await b.setRecipe({ scale: [1, 1, 1] }, 'scale')
+    expect(b.store.undoLabel).toBe(null)
+    b.addStilts('place', [stilt(1)])
+    const scaled = b.setRecipe({ scale: [2, 2, 2] }, 'scale')
+    await settle()
+    b.addStilts('place', [stilt(2)])
+    b.asked[0].answer()
+    await scaled
+    expect([b.store.part?.recipe.scale, b.store.stilts.length, b.state.message]).toEqual([[1, 1, 1], 2, 'The part was changed meanwhile; its size stays as it was.'])
+  })
+  it('is mirrored with its stilts, and back again', async () => {
+    const b = await bench()
+    b.addStilts('place', [stilt(1), stilt(2)])
+    const at = (): number[][] => b.store.stilts.map(s => [...s.path[0]])
+    const before = at()
+    await b.mirror()
+    expect([b.store.part?.recipe.mirrored, b.asked.length]).toEqual([true, 0])
+    at().forEach(([x, y, z], i) => expect([x + before[i][0], y, z]).toEqual([expect.closeTo(at()[0][0] + before[0][0], 6), before[i][1], before[i][2]]))
+    b.stand.value = standOf(decodeMesh(await b.meshOf(b.store.part as Part)).positions, (b.store.part as Part).pose, 0.1)
+    await b.mirror()
+    expect(b.store.part?.recipe.mirrored).toBe(false)
+    at().flat().forEach((v, i) => expect(v).toBeCloseTo(before.flat()[i], 6))
   })
 })

@@ -1,12 +1,15 @@
-import { newId, WaivableKindSchema, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
-import type { Vec3 } from '@oak-stilts/core/mesh'
-import { standOf, movePointBack, type Pose } from '@oak-stilts/core/pose'
-import type { Edited, Stilt, StiltShape, StiltSizes } from '@oak-stilts/core/stilts'
+import { newId, WaivableKindSchema, type Part, type Recipe, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
+import { decodeMesh, type Vec3 } from '@oak-stilts/core/mesh'
+import { mirroredTilt, shapedSize, shapeOf, standOf, toSource, type Pose, type Standing } from '@oak-stilts/core/pose'
+import { mirroredNodes, type Edited, type Stilt, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
 import { knownAt, type Finding } from '../findings'
-import { samePose, type BenchContext } from './context'
+import { meshKeyOf, samePose, type BenchContext } from './context'
+
+/** Sizes that a part may have, mm. */
+const SMALLEST_MM = 0.01, LARGEST_MM = 2000
 
 /** Everything a person changes on the job: pose, stilts, limits, waivers. Each change is one step of undo. */
-export function createEditing({ store, state, model, current, say }: BenchContext) {
+export function createEditing({ store, state, model, current, onBench, meshOf, say }: BenchContext) {
   // changes of the pose follow each other: each goes on from what the one before left
   let poses: Promise<void> = Promise.resolve()
   let asked = 0
@@ -14,7 +17,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
   function setPose(change: Partial<Pose>, label: string): Promise<void> {
     asked++
     state.posing = { ...state.posing, ...change }
-    poses = poses.then(() => setPoseNow(change, label)).catch((error: unknown) => {
+    poses = poses.then(onBench).then(() => setPoseNow(change, label)).catch((error: unknown) => {
       state.busy = ''
       say(`The part could not be posed: ${(error as Error).message}`)
     }).finally(() => {
@@ -59,9 +62,71 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     const all = store.stilts.flatMap(s => seated.get(s.id) ?? [])
     const { put, drop } = store.stiltChange(label, { put: all })
     store.apply({ label, put: { ...put, parts: [{ ...store.part, pose: next, poseSettled: true }], ...(turned.length > 0 && { copies: turned }) }, drop })
+    tellSeated(all)
+  }
+  function tellSeated(all: readonly { readonly shape: StiltShape }[]): void {
     if (all.length === 0) return
     const lost = all.filter(a => a.shape.foot === 'lost').length
     say(lost === 0 ? (all.length === 1 ? 'The stilt was seated anew.' : `All ${all.length} stilts were seated anew.`) : `${all.length - lost} ${all.length - lost === 1 ? 'stilt was' : 'stilts were'} seated anew; ${lost} found no way down and ${lost === 1 ? 'is' : 'are'} listed.`)
+  }
+
+  /** Changes what is made of the source before it is posed, seating all stilts anew. One step of undo. */
+  function setRecipe(change: Partial<Recipe>, label: string): Promise<void> {
+    poses = poses.then(onBench).then(() => setRecipeNow(change, label)).catch((error: unknown) => {
+      state.busy = ''
+      say(`The part could not be changed: ${(error as Error).message}`)
+    })
+    return poses
+  }
+  async function setRecipeNow(change: Partial<Recipe>, label: string): Promise<void> {
+    const { part: before } = current(), next: Part = { ...before, recipe: { ...before.recipe, ...change }, sizeSettled: true }
+    if (meshKeyOf(next) === meshKeyOf(before)) return
+    const largest = Math.max(...shapedSize(before.source.summary.sizeMm, shapeOf(next.recipe)))
+    if (largest > LARGEST_MM || largest < SMALLEST_MM) {
+      say(`The part would be ${largest.toPrecision(3)} mm large. It can be ${SMALLEST_MM} to ${LARGEST_MM} mm; nothing was changed.`)
+      return
+    }
+    const buffer = await meshOf(next), { positions } = decodeMesh(buffer), { part, raster, workers: w } = current(), stilts = store.stilts
+    if (part !== before) return
+    const shape = shapeOf(next.recipe), place: Standing & { readonly key: string } = { key: meshKeyOf(next), shape, stand: standOf(positions, part.pose, raster.pixelMm) }
+    let seated: { stilt: Stilt; shape: StiltShape }[] = []
+    try {
+      if (stilts.length > 0) {
+        state.busy = stilts.length === 1 ? 'Seating the stilt anew' : `Seating ${stilts.length} stilts anew`
+        seated = (await w.surface.reseatOn(buffer, place, stilts)).map((s, i) => ({ stilt: stilts[i], shape: s }))
+      }
+    } finally {
+      state.busy = ''
+    }
+    // what was changed meanwhile was not seated
+    if (store.part !== part || store.stilts !== stilts) {
+      say('The part was changed meanwhile; its size stays as it was.')
+      return
+    }
+    const { put, drop } = store.stiltChange(label, { put: seated })
+    store.apply({ label, put: { ...put, parts: [next] }, drop })
+    tellSeated(seated)
+  }
+
+  /** The size is as it should be; it is not asked again. */
+  function settleSize(): void {
+    const { part } = store
+    if (part) store.apply({ label: 'keep the size', put: { parts: [{ ...part, sizeSettled: true }] } })
+  }
+
+  /** Makes the part its own mirror image, left for right as it stands, its stilts along with it. One step of undo. */
+  function mirror(): Promise<void> {
+    poses = poses.then(onBench).then(mirrorNow).catch((error: unknown) => say(`The part could not be mirrored: ${(error as Error).message}`))
+    return poses
+  }
+  async function mirrorNow(): Promise<void> {
+    const { part: before } = current(), recipe: Recipe = { ...before.recipe, mirrored: !before.recipe.mirrored }, next: Part = { ...before, recipe, pose: mirroredTilt(before.pose) }
+    const { positions } = decodeMesh(await meshOf(next)), { part, raster, stand } = current()
+    if (part !== before) return
+    const now: Standing = { shape: shapeOf(recipe), stand: standOf(positions, next.pose, raster.pixelMm) }
+    const nodes = mirroredNodes([...store.plan().nodes.values()].filter(n => n.part === part.id), { shape: shapeOf(part.recipe), stand }, now)
+    store.apply({ label: 'mirror', put: { parts: [next], nodes } })
+    say(nodes.length > 0 ? 'Mirrored, left for right, with its stilts.' : 'Mirrored, left for right.')
   }
 
   function settlePose(liftMm: number): void {
@@ -145,7 +210,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     const kind = WaivableKindSchema.safeParse(finding.kind)
     if (!kind.success || !reason.trim()) return
     const [x, y, z] = knownAt(finding)
-    const { part, stand } = current(), at = movePointBack(stand, [x, y, z])
+    const { part, stand } = current(), at = toSource({ shape: shapeOf(part.recipe), stand }, [x, y, z])
     const waiver: Waiver = { id: newId(), part: part.id, kind: kind.data, at: [at[0], at[1], at[2]], reason: reason.trim() }
     store.apply({ label: 'waive', put: { waivers: [waiver] } })
     say(`Waived: ${reason.trim()}`)
@@ -154,7 +219,7 @@ export function createEditing({ store, state, model, current, say }: BenchContex
     if (finding.waiver) store.apply({ label: 'take back a waiver', drop: { waivers: [finding.waiver.id] } })
   }
 
-  return { setPose, settlePose, addStilts, putStilts, nudge, resize, regauge, remove, setSettings, waive, takeBackWaiver }
+  return { setPose, setRecipe, settleSize, mirror, settlePose, addStilts, putStilts, nudge, resize, regauge, remove, setSettings, waive, takeBackWaiver }
 }
 
 /** An angle within ±180°, to a thousandth. */

@@ -1,7 +1,7 @@
 import { pixelMmOf, type Change, type JobFields, type PlanNode } from '@oak-stilts/core/contract'
 import { decodeMesh } from '@oak-stilts/core/mesh'
 import { standOf } from '@oak-stilts/core/pose'
-import type { BenchContext } from './context'
+import { meshKeyOf, type BenchContext } from './context'
 
 export type Equipment = Partial<Pick<JobFields, 'printer' | 'resin' | 'layerMm'>>
 
@@ -12,7 +12,7 @@ export function createEquipment({ store, meshOf, say }: BenchContext) {
     // read before the job is looked at, so that nothing changes in between
     const positions = new Map<string, Float32Array>()
     try {
-      for (const { source: { meshHash } } of store.parts) positions.set(meshHash, decodeMesh(await meshOf(meshHash)).positions)
+      for (const part of store.parts) positions.set(meshKeyOf(part), decodeMesh(await meshOf(part)).positions)
     } catch (error) {
       say(`Nothing was changed: ${(error as Error).message}`)
       return
@@ -25,7 +25,7 @@ export function createEquipment({ store, meshOf, say }: BenchContext) {
     if (pixelMm !== raster.pixelMm) {
       // a part is centred by whole pixels, and stands on whole pixels: what stands under it goes along
       const shifts = new Map(store.parts.flatMap(part => {
-        const p = positions.get(part.source.meshHash)
+        const p = positions.get(meshKeyOf(part))
         if (!p) return []
         const before = standOf(p, part.pose, raster.pixelMm), now = standOf(p, part.pose, pixelMm)
         return [[part.id, [now[3] - before[3], now[7] - before[7]] as const] as const]

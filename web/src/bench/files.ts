@@ -1,12 +1,14 @@
 import { AnyPlanFileSchema, PLAN_FORMAT, type AnyPlanFile, type PlanFile } from '@oak-stilts/core/contract'
+import { decodeMesh } from '@oak-stilts/core/mesh'
+import { shapedMesh, shapeOf } from '@oak-stilts/core/pose'
 import { signalsCsv } from '@oak-stilts/core/scan'
-import { fitOfPlan, readPlan as readRows } from '@oak-stilts/core/stilts'
+import { fitOfPlan, readPlan as readRows, recipeOfPlan } from '@oak-stilts/core/stilts'
 import type { StandingCopy } from '@oak-stilts/core/plate'
 import type { PlatePart } from '../workers/plate-bodies'
 import type { BenchContext } from './context'
 
 /** Files that leave the bench, and plans that come back to it. */
-export function createFiles({ store, state, model, otherPlan, current, say }: BenchContext, standing: (only: boolean) => Promise<{ parts: PlatePart[]; copies: StandingCopy[] }>) {
+export function createFiles({ store, state, otherPlan, current, sourceOf, say }: BenchContext, standing: (only: boolean) => Promise<{ parts: PlatePart[]; copies: StandingCopy[] }>) {
   function exportSignals(): void {
     const r = state.result, { signals } = state
     if (!r || !signals) return
@@ -22,7 +24,7 @@ export function createFiles({ store, state, model, otherPlan, current, say }: Be
       const { summary: { triangles, sizeMm }, meshHash } = part.source, index = store.plan()
       const mine = <R extends { readonly part: string }>(rows: Iterable<R>): R[] => [...rows].filter(r => r.part === part.id)
       const plan: PlanFile = {
-        format: PLAN_FORMAT, version: 3, madeFor: { ...raster, triangles, sizeMm, meshHash }, pose: part.pose, turnDeg: store.copy?.turnDeg ?? 0,
+        format: PLAN_FORMAT, version: 3, madeFor: { ...raster, triangles, sizeMm, meshHash }, recipe: part.recipe, pose: part.pose, turnDeg: store.copy?.turnDeg ?? 0,
         nodes: mine(index.nodes.values()).map(n => (n.kind === 'tip' ? { ...n, role: state.roleOf(n) } : n)), beams: mine(index.beams.values()),
       }
       download(new Blob([JSON.stringify(plan)], { type: 'application/json' }), `${base} - plan.json`)
@@ -65,19 +67,21 @@ export function createFiles({ store, state, model, otherPlan, current, say }: Be
     const plan = parsed.data, { part } = current()
     // what was made for something else is only put on after a question
     if (fitOfPlan(plan, { ...part.source.summary, meshHash: part.source.meshHash }) === 'other') otherPlan.value = { name: file.name, plan }
-    else usePlan(plan)
+    else await usePlan(plan)
   }
 
   /** Puts a plan on the part in place of the one it has. */
-  function usePlan(plan: AnyPlanFile): void {
-    const { part, raster } = current(), { source: { summary, meshHash } } = part, positions = model.value?.mesh.positions
-    if (!positions) return
+  async function usePlan(plan: AnyPlanFile): Promise<void> {
+    const { part: { id } } = current(), recipe = recipeOfPlan(plan)
+    const { positions } = shapedMesh(decodeMesh(await sourceOf(current().part)), shapeOf(recipe))
+    const { part, raster } = current(), { source: { summary, meshHash } } = part
+    if (part.id !== id) return
     const read = readRows(plan, { part: part.id, positions, meshHash, triangles: summary.triangles, sizeMm: summary.sizeMm, pixelMm: raster.pixelMm })
     const label = 'load a plan', index = store.plan()
     const theirs = <R extends { readonly id: string; readonly part: string }>(rows: Iterable<R>): string[] => [...rows].filter(r => r.part === part.id).map(r => r.id)
     const { copy } = store, turned = copy && read.pose && copy.turnDeg !== read.turnDeg
     store.apply({
-      label, put: { nodes: read.nodes, beams: read.beams, parts: [{ ...part, pose: read.pose ?? part.pose, poseSettled: true }], ...(turned && { copies: [{ ...copy, turnDeg: read.turnDeg }] }) },
+      label, put: { nodes: read.nodes, beams: read.beams, parts: [{ ...part, recipe, pose: read.pose ?? part.pose, poseSettled: true }], ...(turned && { copies: [{ ...copy, turnDeg: read.turnDeg }] }) },
       drop: { nodes: theirs(index.nodes.values()), beams: theirs(index.beams.values()) },
     })
     say(`${read.stilts === 1 ? '1 stilt was' : `${read.stilts} stilts were`} loaded.${read.notes.length ? ` Of the plan ${read.notes.join(' ')}` : ''}`)

@@ -4,7 +4,7 @@ import { upgradedEdits } from '../api/older-edits'
 import type { BenchContext } from './context'
 
 /** What becomes of changes that cannot be saved where they were made. Each gives the job to go on with; the old one is left as it is. */
-export function createKeeping({ store, current, meshOf }: BenchContext) {
+export function createKeeping({ store, current, sourceOf }: BenchContext) {
   /** Gives a new job a content; one that cannot take all of it does not stay. */
   async function filled(target: Job, content: JobContent): Promise<Job> {
     try {
@@ -27,7 +27,7 @@ export function createKeeping({ store, current, meshOf }: BenchContext) {
   /** A new job from the models on this page, with everything as it is here: the old one is gone. */
   async function keepAsNew(): Promise<Job> {
     const mine = store.snapshot(), { workers } = current(), parts = [...mine.tables.parts.values()]
-    const fileOf = async (part: Part, name: string): Promise<File> => new File([(await workers.surface.exportSource(name, await meshOf(part.source.meshHash))) as BlobPart], `${name}.stl`)
+    const fileOf = async (part: Part, name: string): Promise<File> => new File([(await workers.surface.exportSource(name, await sourceOf(part))) as BlobPart], `${name}.stl`)
     const [first, ...others] = parts
     const fresh = await api.upload(await fileOf(first, mine.fields.name), {})
     try {

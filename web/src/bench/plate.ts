@@ -6,7 +6,7 @@ import { shiftOf, standOf, type Stand } from '@oak-stilts/core/pose'
 import type { Workers } from '../workers/clients'
 import type { PlatePart } from '../workers/plate-bodies'
 import { WorkerDied } from '../workers/supervised'
-import type { BenchContext } from './context'
+import { meshKeyOf, type BenchContext } from './context'
 import { loadsOf } from './scanning'
 
 /** A copy that stands beside the one on the bench. */
@@ -21,7 +21,7 @@ export interface OtherCopy {
 /** The models that one start of the workers has been given. */
 interface Given {
   readonly workers: Workers
-  readonly hashes: Set<string>
+  readonly keys: Set<string>
 }
 
 /** Edits that follow within this time are looked at together, ms. */
@@ -36,20 +36,20 @@ export function createPlate({ store, state, workers, meshOf, say }: BenchContext
   let given: Given | null = null, scanHas: Given | null = null
 
   async function partsNow(w: Workers): Promise<{ part: Part; mesh: Mesh; plate: PlatePart }[]> {
-    if (given?.workers !== w) given = { workers: w, hashes: new Set() }
+    if (given?.workers !== w) given = { workers: w, keys: new Set() }
     const out: { part: Part; mesh: Mesh; plate: PlatePart }[] = []
     const pixelMm = store.raster?.pixelMm ?? 0
     for (const part of store.parts) {
-      const { meshHash } = part.source, buffer = await meshOf(meshHash)
+      const meshKey = meshKeyOf(part), buffer = await meshOf(part)
       let mesh = decoded.get(buffer)
       if (!mesh) decoded.set(buffer, (mesh = decodeMesh(buffer)))
-      if (!given.hashes.has(meshHash)) {
-        given.hashes.add(meshHash)
-        await w.surface.addMesh(meshHash, buffer)
+      if (!given.keys.has(meshKey)) {
+        given.keys.add(meshKey)
+        await w.surface.addMesh(meshKey, buffer)
       }
       let known = stands.get(part)
       if (known?.pixelMm !== pixelMm) stands.set(part, (known = { pixelMm, stand: standOf(mesh.positions, part.pose, pixelMm) }))
-      out.push({ part, mesh, plate: { id: part.id, meshHash, stand: known.stand } })
+      out.push({ part, mesh, plate: { id: part.id, meshKey, stand: known.stand } })
     }
     return out
   }
@@ -125,12 +125,13 @@ export function createPlate({ store, state, workers, meshOf, say }: BenchContext
     if (!w || !job || !raster || state.scanState !== 'fresh' || state.busy) return
     const ticket = ++asked
     try {
-      const { parts, copies } = await standing(false)
-      if (scanHas?.workers !== w) scanHas = { workers: w, hashes: new Set() }
-      for (const { meshHash } of parts) {
-        if (scanHas.hashes.has(meshHash)) continue
-        scanHas.hashes.add(meshHash)
-        await w.scan.addMesh(meshHash, await meshOf(meshHash))
+      const { parts, copies } = await standing(false), { parts: rows } = store
+      if (scanHas?.workers !== w) scanHas = { workers: w, keys: new Set() }
+      for (const part of rows) {
+        const meshKey = meshKeyOf(part)
+        if (scanHas.keys.has(meshKey)) continue
+        scanHas.keys.add(meshKey)
+        await w.scan.addMesh(meshKey, await meshOf(part))
       }
       const found = await w.scan.plate(parts, copies, raster, job.settings, loadsOf(job.resin))
       if (found && ticket === asked && store.job?.id === job.id) state.plateScan = found

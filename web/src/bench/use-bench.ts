@@ -1,13 +1,13 @@
 import { effectScope, inject, onScopeDispose, provide, watch, type InjectionKey } from 'vue'
 import type { Part } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
-import { standOf, type Stand } from '@oak-stilts/core/pose'
+import { shapeOf, standOf, type Stand } from '@oak-stilts/core/pose'
 import { GAUGES } from '@oak-stilts/core/stilts'
 import { Superseded } from '../stores/job'
 import { startWorkers, type Workers } from '../workers/clients'
 import { WorkerDied } from '../workers/supervised'
 import { planEditOf } from '../workers/plan-replica'
-import { createContext, samePose, touchesScan } from './context'
+import { createContext, meshKeyOf, samePose, touchesScan } from './context'
 import { createClearing } from './clearing'
 import { createEditing } from './editing'
 import { createEquipment } from './equipment'
@@ -82,7 +82,7 @@ function createBench() {
     const { part, raster } = store
     shown = part
     if (!part || !raster) return
-    const buffer = await meshOf(part.source.meshHash)
+    const buffer = await meshOf(part)
     goOn()
     const mesh = decodeMesh(buffer)
     // it may have been posed meanwhile
@@ -100,7 +100,7 @@ function createBench() {
       void own.died.then(() => revive(own))
     }
     const { part } = current(), index = store.plan(), rows = { nodes: [...index.nodes.values()], beams: [...index.beams.values()] }
-    const [normals] = await Promise.all([own.surface.load(buffer, current().stand, GAUGES, surroundings.value), own.scan.load(buffer, `${part.id} ${part.source.meshHash}`), own.surface.plan(rows), own.scan.plan(rows)])
+    const [normals] = await Promise.all([own.surface.load(buffer, { key: meshKeyOf(part), shape: shapeOf(part.recipe), stand: current().stand }, GAUGES, surroundings.value), own.scan.load(buffer, `${part.id} ${meshKeyOf(part)}`, shapeOf(part.recipe)), own.surface.plan(rows), own.scan.plan(rows)])
     goOn()
     model.value ??= { mesh, normals, buffer }
     void clearing.look()
@@ -127,7 +127,7 @@ function createBench() {
     state.progress = 0
     try {
       const loaded = model.value
-      const buffer = loaded?.buffer ?? (await meshOf(store.part.source.meshHash))
+      const buffer = loaded?.buffer ?? (await meshOf(store.part))
       await loadWorkers(loaded?.mesh ?? decodeMesh(buffer), buffer, () => {
         if (ticket !== newest) throw new Superseded()
       })
@@ -190,7 +190,7 @@ function createBench() {
         }
         const sampled = store.raster !== raster
         raster = store.raster
-        if (part?.id !== before?.id || part?.source.meshHash !== before?.source.meshHash) {
+        if (part?.id !== before?.id || (part && before && meshKeyOf(part) !== meshKeyOf(before))) {
           void changePart()
           return
         }

@@ -1,4 +1,6 @@
-import type { Source } from '@oak-stilts/core/contract'
+import type { Job, Source } from '@oak-stilts/core/contract'
+import { guessUnits } from '@oak-stilts/core/pose'
+import type { BenchView } from '../router'
 
 const many = (n: number, one: string, more = `${one}s`): string => `${n.toLocaleString('en')} ${n === 1 ? one : more}`
 
@@ -18,4 +20,10 @@ export function notesOf({ notes }: Source): string[] {
       case 'no-build': return 'The file says of nothing that it is to be built; all its objects were taken.'
     }
   })
+}
+
+/** Where one goes on with a new job: to its parts, where something of the file wants to be looked at, else to how they stand. */
+export function firstView({ parts }: Pick<Job, 'parts'>): BenchView {
+  const wants = parts.some(({ source: { statedUnitMm, notes, summary } }) => (statedUnitMm === null && guessUnits(summary.sizeMm).length > 0) || notes.length > 0 || summary.tooDamaged || summary.sheets > 0)
+  return wants ? 'part' : 'pose'
 }

@@ -6,8 +6,9 @@ import { useDraft } from '../input/draft'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import EquipmentChip from './equipment-chip.vue'
+import type { BenchView } from '../router'
 
-defineProps<{ view: 'pose' | 'hold' }>()
+defineProps<{ view: BenchView }>()
 const emit = defineEmits<{ undo: []; redo: []; help: []; find: [] }>()
 const bench = useBench(), store = useJobStore(), state = useBenchStore()
 const planFile = ref<HTMLInputElement | null>(null)
@@ -58,6 +59,7 @@ function takePlan(event: Event): void {
     <span class="quiet saved" :class="store.saveState" role="status" aria-label="Saved state" :title="store.onlyHere ? 'This browser has no room to keep them. Leave this page open until they are saved.' : store.saveProblem">{{ saved }}</span>
     <EquipmentChip />
     <nav aria-label="Views">
+      <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/part`" :class="{ on: view === 'part' }" title="Size and mesh (Shift + 1)">Part</RouterLink>
       <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/pose`" :class="{ on: view === 'pose' }" title="Lift and tilt (Shift + 2)">Pose</RouterLink>
       <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/hold`" :class="{ on: view === 'hold' }" title="Find what hangs and hold it (Shift + 3)">Hold <span v-if="state.result" class="figure">{{ state.worklist.open }}</span></RouterLink>
     </nav>

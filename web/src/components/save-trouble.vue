@@ -5,8 +5,9 @@ import type { Job } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
 import { useJobStore } from '../stores/job'
 import BenchDialog from './bench-dialog.vue'
+import type { BenchView } from '../router'
 
-const props = defineProps<{ view: 'pose' | 'hold' }>()
+const props = defineProps<{ view: BenchView }>()
 const emit = defineEmits<{ reload: [] }>()
 const bench = useBench(), store = useJobStore(), router = useRouter()
 const working = ref(false)

@@ -9,8 +9,9 @@ import { StageScene } from '../stage/stage-scene'
 import type { DrawnBrace } from '../stage/stilt-layer'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import type { BenchView } from '../router'
 
-const props = defineProps<{ view: 'pose' | 'hold' }>()
+const props = defineProps<{ view: BenchView }>()
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 const host = ref<HTMLElement | null>(null)
 const noWebGl = ref(false)
@@ -46,7 +47,7 @@ function show(own: StageScene, hand: Pointer): void {
   watch(() => bench.model.value, loaded => {
     own.setModel(loaded)
     place()
-    own.frame(standard, props.view === 'pose', false)
+    own.frame(standard, props.view !== 'hold', false)
   }, { immediate: true })
   watch(() => bench.stand.value, place)
   watch([() => state.shift, () => props.view], restand, { immediate: true })
@@ -127,7 +128,7 @@ function showFindings(): void {
 }
 
 function whole(): void {
-  scene?.frame(standard, props.view === 'pose', true)
+  scene?.frame(standard, props.view !== 'hold', true)
 }
 
 function showView(index: number): void {

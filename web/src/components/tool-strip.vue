@@ -7,8 +7,9 @@ import { useBench } from '../bench/use-bench'
 import { STANDARD_VIEWS } from '../stage/stage'
 import { SHOWN_PARTS, useBenchStore, type Cut, type Look, type ShownPart } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import type { BenchView } from '../router'
 
-const props = defineProps<{ view: 'pose' | 'hold' }>()
+const props = defineProps<{ view: BenchView }>()
 const emit = defineEmits<{ view: [index: number] }>()
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 
@@ -18,6 +19,7 @@ const verdict = computed(() => {
   if (state.message) return state.message
   if (!state.result) return ''
   if (state.traced >= 0) return `Layer ${state.traced + 1} at ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm`
+  if (props.view === 'part') return 'Choose a step at the left; its sizes are at the right.'
   if (props.view === 'pose') return 'Drag a ring, or write the numbers at the left.'
   return state.tool === 'place' ? 'Point at an underside.' : 'Click a finding, or take Place.'
 })

@@ -21,6 +21,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'pointer-zoom', keys: [], shown: 'Wheel, pinch', does: 'Zoom to the pointer', group: 'Pointer' },
   { id: 'pointer-add', keys: [], shown: 'Shift + click', does: 'Add to the selection', group: 'Pointer' },
   { id: 'pointer-layer', keys: [], shown: 'Shift + wheel', does: 'Move the playhead by a layer', group: 'Pointer' },
+  { id: 'view-part', keys: ['Shift+1'], shown: 'Shift + 1', does: 'Part', group: 'View' },
   { id: 'view-pose', keys: ['Shift+2'], shown: 'Shift + 2', does: 'Pose', group: 'View' },
   { id: 'view-hold', keys: ['Shift+3'], shown: 'Shift + 3', does: 'Hold', group: 'View' },
   { id: 'view-standard', keys: ['o'], shown: 'O', does: 'Next standard view', group: 'View' },

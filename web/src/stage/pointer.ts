@@ -13,6 +13,7 @@ import { createPlaceTool } from './place-tool'
 import { rayAt } from './pointer-ray'
 import type { StageScene } from './stage-scene'
 import type { TurnName } from './turn-rings'
+import type { BenchView } from '../router'
 
 interface RingDrag {
   readonly kind: 'ring'
@@ -44,7 +45,7 @@ const BEHIND_MM = 1.5
  * @param view the view that is shown
  * @param restore puts the model back to where the job says it stands
  */
-export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose' | 'hold', restore: () => void) {
+export function createPointer(scene: StageScene, bench: Bench, view: () => BenchView, restore: () => void) {
   const { stage, stilts, markers, rings, mover } = scene
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
@@ -159,7 +160,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => 'pose
     pressed = null
     const ended = drag
     if (!ended) {
-      if (click && event.button === 0) await (view() === 'pose' ? pickPart(event) : state.tool === 'place' ? placing.click(event) : pick(event))
+      if (click && event.button === 0) await (view() !== 'hold' ? pickPart(event) : state.tool === 'place' ? placing.click(event) : pick(event))
       return
     }
     drag = null

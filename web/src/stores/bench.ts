@@ -2,10 +2,11 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import type { Role } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
-import { inverseOf, NO_SHIFT, movePoint, plateOf, shiftOf, movePointBack, type PlateShift, type Pose, type Stand } from '@oak-stilts/core/pose'
+import { inverseOf, NO_SHIFT, movePoint, plateOf, shapeOf, shiftOf, toSource, type PlateShift, type Pose, type Stand } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
 import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type NearPairs, type Row } from '../findings'
 import { useJobStore } from './job'
+import type { StepId } from '../part/steps'
 
 export type Tool = 'select' | 'place'
 export type ScanState = 'none' | 'scanning' | 'fresh' | 'cancelled' | 'failed'
@@ -52,6 +53,8 @@ export const useBenchStore = defineStore('bench', () => {
   const result = shallowRef<ScanResult | null>(null)
   const firstLook = shallowRef<FirstLook | null>(null)
   const stand = shallowRef<Stand | null>(null)
+  /** The step of the part that is chosen in Part. */
+  const step = ref<StepId>('scale')
   const scanState = ref<ScanState>('none')
   /** Why the last scan failed; empty where it did not. */
   const scanProblem = ref('')
@@ -109,7 +112,7 @@ export const useBenchStore = defineStore('bench', () => {
   })
   const worklist = computed(() => {
     const m = stand.value
-    return worklistOf({ result: result.value, stilts: job.stilts, plate: troubles.value, near: nearStilts.value }, job.waivers, at => (m ? movePointBack(m, at) : [at[0], at[1], at[2]]))
+    return worklistOf({ result: result.value, stilts: job.stilts, plate: troubles.value, near: nearStilts.value }, job.waivers, at => (m && job.part ? toSource({ shape: shapeOf(job.part.recipe), stand: m }, at) : [at[0], at[1], at[2]]))
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
@@ -181,5 +184,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -10,6 +10,8 @@ import KeySheet from '../components/key-sheet.vue'
 import LayerPicture from '../components/layer-picture.vue'
 import LayerTrack from '../components/layer-track.vue'
 import OtherPlan from '../components/other-plan.vue'
+import PartPanel from '../components/part-panel.vue'
+import PartSheet from '../components/part-sheet.vue'
 import PartsPanel from '../components/parts-panel.vue'
 import PosePanel from '../components/pose-panel.vue'
 import SaveTrouble from '../components/save-trouble.vue'
@@ -23,9 +25,10 @@ import { provideBench } from '../bench/use-bench'
 import { DropAnywhere } from '../bring-in'
 import { evidence } from '../findings'
 import { useBenchStore } from '../stores/bench'
+import type { BenchView } from '../router'
 import { Superseded, useJobStore } from '../stores/job'
 
-const props = defineProps<{ id: string; view: 'pose' | 'hold' }>()
+const props = defineProps<{ id: string; view: BenchView }>()
 const router = useRouter()
 const bench = provideBench()
 const store = useJobStore(), state = useBenchStore()
@@ -106,6 +109,7 @@ function jump(by: 1 | -1): void {
 }
 
 const commands: Record<string, () => void> = {
+  'view-part': () => void router.push(`/jobs/${props.id}/part`),
   'view-pose': () => void router.push(`/jobs/${props.id}/pose`),
   'view-hold': () => void router.push(`/jobs/${props.id}/hold`),
   'view-standard': () => stage.value?.nextView(),
@@ -205,7 +209,8 @@ function reload(): void {
       <div class="left">
         <PartsPanel v-if="store.job" />
         <WorklistPanel v-if="view === 'hold'" />
-        <PosePanel v-else />
+        <PosePanel v-else-if="view === 'pose'" />
+        <PartPanel v-else />
       </div>
       <div class="center">
         <StageView v-if="store.job" ref="stage" :key="store.job.id" :view="view"><p v-if="!bench.model.value" class="loading quiet" role="status">Loading the model</p></StageView>
@@ -216,7 +221,8 @@ function reload(): void {
         <LayerPicture />
         <div class="detail">
           <FindingSheet v-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
-          <StiltElevation v-if="view === 'hold' && state.chosenStilts.length" :stilts="state.chosenStilts" />
+          <PartSheet v-if="view === 'part'" />
+          <StiltElevation v-else-if="view === 'hold' && state.chosenStilts.length" :stilts="state.chosenStilts" />
           <div v-else-if="!sheetFinding" class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
             <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result && state.openLedges.length">No island hangs any more. <kbd>Shift + H</kbd> holds the {{ state.openLedges.length === 1 ? 'ledge that still juts' : `${state.openLedges.length} ledges that still jut` }} out, or walk them with <kbd>N</kbd>.</p><p v-else-if="state.worklist.findings.some(f => f.kind === 'near' && f.state === 'open')">Every island is held, but stilts come too near to each other. Walk the pairs with <kbd>N</kbd>: move, delete or waive.</p><p v-else-if="state.result">What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>

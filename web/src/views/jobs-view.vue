@@ -3,9 +3,10 @@ import { onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Job, JobSummary } from '@oak-stilts/core/contract'
 import { FILE_LIMIT_BYTES } from '@oak-stilts/core/mesh'
+import { shapedSize, shapeOf } from '@oak-stilts/core/pose'
 import { api } from '../api/client'
 import { unsentCounts } from '../api/unsent'
-import { ACCEPTED, addToJob, BringInStatus, createBringIn, DropAnywhere } from '../bring-in'
+import { ACCEPTED, addToJob, BringInStatus, createBringIn, DropAnywhere, firstView } from '../bring-in'
 import BenchDialog from '../components/bench-dialog.vue'
 import { useJobStore } from '../stores/job'
 
@@ -52,7 +53,7 @@ async function together(files: readonly File[]): Promise<void> {
 }
 /** One job that was made is opened, where nothing was refused that should be read first. */
 async function arrive(made: readonly Job[]): Promise<void> {
-  if (made.length === 1 && bringIn.refused.value.length === 0) await router.push(`/jobs/${made[0].id}/pose`)
+  if (made.length === 1 && bringIn.refused.value.length === 0) await router.push(`/jobs/${made[0].id}/${firstView(made[0])}`)
   else await load()
 }
 function choose(event: Event): void {
@@ -76,7 +77,7 @@ async function copy(job: JobSummary): Promise<void> {
 /** Size and triangles of the one part; of several their number. */
 function weightOf({ parts }: JobSummary): string {
   const triangles = parts.reduce((n, p) => n + p.summary.triangles, 0).toLocaleString('en')
-  return `${parts.length === 1 ? `${parts[0].summary.sizeMm.map(v => v.toFixed(0)).join(' × ')} mm` : `${parts.length} parts`} · ${triangles} triangles`
+  return `${parts.length === 1 ? `${shapedSize(parts[0].summary.sizeMm, shapeOf(parts[0].recipe)).map(v => v.toFixed(0)).join(' × ')} mm` : `${parts.length} parts`} · ${triangles} triangles`
 }
 const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'short' })
 </script>

@@ -3,10 +3,10 @@ import { Body, convexHull, footprintOf, type Footprint, type StandingCopy, type 
 import { after, AS_IS, plateOf, type Stand } from '@oak-stilts/core/pose'
 import type { PlanReplica } from './plan-replica'
 
-/** A part as it stands by itself, and its model by hash. */
+/** A part as it stands by itself, and what its mesh is known by. */
 export interface PlatePart {
   readonly id: string
-  readonly meshHash: string
+  readonly meshKey: string
   readonly stand: Stand
 }
 
@@ -27,21 +27,21 @@ export class PlateBodies {
   readonly #models = new Map<string, Body>()
   readonly #made = new Map<string, Made>()
 
-  add(hash: string, mesh: Mesh): void {
-    this.#meshes.set(hash, mesh)
+  add(key: string, mesh: Mesh): void {
+    this.#meshes.set(key, mesh)
   }
 
   /** @throws Error where the model is not there */
-  mesh({ meshHash }: Pick<PlatePart, 'meshHash'>): Mesh {
-    const mesh = this.#meshes.get(meshHash)
+  mesh({ meshKey }: Pick<PlatePart, 'meshKey'>): Mesh {
+    const mesh = this.#meshes.get(meshKey)
     if (!mesh) throw new Error('This model is not loaded.')
     return mesh
   }
 
   /** @throws Error where the model is not there */
-  standing({ id, meshHash, stand }: PlatePart, plan: PlanReplica): StandingPart {
-    const mesh = this.mesh({ meshHash })
-    const modelKey = `${meshHash} ${stand.join()}`, stiltKey = plan.stateOf(id)
+  standing({ id, meshKey, stand }: PlatePart, plan: PlanReplica): StandingPart {
+    const mesh = this.mesh({ meshKey })
+    const modelKey = `${meshKey} ${stand.join()}`, stiltKey = plan.stateOf(id)
     let made = this.#made.get(id)
     if (made?.modelKey !== modelKey || made.stiltKey !== stiltKey) {
       const own = made?.modelKey === modelKey ? made.model : footprintOf([{ mesh, motion: stand }])
@@ -51,8 +51,8 @@ export class PlateBodies {
     }
     const own = made
     const model = (): Body => {
-      let body = this.#models.get(meshHash)
-      if (!body) this.#models.set(meshHash, (body = new Body(mesh)))
+      let body = this.#models.get(meshKey)
+      if (!body) this.#models.set(meshKey, (body = new Body(mesh)))
       return body
     }
     return {

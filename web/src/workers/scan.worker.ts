@@ -3,7 +3,7 @@ import type { Gauge, Role, ScanSettings, Ledge } from '@oak-stilts/core/contract
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, ROLE_BY_LOAD, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
-import type { Stand } from '@oak-stilts/core/pose'
+import { UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { Surface, type PlanRows, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
@@ -64,6 +64,8 @@ interface KeptPart {
 const MOST_KEPT = 3
 const kept = new Map<string, KeptPart>()
 let loaded = ''
+/** How the source became the part. */
+let shape: Shape = UNSHAPED
 let mesh: Mesh | null = null
 let surface: Surface | null = null
 let scan: ModelScan | null = null
@@ -97,7 +99,8 @@ function makeBands(current: ModelScan, raster: Raster, stand: Stand, ticket: num
 
 const scanWorker = {
   /** Takes a part onto the bench. What was scanned of it before is used again, while there is room to keep it. */
-  load(buffer: ArrayBuffer, part: string): void {
+  load(buffer: ArrayBuffer, part: string, newShape: Shape): void {
+    shape = newShape
     if (mesh && loaded) kept.set(loaded, { mesh, surface, scan, placed, result })
     const known = kept.get(part)
     kept.delete(part)
@@ -207,7 +210,7 @@ const scanWorker = {
     const current = prepare(raster, stand, settings)
     const solids = plan.solids(part)
     current.setStilts(solids)
-    if (!surface) surface = new Surface(mesh as Mesh, stand)
+    if (!surface) surface = new Surface(mesh as Mesh, { shape, stand })
     surface.setStand(stand)
     const steps = holdOpenIslands(current, surface, solids, { gauges, plate, others: { field: plan.copyOfField(part), limitMm: webMm }, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
     let shown = 0, breathed = performance.now()
@@ -246,12 +249,12 @@ async function toEnd<T>(steps: Generator<unknown, T, void>, isCurrent: () => boo
 }
 
 /** A part with what its own scan found: that of the bench, or one that is made for the plate. */
-async function scannedPart({ id, meshHash, stand }: PlatePart, raster: Raster, settings: ScanSettings, loads: Loads, isCurrent: () => boolean): Promise<ScannedPart | null> {
-  const key = JSON.stringify([meshHash, stand, raster, settings, loads, plan.stateOf(id)]), known = onPlate.get(id)
+async function scannedPart({ id, meshKey, stand }: PlatePart, raster: Raster, settings: ScanSettings, loads: Loads, isCurrent: () => boolean): Promise<ScannedPart | null> {
+  const key = JSON.stringify([meshKey, stand, raster, settings, loads, plan.stateOf(id)]), known = onPlate.get(id)
   if (known?.key === key) return known.part
-  const model = meshes.get(meshHash), solids = plan.solids(id)
+  const model = meshes.get(meshKey), solids = plan.solids(id)
   if (!model) throw new Error('This model is not loaded.')
-  let found = loaded === `${id} ${meshHash}` && placed === keyOf(raster, stand) && heldBy === plan.stateOf(id) ? result : null
+  let found = loaded === `${id} ${meshKey}` && placed === keyOf(raster, stand) && heldBy === plan.stateOf(id) ? result : null
   if (!found) {
     const own = new ModelScan(model, raster, stand, settings)
     own.setLoads(loads)

@@ -2,7 +2,7 @@ import { expose, transfer } from 'comlink'
 import type { Gauge } from '@oak-stilts/core/contract'
 import { radians, decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
-import { after, moveMesh, plateOf, type Stand } from '@oak-stilts/core/pose'
+import { after, moveMesh, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
 import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
@@ -22,6 +22,11 @@ export interface Surroundings {
   readonly webMm: number
 }
 
+/** How a part comes to its stand, and what its mesh is known by. */
+export interface PartPlace extends Standing {
+  readonly key: string
+}
+
 /** Pairs of stilts that are told of at once. */
 const MOST_NEAR = 500
 
@@ -32,12 +37,24 @@ let mesh: Mesh | null = null
 let surface: Surface | null = null
 let gauges: readonly Gauge[] = []
 let around: Surroundings = { plate: { widthMm: 100, depthMm: 100 }, part: '', webMm: 0 }
+/** A surface that was made for stilts that are seated before their part becomes the current one. */
+let ahead: { readonly key: string; readonly mesh: Mesh; readonly surface: Surface } | null = null
 const plan = new PlanReplica()
 const plateBodies = new PlateBodies()
 
 function ready(): Surface {
   if (!surface) throw new Error('No model is loaded.')
   return surface
+}
+
+/** A mesh and its surface; the one that was made ahead, where it is that. */
+function surfaceAt(buffer: ArrayBuffer, { key, shape, stand }: PartPlace): { readonly mesh: Mesh; readonly surface: Surface } {
+  if (ahead?.key === key) {
+    ahead.surface.setStand(stand)
+    return ahead
+  }
+  const decoded = decodeMesh(buffer)
+  return { mesh: decoded, surface: new Surface(decoded, { shape, stand }) }
 }
 
 /** The stilts that a new one keeps clear of. @param own the tip of the stilt itself, where there is one */
@@ -54,13 +71,13 @@ function ghostAt(at: SurfacePoint, gauge: string): Ghost {
 }
 
 const surfaceWorker = {
-  /** Takes the mesh, builds its tree and gives smooth normals for drawing. */
-  load(buffer: ArrayBuffer, stand: Stand, newGauges: readonly Gauge[], newAround: Surroundings): Float32Array {
-    mesh = decodeMesh(buffer)
+  /** Takes the mesh of the part, builds its tree and gives smooth normals for drawing. */
+  load(buffer: ArrayBuffer, place: PartPlace, newGauges: readonly Gauge[], newAround: Surroundings): Float32Array {
     gauges = newGauges
     around = newAround
+    ;({ mesh, surface } = surfaceAt(buffer, place))
+    ahead = null
     const normals = smoothNormals(mesh)
-    surface = new Surface(mesh, stand)
     return transfer(normals, [normals.buffer])
   },
 
@@ -138,6 +155,12 @@ const surfaceWorker = {
     return reseatStilts(ready(), stilts, gauges, around.plate)
   },
 
+  /** Seats stilts anew on another mesh of the part, which is not the current one yet; each in its place of the list. */
+  reseatOn(buffer: ArrayBuffer, place: PartPlace, stilts: readonly StiltShape[]): StiltShape[] {
+    ahead = { key: place.key, ...surfaceAt(buffer, place) }
+    return reseatStilts(ahead.surface, stilts, gauges, around.plate)
+  },
+
   /** A direction from which a point can be seen: the first free one of some, else outward and a little from below where that is free. */
   viewFrom(at: Vec3, first: readonly Vec3[] = []): Vec3 {
     const free = first.find(d => !ready().cast(at, d))
@@ -156,7 +179,8 @@ const surfaceWorker = {
 
   /** How much tips hold of the skin at every vertex: 255 at a tip, 0 from where it holds no more. @param contacts x, y, z of each, source coordinates */
   heldSkin(contacts: readonly number[], holdMm: number): Uint8Array {
-    const p = (mesh as Mesh).positions, held = new Uint8Array(p.length / 3)
+    const p = (mesh as Mesh).positions, held = new Uint8Array(p.length / 3), { shape } = ready()
+    contacts = contacts.map((v, i) => v * shape[i % 3])
     const cells = new Map<string, number[]>()
     const cell = (v: number): number => Math.floor(v / holdMm)
     for (let i = 0; i < contacts.length; i += 3) {
@@ -180,8 +204,8 @@ const surfaceWorker = {
   },
 
   /** Takes a model of the job, whichever part it belongs to. */
-  addMesh(hash: string, buffer: ArrayBuffer): void {
-    plateBodies.add(hash, decodeMesh(buffer))
+  addMesh(key: string, buffer: ArrayBuffer): void {
+    plateBodies.add(key, decodeMesh(buffer))
   },
 
   /** Whether all copies stand on the plate and clear of each other. Their models have to be there. */
