@@ -6,7 +6,7 @@ import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pix
 export class UsageError extends Error {}
 
 export interface Options {
-  readonly command: 'scan' | 'hold' | 'export'
+  readonly command: 'scan' | 'hold' | 'export' | 'check'
   readonly file: string
   readonly layerMm: number
   readonly pixelMm: number
@@ -17,6 +17,9 @@ export interface Options {
   readonly plan: string | null
   readonly out: string | null
   readonly stiltsOnly: boolean
+  /** Where the mended mesh is written to. */
+  readonly mend: string | null
+  readonly json: boolean
   readonly settings: ScanSettings
   readonly ledges: boolean
   /** Gap that stilts keep from each other, mm. */
@@ -27,6 +30,7 @@ export const USAGE = `Usage:
   scan FILE [--layer 0.05] [--pixel 0.05] [--tilt-x D] [--tilt-y D] [--turn D] [--lift MM | --as-is] [--plan PLAN.json] [--json]
        [--flap MM] [--tip-hold MM] [--span MM] [--slope D] [--vent MM]
   hold FILE [the same options] [--ledges] [--web MM] --out PLAN.json
+  check FILE [--mend OUT.stl|OUT.3mf] [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]`
 
 /** Reads the command line. @throws UsageError */
@@ -39,7 +43,7 @@ export function readArguments(argv: readonly string[]): Options {
       options: {
         layer: { type: 'string' }, pixel: { type: 'string' }, 'tilt-x': { type: 'string' }, 'tilt-y': { type: 'string' }, turn: { type: 'string' },
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
-        flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' },
+        flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' },
       },
     })
   } catch (error) {
@@ -47,7 +51,7 @@ export function readArguments(argv: readonly string[]): Options {
   }
   const { values, positionals } = parsed
   const [command, file, ...rest] = positionals
-  if (command !== 'scan' && command !== 'hold' && command !== 'export') throw new UsageError(`${command ? `There is no command "${command}".` : 'A command is missing.'}\n${USAGE}`)
+  if (command !== 'scan' && command !== 'hold' && command !== 'export' && command !== 'check') throw new UsageError(`${command ? `There is no command "${command}".` : 'A command is missing.'}\n${USAGE}`)
   if (!file || rest.length > 0) throw new UsageError(`"${command}" takes one file.\n${USAGE}`)
   const asIs = values['as-is'] === true
   if (asIs && (values.lift !== undefined || values['tilt-x'] !== undefined || values['tilt-y'] !== undefined || values.turn !== undefined)) {
@@ -56,8 +60,10 @@ export function readArguments(argv: readonly string[]): Options {
   if (command === 'hold' && !values.out) throw new UsageError('"hold" needs --out PLAN.json, the file to write the plan to.')
   if (command === 'export' && (!values.out || !values.plan)) throw new UsageError('"export" needs --plan PLAN.json and --out OUT.stl or OUT.3mf.')
   if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
+  if (values.mend !== undefined && command !== 'check') throw new UsageError('--mend goes with "check".')
+  if (values.mend && !/\.(stl|3mf)$/i.test(values.mend)) throw new UsageError('--mend must end in .stl or .3mf.')
   return {
-    command, file, asIs,
+    command, file, asIs, mend: values.mend ?? null, json: values.json === true,
     layerMm: number(values.layer, '--layer', DEFAULT_LAYER_MM, 0.005, 1),
     pixelMm: number(values.pixel, '--pixel', pixelMmOf(DEFAULT_PRINTER), 0.005, 1),
     pose: {

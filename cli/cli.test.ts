@@ -3,8 +3,9 @@ import { existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
-import { PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
+import { CheckReportSchema, PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
 import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
+import { objText } from '../core/testing/model-files'
 import { bowl, sphere } from '../core/testing/shapes'
 import { run } from './run'
 
@@ -81,6 +82,21 @@ describe('the command line', () => {
     expect(withPlan.islands.map(i => i.state)).toEqual(withPlan.islands.map(i => (i.class === 'flake' && i.state === 'noted' ? 'noted' : 'held')))
   })
 
+  it('checks a file: format, unit, sizes, every count; and writes it mended', async () => {
+    const damaged = join(folder, 'damaged.obj'), mended = join(folder, 'mended.3mf'), ball = sphere([0, 0, 0], 1, 32)
+    const triangles = ball.triangles.slice(3)
+    ;[triangles[301], triangles[302]] = [triangles[302], triangles[301]]
+    writeFileSync(damaged, objText({ positions: ball.positions, triangles }))
+    const report = CheckReportSchema.parse(JSON.parse((await cli('check', damaged, '--json', '--mend', mended)).out))
+    expect(report).toMatchObject({ format: 'obj', statedUnitMm: null, notes: [], unitGuesses: [{ unit: 'inches' }, { unit: 'centimetres' }], models: [{ name: 'thing', copies: 1, sound: false, mesh: { triangles: ball.triangles.length / 3 - 1, unclosedEdges: 3, cappedLoops: 1, flippedFaces: 1, crossingPairs: 0, shells: 1, tooDamaged: false } }] })
+    // Closed form: 4πr² and 4/3 πr³; the ball of 32 corners lies within it
+    const [{ areaMm2, mesh }] = report.models
+    expect([areaMm2 / (4 * Math.PI), mesh.volumeMm3 / (4 / 3 * Math.PI)]).toEqual([expect.closeTo(0.99, 1), expect.closeTo(0.98, 1)])
+    const told = await cli('check', mended)
+    expect(told.out).toMatch(/^3MF, millimetres\nthing: 960 triangles, 2\.00 × 2\.00 × 2\.00 mm, .* 1 shell\n {2}Sound\.\n$/)
+    expect((await cli('check', damaged)).out).toMatch(/Were these inches\? It would be 50\.8 mm at its largest\.\n.*\n {2}3 unclosed edges\n {2}1 hole closed\n {2}1 flipped face\n {2}Mended where it is safe\./)
+  })
+
   it('ends with exit code 2 and a sentence, no stack, where a command makes no sense', () => {
     const r = typed('slice', scene)
     expect([r.code, r.out]).toEqual([2, ''])
@@ -105,6 +121,8 @@ describe('the command line', () => {
     ['a file under a file', ['hold', scene, '--out', join(scene, 'plan.json')], /There is no folder/],
     ['a plan that was made for another model', ['export', other, '--plan', foreign, '--out', join(folder, 'y.stl')], /was made for another model: .* 12 triangles/],
     ['a plan with far numbers', ['export', scene, '--plan', far, '--out', join(folder, 'y.stl')], /not a plan of stilts/],
+    ['mending to another format', ['check', scene, '--mend', 'x.obj'], /\.stl or \.3mf/],
+    ['mending where nothing is checked', ['scan', scene, '--mend', 'x.stl'], /goes with "check"/],
     ['another format', ['export', scene, '--plan', scene, '--out', 'x.obj'], /\.stl or \.3mf/],
   ])('refuses %s with a sentence and exit code 2', async (_, args, sentence) => {
     const r = await cli(...args)

@@ -1,12 +1,13 @@
 import { accessSync, closeSync, constants, fstatSync, openSync, readFileSync, readSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { createHash } from 'node:crypto'
 import { dirname } from 'node:path'
-import { AnyPlanFileSchema, AS_MADE, DEFAULT_PRINTER, PLAN_FORMAT, type AnyPlanFile, type Change, type PlanBeam, type PlanFile, type PlanNode, type Recipe, type ScanReport, type Cup, type StandPoint } from '@oak-stilts/core/contract'
-import { encodeMesh, joinMeshes, MeshError, prepareSolid, readModel, sourceOfFile, wholeOf, write3mf, writeStl, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
+import { AnyPlanFileSchema, AS_MADE, DEFAULT_PRINTER, PLAN_FORMAT, type AnyPlanFile, type Change, type CheckReport, type PlanBeam, type PlanFile, type PlanNode, type Recipe, type ScanReport, type Cup, type StandPoint } from '@oak-stilts/core/contract'
+import { areaOf, encodeMesh, joinMeshes, MeshError, prepareMesh, prepareSolid, readModel, sourceOfFile, UNIT_MM, wholeOf, write3mf, writeStl, type Mesh, type ModelFile, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
-import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, shapedMesh, shapeOf, standOf, type PlateShift, type Stand, type StandPose } from '@oak-stilts/core/pose'
+import { after, AS_IS, NO_SHIFT, moveMesh, guessUnits, plateOf, shapedMesh, shapeOf, standOf, type PlateShift, type Stand, type StandPose } from '@oak-stilts/core/pose'
 import { ModelScan, type ScanResult } from '@oak-stilts/core/scan'
 import { changeOfStilts, Clearance, fitOfPlan, GAUGES, PlanIndex, readPlan, recipeOfPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
+import { checkText } from './check-text'
 import { readArguments, UsageError, type Options } from './arguments'
 
 /** Where a command says what it has to say. */
@@ -20,8 +21,9 @@ export async function run(words: readonly string[], output: Output): Promise<num
   try {
     const options = readArguments([...words])
     // before the work, not after it
-    if (options.out) checkOutput(options.out)
+    for (const path of [options.out, options.mend]) if (path) checkOutput(path)
     if (options.command === 'scan') await scan(options, output)
+    else if (options.command === 'check') await check(options, output)
     else if (options.command === 'hold') await hold(options, output)
     else await exportFiles(options, output)
     return 0
@@ -31,7 +33,8 @@ export async function run(words: readonly string[], output: Output): Promise<num
   }
 }
 
-async function load(path: string): Promise<PreparedMesh> {
+/** Reads a model file. @throws MeshError, UsageError */
+async function read(path: string): Promise<ModelFile> {
   let file: number
   try {
     file = openSync(path, 'r')
@@ -40,10 +43,26 @@ async function load(path: string): Promise<PreparedMesh> {
   }
   try {
     const { size } = fstatSync(file)
-    return prepareSolid(wholeOf(await readModel(sourceOfFile(size, (buffer, at) => readSync(file, buffer, 0, buffer.length, at)))))
+    return await readModel(sourceOfFile(size, (buffer, at) => readSync(file, buffer, 0, buffer.length, at)))
   } finally {
     closeSync(file)
   }
+}
+
+/** What a file holds and what is wrong with it, told or as JSON; mended, written. */
+async function check(options: Options, output: Output): Promise<void> {
+  const file = await read(options.file)
+  const models = file.objects.map(o => ({ object: o, ...prepareMesh(o.mesh, { crossings: true }) }))
+  const report: CheckReport = {
+    format: file.format, statedUnitMm: file.unit && UNIT_MM[file.unit], notes: [...file.notes],
+    unitGuesses: file.unit ? [] : guessUnits(models[0].report.sizeMm),
+    models: models.map(({ object, mesh, asCame, report: { sizeMm, ...rest } }) => ({ name: object.name, copies: object.places.length, areaMm2: areaOf(mesh), sound: asCame === null && rest.degenerateTriangles === 0, mesh: { ...rest, sizeMm: [...sizeMm] } })),
+  }
+  if (options.mend) {
+    const placed = models.flatMap(({ object, mesh }) => object.places.map(([x, y, z]) => ({ name: object.name || 'Model', mesh: moveMesh(mesh, [1, 0, 0, x, 0, 1, 0, y, 0, 0, 1, z]) })))
+    save(options.mend, options.mend.toLowerCase().endsWith('.3mf') ? write3mf(placed, 'Oak Stilts, mended') : writeStl(joinMeshes(placed.map(p => p.mesh)), 'Oak Stilts, mended'))
+  }
+  output.result(options.json ? JSON.stringify(report) : checkText(report, options.mend))
 }
 
 function loadPlan(path: string): AnyPlanFile {
@@ -132,7 +151,7 @@ function plateFor({ shift }: Pick<Posed, 'shift'>): Plate {
 }
 
 async function standOnPlate(options: Options, output: Output): Promise<Posed> {
-  const prepared = await load(options.file)
+  const prepared = prepareSolid(wholeOf(await read(options.file)))
   const meshHash = createHash('sha256').update(encodeMesh(prepared.mesh)).digest('hex')
   const file = options.plan ? loadPlan(options.plan) : null
   // a plan knows the pose it was made for; pose options on the command line win, and then its stilts are seated anew

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { KitFileSchema, PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
+import { CheckReportSchema, KitFileSchema, PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
 import { openApiDocument } from '../server/api/openapi'
 
 /** The published files by name, made from the Zod definitions. */
@@ -9,6 +9,7 @@ export function publishedFiles(): [string, string][] {
     ['plan.schema.json', text(z.toJSONSchema(PlanFileSchema))],
     ['kit.schema.json', text(z.toJSONSchema(KitFileSchema))],
     ['scan-report.schema.json', text(z.toJSONSchema(ScanReportSchema))],
+    ['check-report.schema.json', text(z.toJSONSchema(CheckReportSchema))],
     ['openapi.json', text(openApiDocument())],
   ]
 }

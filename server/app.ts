@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs'
 import { join } from 'node:path'
 import express, { type Express } from 'express'
 import { kitRoutes } from './api/kit'
-import { jobRoutes, meshRoutes } from './api/jobs'
+import { faultRoutes, jobRoutes, meshRoutes } from './api/jobs'
 import { openApiDocument } from './api/openapi'
 import { ProblemError, problemHandler } from './api/problem'
 import type { Stores } from './api/stores'
@@ -43,6 +43,7 @@ export function createApp({ stores, pageFolder, hosts, log }: AppOptions): Expre
   app.use('/api/jobs', jobRoutes(stores, tasks))
   app.use('/api/tasks', taskRoutes(tasks))
   app.use('/api/meshes', meshRoutes(stores))
+  app.use('/api/faults', faultRoutes(stores))
   app.use('/api/kit', kitRoutes(stores.kit))
   app.use('/api', () => {
     throw new ProblemError(404, 'not-found', 'Not found', 'There is nothing under this address.')

@@ -215,7 +215,7 @@ describe('a data folder', () => {
     await fetch(url(`/jobs/${first.id}`), { method: 'DELETE' })
     expect(existsSync(join(blobs, `${meshOf(second)}.mesh`))).toBe(true)
     await fetch(url(`/jobs/${second.id}`), { method: 'DELETE' })
-    expect(readdirSync(blobs).sort()).toEqual([`${meshOf(ball)}.mesh`, `${ball.parts[0].source.fileHash}.file`, readdirSync(blobs).find(n => n.endsWith('.png'))].sort())
+    expect(readdirSync(blobs).sort()).toEqual([`${meshOf(ball)}.mesh`, `${ball.parts[0].source.fileHash}.file`, `${ball.parts[0].source.faultsHash}.faults`, readdirSync(blobs).find(n => n.endsWith('.png'))].sort())
     await server?.close()
     writeFileSync(join(blobs, `${'0'.repeat(64)}.mesh`), 'left behind')
     writeFileSync(join(blobs, 'half.part'), 'left behind')

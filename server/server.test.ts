@@ -6,8 +6,8 @@ import Ajv from 'ajv/dist/2020'
 import { sql } from 'kysely'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { BringingInSchema, BroughtInSchema, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, JobSchema, pixelMmOf, type Edit, type History, type KitEntry, type Job, type Problem } from '@oak-stilts/core/contract'
-import { writeStl, type Vec3 } from '../core/mesh'
+import { BringingInSchema, BroughtInSchema, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, JobSchema, MeshFaultsSchema, pixelMmOf, type Edit, type History, type KitEntry, type Job, type Problem } from '@oak-stilts/core/contract'
+import { decodeMesh, prepareMesh, writeStl, type Mesh, type Vec3 } from '../core/mesh'
 import { motionOfPose, movePoint, plateOf, shiftOf, standOf, movePointBack } from '../core/pose'
 import { PlanIndex } from '../core/stilts'
 import { copyRow, kneeRow } from '../core/testing/jobs'
@@ -64,6 +64,18 @@ describe('jobs over the API', () => {
     // the middles of all lie from 0.5 to 2.5 inches across and from 0.5 to 2 along
     at(0).flat().concat(at(1).flat()).forEach((v, i) => expect(Math.abs(v - [-25.4, -19.05, 25.4, -19.05, -12.7, 19.05][i])).toBeLessThan(0.03))
     expect(copies).toHaveLength(3)
+  })
+
+  it('keeps of a damaged mesh what was mended, what it was, and what was found in it', async () => {
+    const ball = sphere([0, 0, 0], 5, 16), triangles = ball.triangles.slice(9)
+    ;[triangles[1], triangles[2]] = [triangles[2], triangles[1]]
+    const { parts: [{ source }] } = JobSchema.parse(await (await bring('Damaged.stl', writeStl({ positions: ball.positions, triangles }, 'd'))).json())
+    const faults = MeshFaultsSchema.parse(await (await fetch(`${server.url}/api/faults/${source.faultsHash}`)).json())
+    expect(faults.map(f => [f.kind, f.count > 0, f.segments.length > 0])).toEqual(expect.arrayContaining([['flipped', true, true], ['unclosed', true, true]]))
+    const mesh = async (hash: string | null): Promise<Mesh> => decodeMesh(await (await fetch(`${server.url}/api/meshes/${hash}`)).arrayBuffer())
+    const [mended, plain] = [await mesh(source.meshHash), await mesh(source.plainHash)]
+    expect([plain.triangles.length, prepareMesh(mended).report.unclosedEdges, prepareMesh(plain).report.unclosedEdges > 0]).toEqual([triangles.length, 0, true])
+    expect((await fetch(`${server.url}/api/faults/${'0'.repeat(64)}`)).status).toBe(404)
   })
 
   it('tells how far a file has come to who listens, and ends', async () => {

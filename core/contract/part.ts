@@ -30,6 +30,10 @@ export const SourceSchema = z.object({
   statedUnitMm: positive.nullable().default(null),
   notes: z.array(ModelNoteSchema).default([]),
   meshHash: HashSchema,
+  /** The mesh as it came, only welded; null where nothing in it had to be mended. */
+  plainHash: HashSchema.nullable().default(null),
+  /** What was found in it, and where; null where nobody looked. */
+  faultsHash: HashSchema.nullable().default(null),
   /** The preparation that made the mesh: whatever names its triangles is good for this one only. */
   prepareVersion: count,
   summary: MeshSummarySchema,
@@ -50,6 +54,8 @@ const factor = positive.min(0.001).max(1000)
 
 /** What is made of a source before it is posed. Each step can be changed at any time; the source itself never is. */
 export const RecipeSchema = z.object({
+  /** Whether what can be mended safely is. */
+  mended: z.boolean().default(true),
   /** Millimetres that 1 of the source stands for. */
   unitMm: factor,
   /** Factors along the source's own axes. */
@@ -58,7 +64,7 @@ export const RecipeSchema = z.object({
   mirrored: z.boolean(),
 })
 export type Recipe = z.infer<typeof RecipeSchema>
-export const AS_MADE: Recipe = { unitMm: 1, scale: [1, 1, 1], mirrored: false }
+export const AS_MADE: Recipe = { mended: true, unitMm: 1, scale: [1, 1, 1], mirrored: false }
 
 /** One part of a job: a source, and what is made of it. */
 export const PartSchema = z.object({

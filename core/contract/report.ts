@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { MeshReportSchema } from './mesh-report'
+import { ModelNoteSchema } from './part'
 
 const count = z.number().int().nonnegative()
 const number = z.number()
@@ -94,3 +95,23 @@ export const ScanReportSchema = z.object({
   seconds: number.nonnegative(),
 })
 export type ScanReport = z.infer<typeof ScanReportSchema>
+
+/** What `check` prints: what a file holds, and what was found in the mesh of each of its models; mm, mm², mm³. */
+export const CheckReportSchema = z.object({
+  format: z.enum(['stl', 'obj', 'ply', '3mf']),
+  /** Millimetres of the unit that the file states; sizes are in millimetres then. Null where it states none. */
+  statedUnitMm: number.positive().nullable(),
+  /** What a file without a unit may have been meant in, likeliest first; empty where its size is that of a usual print. */
+  unitGuesses: z.array(z.object({ unit: z.string(), unitMm: number.positive(), largestMm: number.positive() })),
+  notes: z.array(ModelNoteSchema),
+  models: z.array(z.object({
+    name: z.string(),
+    copies: count,
+    /** Skin of the mended mesh. */
+    areaMm2: number,
+    /** Whether nothing had to be mended. */
+    sound: z.boolean(),
+    mesh: MeshReportSchema,
+  })),
+})
+export type CheckReport = z.infer<typeof CheckReportSchema>

@@ -24,11 +24,11 @@ const MANY_SHELLS = 500
  * written inside out with everything in it, and all of that is turned. Within others a shell that faces inward is a cavity where
  * there is solid around it, and a solid that was written inside out where there is none, as in a cavity; one that faces outward
  * is solid anywhere.
- * @returns how many were turned, and how many are cavities
+ * @returns shells that are cavities, and shells that are solid within other solid
  */
-export function orientShells(mesh: Mesh, shells: readonly Shell[]): { turned: number; cavities: number } {
+export function orientShells(mesh: Mesh, shells: readonly Shell[]): { readonly cavities: Shell[]; readonly within: Shell[] } {
   const order = shells.map((_, i) => i).filter(i => !shells[i].sheet).sort((a, b) => sizeOfBox(shells[b].box) - sizeOfBox(shells[a].box) || a - b)
-  if (order.length === 0) return { turned: 0, cavities: 0 }
+  if (order.length === 0) return { cavities: [], within: [] }
   const rank = new Int32Array(shells.length)
   order.forEach((s, i) => (rank[s] = i))
   const tree = new Flatbush(order.length)
@@ -43,7 +43,7 @@ export function orientShells(mesh: Mesh, shells: readonly Shell[]): { turned: nu
   const samples = order.length > MANY_SHELLS ? FEW_SAMPLES : SAMPLES
   /** Of each shell: 1 where it will face outward, −1 inward; and whether its outermost shell was inside out. */
   const facing = new Int8Array(shells.length), insideOut = new Uint8Array(shells.length)
-  let turned = 0, cavities = 0
+  const cavities: Shell[] = [], within: Shell[] = []
   for (const s of order) {
     const shell = shells[s], { min, max } = shell.box
     const around = tree.search((min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[0] + max[0]) / 2, (min[1] + max[1]) / 2)
@@ -58,15 +58,14 @@ export function orientShells(mesh: Mesh, shells: readonly Shell[]): { turned: nu
       if (insideOut[s]) wanted = -wanted
       if (wanted < 0) {
         const solid = around.reduce((n, o) => n + facing[o], 0) > 0
-        if (solid) cavities++
+        if (solid) cavities.push(shell)
         else wanted = 1
-      }
+      } else if (around.reduce((n, o) => n + facing[o], 0) > 0) within.push(shell)
     }
     facing[s] = wanted
     shell.turned = wanted < 0 !== shell.volumeMm3 < 0
-    if (shell.turned) turned++
   }
-  return { turned, cavities }
+  return { cavities, within }
 }
 
 function sizeOfBox({ min, max }: Box): number {

@@ -1,9 +1,13 @@
+import { flippedFaces } from './align'
 import { capLoops, neededEdges } from './caps'
+import { findCrossings, MOST_CROSSINGS } from './check/crossings'
+import { MENDED, MOST_SEGMENTS, Places, type MeshFault } from './check/faults'
+import { manyFaced, slivers } from './check/shape-faults'
 import { edgeRuns, type EdgeRuns } from './edges'
 import { MeshError } from './mesh-error'
 import { orientShells, type Shell } from './orient'
 import { zipSeams } from './seams'
-import { boundsOf, centerOf, sixVolumes, sizeOf, triangleArea, volumeOf, type Mesh, type Vec3 } from './triangle-mesh'
+import { boundsOf, centerOf, NO_SOURCE, sixVolumes, sizeOf, triangleArea, volumeOf, type Mesh, type Vec3 } from './triangle-mesh'
 import { weldVertices } from './weld'
 
 /** What was found in a mesh at import, and what was done about it. */
@@ -16,6 +20,14 @@ export interface MeshReport {
   readonly zippedEdges: number
   /** Holes that were closed with a cone to their centre. */
   readonly cappedLoops: number
+  /** Faces that looked the other way than their neighbours and were turned. */
+  readonly flippedFaces: number
+  /** Edges that more than two faces share. */
+  readonly manyFacedEdges: number
+  /** Faces so narrow that they have no direction to trust. */
+  readonly slivers: number
+  /** Pairs of faces that run through each other, counted up to 100,000; null where nobody looked. */
+  readonly crossingPairs: number | null
   readonly duplicateTriangles: number
   readonly degenerateTriangles: number
   readonly shells: number
@@ -23,6 +35,8 @@ export interface MeshReport {
   readonly turnedShells: number
   /** Shells that face inward within other solid, and stay so. */
   readonly cavities: number
+  /** Shells that face outward within other solid, which changes nothing there. */
+  readonly solidsWithin: number
   /** Shells left out because they are sheets without a thickness. */
   readonly sheets: number
   /** More than 2 % of the edges are unclosed. */
@@ -33,12 +47,20 @@ export interface MeshReport {
 }
 
 /** Counts up whenever the same file would be prepared to another mesh: what names triangles of a mesh is good for its own preparation only. */
-export const PREPARE_VERSION = 1
+export const PREPARE_VERSION = 2
 
 /** A mesh that is ready to scan: welded, closed, facing outward. */
 export interface PreparedMesh {
   readonly mesh: Mesh
+  /** As it came, welded and nothing else; null where nothing had to be mended. */
+  readonly asCame: Mesh | null
   readonly report: MeshReport
+  /** What was found in it as it came, and where. */
+  readonly faults: readonly MeshFault[]
+}
+
+export interface PrepareOptions {
+  readonly crossings?: boolean
 }
 
 /** Share of a shell's own area that its caps may reach before it counts as a sheet. */
@@ -49,16 +71,25 @@ const THINNEST_MM = 1e-5
 const DAMAGED_SHARE = 0.02
 
 /**
- * Makes a mesh ready to scan: welds by exact coordinates, drops duplicate triangles, zips seams without width, closes holes with
- * cones, leaves sheets out, faces every shell the way it belongs, and drops vertices that nothing uses any more.
- * The report counts what was found. Runs once, at import.
+ * Makes a mesh ready to scan: welds by exact coordinates, drops duplicate triangles, turns faces that look the other way than their
+ * neighbours, zips seams without width, closes holes with cones, leaves sheets out, faces every shell the way it belongs, and drops
+ * vertices that nothing uses any more. Crossing faces are left: the scan takes what overlaps as one.
+ * The report counts what was found, the faults say where. Runs once, at import.
+ * @param options `crossings`: whether to look for faces that run through each other, which takes as long as all the rest
  */
-export function prepareMesh(source: Mesh): PreparedMesh {
+export function prepareMesh(source: Mesh, options: PrepareOptions = {}): PreparedMesh {
   const welded = weldVertices(source)
   const unique = dropRepeats(welded)
   const vertexCount = welded.positions.length / 3
   let flat: Mesh = { positions: welded.positions, triangles: unique.triangles }
   let edges = edgeRuns(flat.triangles, vertexCount)
+  const flipped = flippedFaces(flat, edges), before = flipped.length > 0 ? flat.triangles.slice() : flat.triangles
+  const faults: MeshFault[] = [placesOf('flipped', flat, flipped)]
+  if (flipped.length > 0) {
+    for (const i of flipped) [flat.triangles[3 * i + 1], flat.triangles[3 * i + 2]] = [flat.triangles[3 * i + 2], flat.triangles[3 * i + 1]]
+    edges = edgeRuns(flat.triangles, vertexCount)
+  }
+  faults.push(manyFaced(flat, edges), slivers(flat))
   let needed = neededEdges(flat, edges)
   const unclosedEdges = needed.from.length, tooDamaged = unclosedEdges > DAMAGED_SHARE * edges.edgeCount
   const zipped = zipSeams(flat, needed)
@@ -67,26 +98,49 @@ export function prepareMesh(source: Mesh): PreparedMesh {
     edges = edgeRuns(flat.triangles, vertexCount)
     needed = neededEdges(flat, edges)
   }
+  const open = new Places(flat)
+  for (let i = 0; i < needed.from.length; i++) open.edge(needed.from[i], needed.to[i])
   const caps = capLoops(flat, needed)
   const closed: Mesh = { positions: joinedFloats(flat.positions, caps.positions), triangles: joined(flat.triangles, caps.triangles) }
   const labels = labelShells(closed, edges, flat.triangles.length / 3, caps)
   const shells = measureShells(closed, labels.of, labels.count, unique.triangles.length / 3)
   const oriented = orientShells(closed, shells)
   const kept = shells.filter(s => !s.sheet)
-  const mesh = compacted(closed, labels.of, shells, kept.reduce((n, s) => n + s.triangles.length, 0))
+  const mesh = compacted(closed, labels.of, shells, kept.reduce((n, s) => n + s.triangles.length, 0), unique.from)
+  const shellsOf = (kind: MeshFault['kind'], some: readonly Shell[]): MeshFault => {
+    const places = new Places(closed)
+    for (const s of some) places.box(s.box)
+    return { kind, count: some.length, more: false, segments: places.taken() }
+  }
+  const crossing = options.crossings ? findCrossings(mesh, MOST_SEGMENTS) : null, sheets = shells.filter(s => s.sheet)
+  faults.push(
+    { kind: 'unclosed', count: needed.from.length, more: false, segments: open.taken() },
+    { kind: 'seam', count: zipped.edges, more: false, segments: placesOf('seam', flat, Uint32Array.from({ length: zipped.triangles.length / 3 }, (_, i) => unique.triangles.length / 3 + i)).segments },
+    placesOf('repeated', welded, unique.dropped), { kind: 'collapsed', count: unique.degenerate, more: false, segments: new Float32Array(0) },
+    shellsOf('inside-out', kept.filter(s => s.turned)), { ...placesOf('sheet', closed, joinLists(sheets.map(s => s.triangles))), count: sheets.length },
+    shellsOf('cavity', oriented.cavities), shellsOf('within', oriented.within),
+  )
+  if (crossing) faults.push({ kind: 'crossing', count: crossing.pairs, more: crossing.pairs >= MOST_CROSSINGS, segments: crossing.segments })
+  const found = faults.filter(f => f.count > 0), countOf = (kind: MeshFault['kind']): number => found.find(f => f.kind === kind)?.count ?? 0
+  const mended = found.some(f => MENDED.has(f.kind) && f.kind !== 'collapsed')
   return {
-    mesh,
+    mesh, faults: found, asCame: mended ? { positions: welded.positions, triangles: before, ...(unique.degenerate + unique.duplicates > 0 && { from: unique.from }) } : null,
     report: {
       triangles: source.triangles.length / 3,
       unclosedEdges,
       zippedEdges: zipped.edges,
       cappedLoops: caps.loops,
+      flippedFaces: flipped.length,
+      manyFacedEdges: countOf('many-faced'),
+      slivers: countOf('sliver'),
+      crossingPairs: crossing?.pairs ?? null,
       duplicateTriangles: unique.duplicates,
       degenerateTriangles: unique.degenerate,
       shells: shells.length,
-      turnedShells: oriented.turned,
-      cavities: oriented.cavities,
-      sheets: shells.length - kept.length,
+      turnedShells: countOf('inside-out'),
+      cavities: oriented.cavities.length,
+      solidsWithin: oriented.within.length,
+      sheets: sheets.length,
       // what is only written face by face is whole
       tooDamaged: tooDamaged && needed.from.length > DAMAGED_SHARE * edges.edgeCount,
       volumeMm3: volumeOf(mesh),
@@ -95,13 +149,29 @@ export function prepareMesh(source: Mesh): PreparedMesh {
   }
 }
 
+/** A fault of faces, and their outlines. */
+function placesOf(kind: MeshFault['kind'], mesh: Mesh, faces: Uint32Array): MeshFault {
+  const places = new Places(mesh)
+  for (const i of faces) places.face(mesh.triangles, i)
+  return { kind, count: faces.length, more: false, segments: places.taken() }
+}
+
 /** The same, of something that can be printed. @throws MeshError `no-solid` */
-export function prepareSolid(source: Mesh): PreparedMesh {
-  const prepared = prepareMesh(source)
+export function prepareSolid(source: Mesh, options: PrepareOptions = {}): PreparedMesh {
+  const prepared = prepareMesh(source, options)
   if (prepared.mesh.triangles.length === 0) throw new MeshError('no-solid', 'This file holds only sheets or lines without a thickness, nothing that could be printed. Give it a thickness and export it again.')
   return prepared
 }
 
+function joinLists(lists: readonly Uint32Array[]): Uint32Array {
+  const out = new Uint32Array(lists.reduce((n, l) => n + l.length, 0))
+  let at = 0
+  for (const l of lists) {
+    out.set(l, at)
+    at += l.length
+  }
+  return out
+}
 function joined(a: Uint32Array, b: Uint32Array): Uint32Array {
   const out = new Uint32Array(a.length + b.length)
   out.set(a)
@@ -115,15 +185,18 @@ function joinedFloats(a: Float32Array, b: Float32Array): Float32Array {
   return out
 }
 
-/** The triangles of all shells that are kept, facing as they should, and the vertices that they use. */
-function compacted(closed: Mesh, shellOf: Int32Array, shells: readonly Shell[], count: number): Mesh {
+/** The triangles of all shells that are kept, facing as they should, and the vertices that they use. @param sources of the first triangles: which of the source each is */
+function compacted(closed: Mesh, shellOf: Int32Array, shells: readonly Shell[], count: number, sources: Uint32Array): Mesh {
   const { positions: p, triangles: t } = closed
-  const triangles = new Uint32Array(3 * count)
+  const triangles = new Uint32Array(3 * count), from = new Uint32Array(count)
   const names = new Int32Array(p.length / 3).fill(-1)
-  let at = 0, vertices = 0
+  let at = 0, vertices = 0, asItCame = true
   for (let i = 0; i < shellOf.length; i++) {
     const shell = shells[shellOf[i]]
     if (shell.sheet) continue
+    const own = i < sources.length ? sources[i] : NO_SOURCE
+    from[at / 3] = own
+    if (own !== at / 3) asItCame = false
     for (let c = 0; c < 3; c++) {
       const v = t[3 * i + (shell.turned && c > 0 ? 3 - c : c)]
       if (names[v] < 0) names[v] = vertices++
@@ -134,11 +207,15 @@ function compacted(closed: Mesh, shellOf: Int32Array, shells: readonly Shell[], 
   for (let v = 0; v < names.length; v++) {
     if (names[v] >= 0) for (let x = 0; x < 3; x++) positions[3 * names[v] + x] = p[3 * v + x]
   }
-  return { positions, triangles }
+  return asItCame ? { positions, triangles } : { positions, triangles, from }
 }
 
 interface UniqueTriangles {
   readonly triangles: Uint32Array
+  /** Which triangle of the mesh each is. */
+  readonly from: Uint32Array
+  /** Those that repeat another one. */
+  readonly dropped: Uint32Array
   readonly duplicates: number
   readonly degenerate: number
 }
@@ -188,15 +265,19 @@ function dropRepeats(mesh: Mesh): UniqueTriangles {
   }
   const doubled = opposites > 0 && opposites * 2 + duplicates + degenerate === count
   if (doubled) duplicates += opposites
-  const out = new Uint32Array(t.length)
+  const out = new Uint32Array(t.length), from = new Uint32Array(count), dropped: number[] = []
   let at = 0
   for (let i = 0; i < count; i++) {
-    if (state[i] === 1 || (doubled && state[i] === 3)) continue
+    if (state[i] === 1 || (doubled && state[i] === 3)) {
+      if (t[3 * i] !== t[3 * i + 1] && t[3 * i + 1] !== t[3 * i + 2] && t[3 * i] !== t[3 * i + 2]) dropped.push(i)
+      continue
+    }
+    from[at / 3] = i
     out[at++] = t[3 * i]
     out[at++] = t[3 * i + 1]
     out[at++] = t[3 * i + 2]
   }
-  return { triangles: out.slice(0, at), duplicates, degenerate }
+  return { triangles: out.slice(0, at), from: from.slice(0, at / 3), dropped: Uint32Array.from(dropped), duplicates, degenerate }
 }
 
 /** 1 where two triangles name the same vertices in the same turn, −1 in the opposite turn, 0 for other vertices. */

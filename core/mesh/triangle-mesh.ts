@@ -4,7 +4,12 @@ export interface Mesh {
   readonly positions: Float32Array
   /** Three vertex indices a triangle, counter-clockwise seen from outside. */
   readonly triangles: Uint32Array
+  /** Which triangle of its file each comes from, `NO_SOURCE` for skin that was made; where it is absent, every triangle is the file's of the same number. */
+  readonly from?: Uint32Array
 }
+
+/** Stands for a triangle that no file has. */
+export const NO_SOURCE = 0xffffffff
 
 export type Vec3 = readonly [number, number, number]
 
@@ -59,6 +64,13 @@ export function triangleArea(mesh: Mesh, triangle: number): number {
   const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2]
   const vx = p[c] - p[a], vy = p[c + 1] - p[a + 1], vz = p[c + 2] - p[a + 2]
   return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx) / 2
+}
+
+/** Area of all triangles in mm². */
+export function areaOf(mesh: Mesh): number {
+  let sum = 0
+  for (let i = 0; i < mesh.triangles.length / 3; i++) sum += triangleArea(mesh, i)
+  return sum
 }
 
 /** Signed volume of a closed mesh in mm³: positive where its faces look outward. */

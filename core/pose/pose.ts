@@ -105,7 +105,7 @@ export function moveMesh(mesh: Mesh, m: RigidMotion): Mesh {
     positions[i + 1] = m[4] * x + m[5] * y + m[6] * z + m[7]
     positions[i + 2] = m[8] * x + m[9] * y + m[10] * z + m[11]
   }
-  return { positions, triangles: mesh.triangles }
+  return { ...mesh, positions }
 }
 
 /** The box of what is moved. */

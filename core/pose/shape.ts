@@ -13,18 +13,19 @@ export function shapeOf({ unitMm, scale: [x, y, z], mirrored }: Recipe): Shape {
 }
 
 /** The mesh of the part: scaled, mirrored, its outside still outside. The source's own where nothing is changed. */
-export function shapedMesh({ positions: p, triangles }: Mesh, shape: Shape): Mesh {
-  if (shape.every(f => f === 1)) return { positions: p, triangles }
+export function shapedMesh(source: Mesh, shape: Shape): Mesh {
+  const { positions: p, triangles } = source
+  if (shape.every(f => f === 1)) return source
   const positions = new Float32Array(p.length)
   for (let i = 0; i < p.length; i++) positions[i] = p[i] * shape[i % 3]
-  if (shape[0] * shape[1] * shape[2] > 0) return { positions, triangles }
+  if (shape[0] * shape[1] * shape[2] > 0) return { ...source, positions }
   const turned = new Uint32Array(triangles.length)
   for (let i = 0; i < turned.length; i += 3) {
     turned[i] = triangles[i]
     turned[i + 1] = triangles[i + 2]
     turned[i + 2] = triangles[i + 1]
   }
-  return { positions, triangles: turned }
+  return { ...source, positions, triangles: turned }
 }
 
 /** Sizes of a source as the part has them, mm. */

@@ -56,13 +56,17 @@ export async function bringIn<T>(stores: Stores, file: FileToImport, { signal, p
     })
     // from here to the end nothing is collected in between: what is stored and not yet referred to stays
     return await stores.jobs.exclusively(async () => {
-      objects.forEach(({ source }, i) => stores.blobs.adopt(source.meshHash, 'mesh', `${meshPaths}${i}`))
+      objects.forEach(({ source }, i) => {
+        stores.blobs.adopt(source.meshHash, 'mesh', `${meshPaths}${i}`)
+        if (source.plainHash) stores.blobs.adopt(source.plainHash, 'mesh', `${meshPaths}${i}.plain`)
+        if (source.faultsHash) stores.blobs.adopt(source.faultsHash, 'faults', `${meshPaths}${i}.faults`)
+      })
       stores.blobs.adopt(objects[0].source.fileHash as string, 'file', path)
       stores.blobs.adopt(picture, 'png', picturePath)
       return use(parts, picture)
     })
   } finally {
-    for (const path of [picturePath, copyPath, ...Array.from({ length: Math.max(1, count) }, (_, i) => `${meshPaths}${i}`)]) rmSync(path, { force: true })
+    for (const path of [picturePath, copyPath, ...Array.from({ length: Math.max(1, count) }, (_, i) => ['', '.plain', '.faults'].map(end => `${meshPaths}${i}${end}`)).flat()]) rmSync(path, { force: true })
   }
 }
 

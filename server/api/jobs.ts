@@ -130,6 +130,17 @@ export function meshRoutes({ blobs }: Stores): Router {
   return router
 }
 
+/** Routes under /api/faults: what was found in a mesh, by the hash of that. */
+export function faultRoutes({ blobs }: Stores): Router {
+  const router = Router()
+  router.get('/:hash', (request, response) => {
+    const hash = HashSchema.safeParse(request.params.hash)
+    if (!hash.success || !blobs.has(hash.data, 'faults')) throw new ProblemError(404, 'faults-missing', 'Not found', 'What was found in this mesh is missing from the data folder. Bring the same file in again.')
+    response.set('Cache-Control', 'private, max-age=31536000, immutable').type('application/json').sendFile(blobs.pathOf(hash.data, 'faults'), { dotfiles: 'allow' })
+  })
+  return router
+}
+
 /** Whether a stored mesh is there in its full length. */
 function isWholeMesh(path: string): boolean {
   if (!existsSync(path)) return false

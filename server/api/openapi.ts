@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { BringingInSchema, BroughtInSchema, EditAnswerSchema, EditBatchSchema, HistorySchema, JobSchema, KitEntrySchema, JobSummarySchema, ProblemSchema } from '@oak-stilts/core/contract'
+import { BringingInSchema, BroughtInSchema, EditAnswerSchema, EditBatchSchema, HistorySchema, JobSchema, KitEntrySchema, JobSummarySchema, MeshFaultsSchema, ProblemSchema } from '@oak-stilts/core/contract'
 
 const json = (schema: unknown): object => ({ content: { 'application/json': { schema } } })
 const ref = (name: string): object => ({ $ref: `#/components/schemas/${name}` })
@@ -9,7 +9,7 @@ const problems = { default: { description: 'A problem document (RFC 9457)', cont
 
 /** The contract as an OpenAPI 3.1 document, made from the Zod definitions. */
 export function openApiDocument(): object {
-  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, BroughtIn: BroughtInSchema, BringingIn: BringingInSchema, History: HistorySchema, KitEntry: KitEntrySchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Problem: ProblemSchema })
+  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, BroughtIn: BroughtInSchema, BringingIn: BringingInSchema, History: HistorySchema, KitEntry: KitEntrySchema, MeshFaults: MeshFaultsSchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Problem: ProblemSchema })
     .map(([name, schema]) => [name, z.toJSONSchema(schema, { io: 'output' })]))
   return {
     openapi: '3.1.0',
@@ -48,6 +48,7 @@ export function openApiDocument(): object {
       },
       '/api/kit/{id}': { delete: { summary: 'Delete an entry', parameters: [id], responses: { 204: { description: 'Deleted' }, ...problems } } },
       '/api/meshes/{hash}': { get: { summary: 'A prepared mesh: four 32-bit numbers (mark, version, vertices, triangles), positions, triangles; little-endian', parameters: [{ name: 'hash', in: 'path', required: true, schema: { type: 'string' } }], responses: { 200: { description: 'Bytes' }, ...problems } } },
+      '/api/faults/{hash}': { get: { summary: 'What was found in a mesh as it came, and where', parameters: [{ name: 'hash', in: 'path', required: true, schema: { type: 'string' } }], responses: { 200: { description: 'Faults', ...json(ref('MeshFaults')) }, ...problems } } },
       '/api/jobs/{id}/picture': {
         get: { summary: 'A picture of the job', parameters: [id], responses: { 200: { description: 'PNG' }, ...problems } },
         put: { summary: 'Store a new picture', parameters: [id], requestBody: { content: { 'image/png': { schema: { type: 'string', format: 'binary' } } } }, responses: { 204: { description: 'Stored' }, ...problems } },

@@ -34,6 +34,10 @@ export const MIGRATIONS: readonly Step[] = [
   async db => {
     await sql`ALTER TABLE marks RENAME TO flags`.execute(db)
   },
+  async db => {
+    await sql`ALTER TABLE sources ADD COLUMN plain_hash TEXT`.execute(db)
+    await sql`ALTER TABLE sources ADD COLUMN faults_hash TEXT`.execute(db)
+  },
 ]
 
 /** Brings a database to the newest version, each step in a transaction of its own. @throws where it comes from a newer program */

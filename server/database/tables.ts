@@ -16,7 +16,7 @@ export interface Tables {
   /** Rows of jobs of every kind that the contract has a table for; `kind` is the name of that table. */
   rows: { job_id: string; kind: string; id: string; data: string }
   /** Everything that parts of a job ever came from, so that undo finds it. */
-  sources: { job_id: string; mesh_hash: string; file_hash: string | null }
+  sources: { job_id: string; mesh_hash: string; file_hash: string | null; plain_hash: string | null; faults_hash: string | null }
   /** Edits in the order in which they were applied. What an edit changed, and what takes it back, stands with the one that did the step. */
   edits: { job_id: string; number: number; step: string; way: string; change: string | null; inverse: string | null; bytes: number }
   /** Batches that were applied last; what they held as a hash, null where it was not noted. */

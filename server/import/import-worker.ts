@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { closeSync, fstatSync, openSync, readSync } from 'node:fs'
-import type { BringingIn, MeshSummary, Source } from '@oak-stilts/core/contract'
+import type { BringingIn, MeshFaults, MeshSummary, Source } from '@oak-stilts/core/contract'
 import { boundsOf, centerOf, drawPicture, encodeMesh, joinMeshes, MeshError, PREPARE_VERSION, prepareSolid, readModel, sourceOfFile, UNIT_MM, wholeOf, writeStl, type ByteSource, type ModelObject } from '@oak-stilts/core/mesh'
 import { looksStanding, motionOfPose, moveMesh, type Pose } from '@oak-stilts/core/pose'
 import type { DemoModel } from '@oak-stilts/demo'
@@ -11,7 +11,7 @@ export type ImportTask =
   | { readonly kind: 'read'; readonly path: string; readonly pose: Pose; readonly pixelMm: number; readonly meshPaths: string; readonly picturePath: string }
   | { readonly kind: 'sculpt'; readonly model: DemoModel; readonly path: string }
 
-/** A model of the file: its mesh lies at `meshPaths` with its number behind. */
+/** A model of the file: its mesh lies at `meshPaths` with its number behind, with `.plain` and `.faults` behind that the mesh as it came and what was found in it. */
 export interface ReadObject {
   readonly name: string
   readonly source: Omit<Source, 'fileName'>
@@ -58,11 +58,14 @@ async function read(task: Extract<ImportTask, { kind: 'read' }>, memoryMb: numbe
     const found: readonly ModelObject[] = model.objects.length > MOST_PARTS ? [{ name: '', mesh: wholeOf(model), places: [[0, 0, 0]] }] : model.objects
     const notes = found === model.objects ? [...model.notes] : [...model.notes, { kind: 'joined' as const, count: model.objects.length }]
     const fileHash = hashOfSource(bytes)
-    const prepared = found.map(o => prepareSolid(o.mesh))
-    const sources = prepared.map(({ mesh, report: { sizeMm, ...report } }, object): Omit<Source, 'fileName'> => {
+    const prepared = found.map(o => prepareSolid(o.mesh, { crossings: true }))
+    const sources = prepared.map(({ mesh, asCame, faults, report: { sizeMm, ...report } }, object): Omit<Source, 'fileName'> => {
       const coded = encodeMesh(mesh), summary: MeshSummary = { ...report, sizeMm: [...sizeMm], looksStanding: looksStanding(mesh) }
       writeSynced(`${task.meshPaths}${object}`, coded)
-      return { fileHash, format: model.format, object, statedUnitMm: model.unit && UNIT_MM[model.unit], notes, meshHash: hashOf(coded), prepareVersion: PREPARE_VERSION, summary }
+      const plain = asCame && encodeMesh(asCame), told = Buffer.from(JSON.stringify(faults.map((f): MeshFaults[number] => ({ ...f, segments: Array.from(f.segments) }))))
+      if (plain) writeSynced(`${task.meshPaths}${object}.plain`, plain)
+      writeSynced(`${task.meshPaths}${object}.faults`, told)
+      return { fileHash, format: model.format, object, statedUnitMm: model.unit && UNIT_MM[model.unit], notes, meshHash: hashOf(coded), plainHash: plain && hashOf(plain), faultsHash: hashOf(told), prepareVersion: PREPARE_VERSION, summary }
     })
     const middles = found.map((o, i) => o.places.map(at => centerOf(boundsOf(prepared[i].mesh.positions)).map((v, c) => v + at[c])))
     const middle = centerOf(boundsOf(middles.flat(2)))

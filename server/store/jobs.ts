@@ -109,7 +109,7 @@ export class JobStore {
       const fresh = randomUUID(), now = new Date().toISOString()
       await trx.insertInto('jobs').values({ ...row, id: fresh, name, revision: 0, created_at: now, updated_at: now }).execute()
       await sql`INSERT INTO rows (job_id, kind, id, data) SELECT ${fresh}, kind, id, data FROM rows WHERE job_id = ${id}`.execute(trx)
-      await sql`INSERT INTO sources (job_id, mesh_hash, file_hash) SELECT ${fresh}, mesh_hash, file_hash FROM sources WHERE job_id = ${id}`.execute(trx)
+      await sql`INSERT INTO sources (job_id, mesh_hash, file_hash, plain_hash, faults_hash) SELECT ${fresh}, mesh_hash, file_hash, plain_hash, faults_hash FROM sources WHERE job_id = ${id}`.execute(trx)
       return fresh
     })
   }
@@ -180,8 +180,8 @@ export class JobStore {
   /** Whatever is stored by hash for the jobs there are: meshes, the files they came from, pictures. */
   async usedBlobs(): Promise<Set<string>> {
     const pictures = await this.#db.selectFrom('jobs').select('picture_version').execute()
-    const sources = await this.#db.selectFrom('sources').select(['mesh_hash', 'file_hash']).execute()
-    return new Set([...pictures.flatMap(r => (r.picture_version ? [`${r.picture_version}.png`] : [])), ...sources.flatMap(s => [`${s.mesh_hash}.mesh`, ...(s.file_hash ? [`${s.file_hash}.file`, `${s.file_hash}.stl`] : [])])])
+    const sources = await this.#db.selectFrom('sources').select(['mesh_hash', 'file_hash', 'plain_hash', 'faults_hash']).execute()
+    return new Set([...pictures.flatMap(r => (r.picture_version ? [`${r.picture_version}.png`] : [])), ...sources.flatMap(s => [`${s.mesh_hash}.mesh`, ...(s.plain_hash ? [`${s.plain_hash}.mesh`] : []), ...(s.faults_hash ? [`${s.faults_hash}.faults`] : []), ...(s.file_hash ? [`${s.file_hash}.file`, `${s.file_hash}.stl`] : [])])])
   }
 
   async setPicture(id: string, version: string): Promise<void> {
@@ -206,7 +206,8 @@ function fieldsOf(row: Tables['jobs']): Record<FieldName, unknown> {
 }
 
 async function addSource(trx: Transaction<Tables>, job: string, source: Source): Promise<void> {
-  await trx.insertInto('sources').values({ job_id: job, mesh_hash: source.meshHash, file_hash: source.fileHash }).onConflict(c => c.columns(['job_id', 'mesh_hash']).doUpdateSet({ file_hash: sql`coalesce(file_hash, excluded.file_hash)` })).execute()
+  await trx.insertInto('sources').values({ job_id: job, mesh_hash: source.meshHash, file_hash: source.fileHash, plain_hash: source.plainHash, faults_hash: source.faultsHash })
+    .onConflict(c => c.columns(['job_id', 'mesh_hash']).doUpdateSet({ file_hash: sql`coalesce(file_hash, excluded.file_hash)`, plain_hash: sql`coalesce(excluded.plain_hash, plain_hash)`, faults_hash: sql`coalesce(excluded.faults_hash, faults_hash)` })).execute()
 }
 
 /** Applies an edit to the rows of a job, and notes it in the history with what takes it back. */

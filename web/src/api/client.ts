@@ -1,4 +1,4 @@
-import { BringingInSchema, BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, KitEntrySchema, ProblemSchema, type BringingIn, type BroughtIn, type EditBatch, type History, type Job, type JobSummary, type KitEntry } from '@oak-stilts/core/contract'
+import { BringingInSchema, BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, KitEntrySchema, MeshFaultsSchema, ProblemSchema, type BringingIn, type BroughtIn, type EditBatch, type History, type Job, type JobSummary, type KitEntry, type MeshFaults } from '@oak-stilts/core/contract'
 import { z } from 'zod'
 
 /** An error of the server in words for the person; `code` is `offline` where it could not be reached. */
@@ -41,6 +41,10 @@ export const api = {
   /** A prepared mesh, by its hash. */
   async mesh(hash: string): Promise<ArrayBuffer> {
     return (await call(`/meshes/${hash}`)).arrayBuffer()
+  },
+  /** What was found in a mesh, by the hash of that. */
+  async faults(hash: string): Promise<MeshFaults> {
+    return MeshFaultsSchema.parse(await (await call(`/faults/${hash}`)).json())
   },
   async remove(id: string): Promise<void> {
     await call(`/jobs/${id}`, { method: 'DELETE' })

@@ -29,8 +29,12 @@ const MOST_LOADING_MS = 120_000
 const MOST_SHAPED = 6
 
 /** What the mesh of a part is known by: its source, and what its recipe makes of it. */
-export function meshKeyOf({ source, recipe }: Pick<Part, 'source' | 'recipe'>): string {
-  return `${source.meshHash} ${shapeOf(recipe).join()}`
+export function meshKeyOf(part: Pick<Part, 'source' | 'recipe'>): string {
+  return `${sourceHash(part)} ${shapeOf(part.recipe).join()}`
+}
+/** The mesh that a part begins with: mended, or as it came. */
+function sourceHash({ source: { meshHash, plainHash }, recipe: { mended } }: Pick<Part, 'source' | 'recipe'>): string {
+  return mended ? meshHash : (plainHash ?? meshHash)
 }
 
 /** What everything done on the bench works with: the stores, the model, its workers. */
@@ -78,11 +82,11 @@ export function createContext() {
 
   const sources = new Map<string, ArrayBuffer>(), shaped = new Map<string, ArrayBuffer>()
   /** The prepared mesh that a part comes from; kept for as long as the bench is open. @throws ApiError */
-  async function sourceOf({ source: { meshHash } }: Part): Promise<ArrayBuffer> {
-    const known = sources.get(meshHash)
+  async function sourceOf(part: Part): Promise<ArrayBuffer> {
+    const hash = sourceHash(part), known = sources.get(hash)
     if (known) return known
-    const buffer = await api.mesh(meshHash)
-    sources.set(meshHash, buffer)
+    const buffer = await api.mesh(hash)
+    sources.set(hash, buffer)
     return buffer
   }
   /** The mesh of a part, scaled and mirrored by its recipe. @throws ApiError */

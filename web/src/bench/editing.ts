@@ -105,6 +105,7 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     }
     const { put, drop } = store.stiltChange(label, { put: seated })
     store.apply({ label, put: { ...put, parts: [next] }, drop })
+    if (!next.recipe.mended && before.recipe.mended) say('The mesh is scanned as it came. What is found near its faults is not to be trusted.')
     tellSeated(seated)
   }
 

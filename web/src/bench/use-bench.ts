@@ -15,6 +15,7 @@ import { createFiles } from './files'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
 import { createScanning } from './scanning'
+import { createMeshCheck } from './mesh-check'
 import { createParts } from './parts'
 import { createPlate } from './plate'
 import { createWalking } from './walking'
@@ -50,6 +51,7 @@ function createBench() {
   const onPlate = createPlate(context)
   const clearing = createClearing(context)
   const parts = createParts(context, onPlate.look)
+  const meshCheck = createMeshCheck(context)
   const files = createFiles(context, onPlate.standing)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -233,5 +235,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...meshCheck, ...onPlate, ...createEquipment(context) }
 }

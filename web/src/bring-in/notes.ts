@@ -24,6 +24,6 @@ export function notesOf({ notes }: Source): string[] {
 
 /** Where one goes on with a new job: to its parts, where something of the file wants to be looked at, else to how they stand. */
 export function firstView({ parts }: Pick<Job, 'parts'>): BenchView {
-  const wants = parts.some(({ source: { statedUnitMm, notes, summary } }) => (statedUnitMm === null && guessUnits(summary.sizeMm).length > 0) || notes.length > 0 || summary.tooDamaged || summary.sheets > 0)
+  const wants = parts.some(({ source: { statedUnitMm, notes, summary } }) => (statedUnitMm === null && guessUnits(summary.sizeMm).length > 0) || notes.length > 0 || summary.tooDamaged || summary.sheets > 0 || summary.cappedLoops > 0)
   return wants ? 'part' : 'pose'
 }

@@ -1,29 +1,22 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import { shapeOf } from '@oak-stilts/core/pose'
+import { useBench } from '../bench/use-bench'
+import { countOf, FAULT_WORDS, stateOf, type MeshFault } from '../part/faults'
+import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import FaultSymbol from './fault-symbol.vue'
 
-/** What the mesh of the part comes to, and what was put right in it when it was brought in. */
-const store = useJobStore()
+/** What the mesh of the part comes to, and what was found in it. */
+const bench = useBench(), store = useJobStore(), state = useBenchStore()
 const mesh = computed(() => store.part?.source.summary)
-const shape = computed(() => (store.part ? shapeOf(store.part.recipe) : null))
+const mended = computed(() => store.part?.recipe.mended ?? true)
 const volume = computed(() => {
-  const mm3 = mesh.value && shape.value ? mesh.value.volumeMm3 * Math.abs(shape.value[0] * shape.value[1] * shape.value[2]) : 0
+  const shape = store.part && shapeOf(store.part.recipe)
+  const mm3 = mesh.value && shape ? mesh.value.volumeMm3 * Math.abs(shape[0] * shape[1] * shape[2]) : 0
   return mm3 < 1000 ? `${mm3.toPrecision(3)} mm³` : `${(mm3 / 1000).toFixed(2)} cm³`
 })
-const mended = computed(() => {
-  const m = mesh.value
-  if (!m) return []
-  const out: string[] = []
-  if (m.zippedEdges) out.push(`${m.zippedEdges} ${m.zippedEdges === 1 ? 'edge has' : 'edges have'} corners of the next face on ${m.zippedEdges === 1 ? 'it' : 'them'}; these seams have no width and were zipped.`)
-  if (m.cappedLoops) out.push(`${m.unclosedEdges} unclosed edges; ${m.cappedLoops} ${m.cappedLoops === 1 ? 'hole was' : 'holes were'} closed for the scan.`)
-  if (m.tooDamaged) out.push('The mesh is too damaged to trust. Repair it before printing.')
-  if (m.turnedShells) out.push(`${m.turnedShells} ${m.turnedShells === 1 ? 'shell faced' : 'shells faced'} the wrong way and ${m.turnedShells === 1 ? 'was' : 'were'} turned.`)
-  if (m.sheets) out.push(`${m.sheets} ${m.sheets === 1 ? 'sheet' : 'sheets'} without a thickness left out.`)
-  if (m.duplicateTriangles) out.push(`${m.duplicateTriangles.toLocaleString('en')} repeated triangles dropped.`)
-  if (m.cavities) out.push(`${m.cavities} closed ${m.cavities === 1 ? 'cavity' : 'cavities'} inside.`)
-  return out
-})
+const spoken = (f: MeshFault): string => `${FAULT_WORDS[f.kind].name}, ${countOf(f)}, ${stateOf(f, mended.value) === 'settled' ? 'mended' : 'left'}`
 </script>
 
 <template>
@@ -31,9 +24,15 @@ const mended = computed(() => {
     <dl>
       <dt>Triangles</dt><dd class="figure">{{ mesh.triangles.toLocaleString('en') }}</dd>
       <dt>Volume</dt><dd class="figure">{{ volume }}</dd>
-      <dt>Unclosed edges</dt><dd class="figure">{{ mesh.unclosedEdges }}</dd>
+      <dt>Shells</dt><dd class="figure">{{ mesh.shells.toLocaleString('en') }}</dd>
     </dl>
-    <p v-for="m in mended" :key="m" class="hint">{{ m }}</p>
+    <p v-if="mesh.tooDamaged" class="warn">Over 2 % of its edges are unclosed: the mesh is too damaged to trust what is found in it. Repair it before printing.</p>
+    <ul v-if="bench.faults.value.length" aria-label="Faults of the mesh">
+      <li v-for="f in bench.faults.value" :key="f.kind" :class="{ on: state.fault === f.kind }">
+        <button :aria-label="spoken(f)" :aria-current="state.fault === f.kind" @click="bench.showFault(f.kind)"><FaultSymbol :state="stateOf(f, mended)" /><span>{{ FAULT_WORDS[f.kind].name }}</span><span class="figure">{{ countOf(f) }}</span></button>
+      </li>
+    </ul>
+    <p v-else-if="store.part?.source.faultsHash" class="quiet">Closed, and nothing in it is odd.</p>
   </template>
 </template>
 
@@ -41,5 +40,12 @@ const mended = computed(() => {
 dl { display: grid; grid-template-columns: auto 1fr; gap: 4px 10px; margin: 0; }
 dt { color: var(--quiet); }
 dd { margin: 0; text-align: right; font-size: 12px; }
-.hint { margin-top: 8px; font-size: 12.5px; }
+ul { list-style: none; margin: 8px -12px 0; padding: 0; }
+li { border-left: 3px solid transparent; }
+li.on { border-color: var(--accent); background: #f6f1e6; }
+button { display: grid; grid-template-columns: 18px 1fr auto; align-items: center; gap: 6px; width: 100%; min-height: 28px; padding: 0 12px 0 9px; background: none; border: 0; text-align: left; cursor: pointer; }
+button:hover { background: #f6f1e6; }
+button .figure { font-size: 12px; color: var(--quiet); }
+.warn { margin-top: 8px; color: #560f2a; font-weight: 500; font-size: 12.5px; }
+.quiet { margin-top: 6px; font-size: 12.5px; }
 </style>

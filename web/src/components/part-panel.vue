@@ -21,14 +21,23 @@ const guesses = computed(() => {
   return guessUnits(part.source.summary.sizeMm)
 })
 const largest = computed(() => (size.value ? Math.max(...size.value) : 0))
+function choose(step: StepId): void {
+  state.step = step
+  bench.showFault(null)
+}
+function flip(step: StepId, on: boolean): void {
+  if (step === 'mirror') void bench.mirror()
+  else void bench.setRecipe({ mended: on }, on ? 'mend' : 'take the mesh as it came')
+}
 const notes = computed(() => (store.part ? notesOf(store.part.source) : []))
 
 const figures = computed<Record<StepId, string>>(() => {
   const part = store.part
-  if (!part) return { units: '', scale: '', mirror: '' }
+  if (!part) return { mend: '', units: '', scale: '', mirror: '' }
   const { unitMm, scale: [x, y, z], mirrored } = part.recipe, percent = (f: number): string => `${Number((100 * f).toPrecision(4))} %`
   const { statedUnitMm } = part.source
   return {
+    mend: part.source.plainHash ? '' : 'nothing to mend',
     units: statedUnitMm !== null ? (unitMm === 1 ? `${unitName(statedUnitMm)}, stated` : `× ${Number(unitMm.toPrecision(4))}`) : unitMm === 1 ? 'mm, assumed' : unitName(unitMm),
     scale: x === y && y === z ? percent(x) : [x, y, z].map(percent).join(' · '),
     mirror: mirrored ? 'left for right' : 'off',
@@ -47,9 +56,10 @@ const figures = computed<Record<StepId, string>>(() => {
     <section>
       <h2>Steps</h2>
       <ul>
-        <li v-for="s in STEPS" :key="s.id" :class="{ on: state.step === s.id && s.sheet }">
-          <button v-if="s.sheet" class="step" :aria-current="state.step === s.id" :title="s.explains" @click="state.step = s.id"><span>{{ s.name }}</span><span class="figure">{{ figures[s.id] }}</span></button>
-          <label v-else class="step" :title="s.explains"><span>{{ s.name }}</span><NSwitch size="small" :value="recipe.mirrored" :aria-label="s.name" @update:value="bench.mirror()" /></label>
+        <li v-for="s in STEPS" :key="s.id" :class="{ on: state.step === s.id && s.sheet && !state.fault }">
+          <button v-if="s.sheet" class="step" :aria-current="state.step === s.id && !state.fault" :title="s.explains" @click="choose(s.id)"><span>{{ s.name }}</span><span class="figure">{{ figures[s.id] }}</span></button>
+          <span v-else-if="figures[s.id] && s.id === 'mend'" class="step still" :title="s.explains"><span>{{ s.name }}</span><span class="figure">{{ figures[s.id] }}</span></span>
+          <label v-else class="step" :title="s.explains"><span>{{ s.name }}</span><NSwitch size="small" :value="s.id === 'mend' ? recipe.mended : recipe.mirrored" :aria-label="s.name" @update:value="(on: boolean) => flip(s.id, on)" /></label>
         </li>
       </ul>
     </section>
@@ -76,6 +86,7 @@ li { border-left: 3px solid transparent; }
 li.on { border-color: var(--accent); background: #f6f1e6; }
 .step { display: flex; justify-content: space-between; align-items: center; gap: 8px; width: 100%; min-height: 28px; padding: 0 12px 0 9px; background: none; border: 0; text-align: left; cursor: pointer; }
 .step:hover { background: #f6f1e6; }
+.step.still { cursor: default; background: none; }
 .step .figure { font-size: 12px; color: var(--quiet); text-align: right; }
 .hint { margin-top: 6px; font-size: 12.5px; }
 </style>

@@ -75,6 +75,7 @@ function show(own: StageScene, hand: Pointer): void {
     section()
   })
   watch(() => bench.outline.value, lines => own.outline.set(lines), { immediate: true })
+  watch([() => bench.faultLines.value, () => props.view], () => own.faults.set(props.view === 'part' ? bench.faultLines.value : null), { immediate: true })
   watch([() => state.layerLine, () => props.view], hand.hideTrace)
   watch([() => props.view, () => store.part?.pose, () => store.copy], showRings, { immediate: true })
   watch(() => props.view, whole)

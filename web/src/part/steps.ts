@@ -1,5 +1,6 @@
 /** The steps that make a part of its source, in the order in which they are done. */
 export const STEPS = [
+  { id: 'mend', name: 'Mend', sheet: false, explains: 'What is safe to put right: holes, seams, repeats, what looks the wrong way' },
   { id: 'units', name: 'Units', sheet: true, explains: 'What the numbers of the file stand for' },
   { id: 'scale', name: 'Scale', sheet: true, explains: 'By factor, per cent or wished size' },
   { id: 'mirror', name: 'Mirror', sheet: false, explains: 'Left for right as it stands, its stilts along with it' },

@@ -27,6 +27,8 @@ export class StageScene {
   readonly contourHanging: LineLayer
   /** Outline of what hangs of the selected finding. */
   readonly outline: LineLayer
+  /** Where the mesh has the fault that is looked at. */
+  readonly faults: LineLayer
   model: ModelLayer | null = null
 
   /** @throws NoWebGl where the browser cannot draw */
@@ -40,6 +42,7 @@ export class StageScene {
     this.contour = new LineLayer(this.stage, PALETTE.accent, false)
     this.contourHanging = new LineLayer(this.stage, PALETTE.island, false)
     this.outline = new LineLayer(this.stage, PALETTE.island, true)
+    this.faults = new LineLayer(this.stage, PALETTE.ink, true)
   }
 
   #plate: Group | null = null

@@ -6,6 +6,7 @@ import { inverseOf, NO_SHIFT, movePoint, plateOf, shapeOf, shiftOf, toSource, ty
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
 import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type NearPairs, type Row } from '../findings'
 import { useJobStore } from './job'
+import type { FaultKind } from '@oak-stilts/core/mesh'
 import type { StepId } from '../part/steps'
 
 export type Tool = 'select' | 'place'
@@ -55,6 +56,8 @@ export const useBenchStore = defineStore('bench', () => {
   const stand = shallowRef<Stand | null>(null)
   /** The step of the part that is chosen in Part. */
   const step = ref<StepId>('scale')
+  /** The kind of fault of the mesh that is looked at there. */
+  const fault = ref<FaultKind | null>(null)
   const scanState = ref<ScanState>('none')
   /** Why the last scan failed; empty where it did not. */
   const scanProblem = ref('')
@@ -184,5 +187,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, step, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, fault, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

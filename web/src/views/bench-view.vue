@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { GAUGES } from '@oak-stilts/core/stilts'
 import BenchHeader from '../components/bench-header.vue'
 import CommandFinder from '../components/command-finder.vue'
+import FaultSheet from '../components/fault-sheet.vue'
 import FindingSheet from '../components/finding-sheet.vue'
 import KeySheet from '../components/key-sheet.vue'
 import LayerPicture from '../components/layer-picture.vue'
@@ -147,6 +148,7 @@ const commands: Record<string, () => void> = {
   escape: () => {
     if (stage.value?.escape()) return
     if (state.tool !== 'select') state.tool = 'select'
+    else if (state.fault) bench.showFault(null)
     else {
       state.selectedStilts = []
       state.selectedFinding = null
@@ -221,7 +223,8 @@ function reload(): void {
         <LayerPicture />
         <div class="detail">
           <FindingSheet v-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
-          <PartSheet v-if="view === 'part'" />
+          <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />
+          <PartSheet v-else-if="view === 'part'" />
           <StiltElevation v-else-if="view === 'hold' && state.chosenStilts.length" :stilts="state.chosenStilts" />
           <div v-else-if="!sheetFinding" class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
