@@ -9,14 +9,15 @@ import FaultSymbol from './fault-symbol.vue'
 const props = defineProps<{ fault: MeshFault }>()
 const bench = useBench(), store = useJobStore()
 const words = computed(() => FAULT_WORDS[props.fault.kind])
-const settled = computed(() => stateOf(props.fault, store.part?.recipe.mended ?? true) === 'settled')
+const state = computed(() => stateOf(props.fault, store.part?.recipe.mended ?? true))
+const settled = computed(() => state.value !== 'noted' && (store.part?.recipe.mended ?? true))
 /** Whether there is anything that Mend would change. */
 const mendable = computed(() => (store.part?.source.plainHash ?? null) !== null)
 </script>
 
 <template>
   <section class="fault-sheet" :aria-label="words.name">
-    <h2><FaultSymbol :state="settled ? 'settled' : 'open'" />{{ words.name }} <span class="figure">{{ countOf(fault) }}</span></h2>
+    <h2><FaultSymbol :state="state" />{{ words.name }} <span class="figure">{{ countOf(fault) }}</span></h2>
     <p>{{ words.why }}</p>
     <p class="quiet">{{ words.help }}</p>
     <p v-if="settled" class="line"><span>Mended.</span><button v-if="mendable" class="plain-button" @click="bench.setRecipe({ mended: false }, 'take the mesh as it came')">Take as it came</button></p>

@@ -16,7 +16,7 @@ const volume = computed(() => {
   const mm3 = mesh.value && shape ? mesh.value.volumeMm3 * Math.abs(shape[0] * shape[1] * shape[2]) : 0
   return mm3 < 1000 ? `${mm3.toPrecision(3)} mm³` : `${(mm3 / 1000).toFixed(2)} cm³`
 })
-const spoken = (f: MeshFault): string => `${FAULT_WORDS[f.kind].name}, ${countOf(f)}, ${stateOf(f, mended.value) === 'settled' ? 'mended' : 'left'}`
+const spoken = (f: MeshFault): string => `${FAULT_WORDS[f.kind].name}, ${countOf(f)}, ${{ open: 'open', settled: 'mended', noted: 'left as it is' }[stateOf(f, mended.value)]}`
 </script>
 
 <template>
@@ -29,7 +29,7 @@ const spoken = (f: MeshFault): string => `${FAULT_WORDS[f.kind].name}, ${countOf
     <p v-if="mesh.tooDamaged" class="warn">Over 2 % of its edges are unclosed: the mesh is too damaged to trust what is found in it. Repair it before printing.</p>
     <ul v-if="bench.faults.value.length" aria-label="Faults of the mesh">
       <li v-for="f in bench.faults.value" :key="f.kind" :class="{ on: state.fault === f.kind }">
-        <button :aria-label="spoken(f)" :aria-current="state.fault === f.kind" @click="bench.showFault(f.kind)"><FaultSymbol :state="stateOf(f, mended)" /><span>{{ FAULT_WORDS[f.kind].name }}</span><span class="figure">{{ countOf(f) }}</span></button>
+        <button :aria-label="spoken(f)" :aria-current="state.fault === f.kind" @click="void bench.showFault(f.kind)"><FaultSymbol :state="stateOf(f, mended)" /><span>{{ FAULT_WORDS[f.kind].name }}</span><span class="figure">{{ countOf(f) }}</span></button>
       </li>
     </ul>
     <p v-else-if="store.part?.source.faultsHash" class="quiet">Closed, and nothing in it is odd.</p>

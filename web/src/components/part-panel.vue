@@ -23,7 +23,7 @@ const guesses = computed(() => {
 const largest = computed(() => (size.value ? Math.max(...size.value) : 0))
 function choose(step: StepId): void {
   state.step = step
-  bench.showFault(null)
+  void bench.showFault(null)
 }
 function flip(step: StepId, on: boolean): void {
   if (step === 'mirror') void bench.mirror()

@@ -25,7 +25,8 @@ export const FAULT_WORDS: Readonly<Record<FaultKind, FaultWords>> = {
   within: { name: 'Solids within solid', why: 'Shells lie whole inside other solid.', help: 'They are left: they print as one.' },
 }
 
-export type FaultState = 'open' | 'settled'
+/** To be looked at; put right; left as it is, since it does no harm. */
+export type FaultState = 'open' | 'settled' | 'noted'
 export type MeshFault = MeshFaults[number]
 
 /** Worst first. */
@@ -35,9 +36,10 @@ export function sortedFaults(faults: MeshFaults): MeshFault[] {
   return [...faults].sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind))
 }
 
-/** Whether Mend has put it right; what it leaves is for a person to know. */
+/** What became of a fault. That something of the model is left out is to be looked at, mended or not. */
 export function stateOf({ kind }: MeshFault, mended: boolean): FaultState {
-  return mended && MENDED.has(kind) ? 'settled' : 'open'
+  if (!MENDED.has(kind)) return 'noted'
+  return mended && kind !== 'sheet' ? 'settled' : 'open'
 }
 export function countOf({ count, more }: MeshFault): string {
   return `${more ? 'over ' : ''}${count.toLocaleString('en')}`

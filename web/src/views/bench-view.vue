@@ -148,7 +148,7 @@ const commands: Record<string, () => void> = {
   escape: () => {
     if (stage.value?.escape()) return
     if (state.tool !== 'select') state.tool = 'select'
-    else if (state.fault) bench.showFault(null)
+    else if (state.fault) void bench.showFault(null)
     else {
       state.selectedStilts = []
       state.selectedFinding = null
