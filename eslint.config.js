@@ -11,6 +11,7 @@ const LADDER = {
   scan: ['mesh', 'pose', 'contract'],
   stilts: ['mesh', 'pose', 'contract'],
   plate: ['mesh', 'pose', 'scan', 'contract'],
+  print: ['mesh', 'contract'],
   plan: ['mesh', 'pose', 'scan', 'stilts', 'contract'],
 }
 const rooms = Object.keys(LADDER)

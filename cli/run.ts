@@ -157,7 +157,7 @@ async function standOnPlate(options: Options, output: Output): Promise<Posed> {
   // a plan knows the pose it was made for; pose options on the command line win, and then its stilts are seated anew
   const given = !file || options.poseGiven
   const { turnDeg, ...asked } = options.pose
-  const filePose = file?.pose && { tiltXDeg: file.pose.tiltXDeg, tiltYDeg: file.pose.tiltYDeg, liftMm: file.pose.liftMm }
+  const filePose = file?.pose && { tiltXDeg: file.pose.tiltXDeg, tiltYDeg: file.pose.tiltYDeg, liftMm: file.pose.liftMm, ...('zero' in file.pose && file.pose.zero && { zero: file.pose.zero }) }
   const pose: StandPose | null = options.asIs ? null : given ? asked : filePose ?? null
   const recipe = file ? recipeOfPlan(file) : AS_MADE, shape = shapeOf(recipe), mesh = shapedMesh(prepared.mesh, shape), { positions } = mesh
   const stand = pose ? standOf(positions, pose, options.pixelMm) : AS_IS

@@ -47,7 +47,7 @@ describe('bringing a model in', () => {
     expect(job.parts[0].pose.liftMm).toBe(0)
     expect(job.parts[0].source.summary).toMatchObject({ triangles: 12 + 48 * 46, unclosedEdges: 0, shells: 2 })
     await bench.page.getByRole('link', { name: 'Part', exact: true }).click()
-    expect(await bench.page.getByText('Unclosed edges').isVisible()).toBe(true)
+    expect(await bench.page.getByText('Closed, and nothing in it is odd.').isVisible()).toBe(true)
   })
 
   it('takes several files at once, of any format, as parts of one job or as a job each', async () => {

@@ -40,13 +40,19 @@ export const SourceSchema = z.object({
 })
 export type Source = z.infer<typeof SourceSchema>
 
-const angle = finite.min(-360).max(360)
+const angle = finite.min(-360).max(360), share = finite.min(-1.0001).max(1.0001)
+
+/** A rotation: x, y, z, w, of length 1. */
+export type Quaternion = readonly [number, number, number, number]
+const QuaternionSchema = z.tuple([share, share, share, share]) as unknown as z.ZodType<Quaternion, Quaternion>
 
 /** How a part stands by itself: tilted, its lowest point at the lift. How it is turned on the plate is a matter of its copies. */
 export const TiltSchema = z.object({
   tiltXDeg: angle,
   tiltYDeg: angle,
   liftMm: finite.min(0).max(200),
+  /** The rotation that the tilts are measured from, as x, y, z, w; absent where they are measured from the file. */
+  zero: QuaternionSchema.optional(),
 })
 export type Tilt = z.infer<typeof TiltSchema>
 

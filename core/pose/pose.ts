@@ -1,4 +1,4 @@
-import type { Frame, PointIn } from '../contract'
+import type { Frame, PointIn, Quaternion } from '../contract'
 import { radians, boundsOf, centerOf, sizeOf, type Box, type Mesh, type Vec3 } from '../mesh'
 
 /**
@@ -11,6 +11,8 @@ export interface Pose {
   readonly tiltYDeg: number
   readonly turnDeg: number
   readonly liftMm: number
+  /** The rotation that the tilts are measured from, done before them; absent where they are measured from the file. */
+  readonly zero?: Quaternion
 }
 
 export const DEFAULT_POSE: Pose = { tiltXDeg: 0, tiltYDeg: 0, turnDeg: 0, liftMm: 5 }
@@ -31,16 +33,20 @@ function sinCos(degrees: number): [number, number] {
   return [Math.sin(r), Math.cos(r)]
 }
 
-/** The nine numbers of Rz(turn) · Ry(tiltY) · Rx(tiltX), row by row. */
+/** The nine numbers of Rz(turn) · Ry(tiltY) · Rx(tiltX) · zero, row by row. */
 export function rotationOf(pose: Pose): readonly number[] {
   const [sx, cx] = sinCos(pose.tiltXDeg)
   const [sy, cy] = sinCos(pose.tiltYDeg)
   const [sz, cz] = sinCos(pose.turnDeg)
-  return [
+  const r = [
     cz * cy, cz * sy * sx - sz * cx, cz * sy * cx + sz * sx,
     sz * cy, sz * sy * sx + cz * cx, sz * sy * cx - cz * sx,
     -sy, cy * sx, cy * cx,
   ]
+  if (!pose.zero) return r
+  const [x, y, z, w] = pose.zero
+  const q = [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w), 2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w), 2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)]
+  return q.map((_, i) => r[3 * Math.floor(i / 3)] * q[i % 3] + r[3 * Math.floor(i / 3) + 1] * q[3 + (i % 3)] + r[3 * Math.floor(i / 3) + 2] * q[6 + (i % 3)])
 }
 
 /**

@@ -1,4 +1,4 @@
-import type { PartPoint, Recipe, SourcePoint, StandPoint } from '../contract'
+import type { PartPoint, Quaternion, Recipe, SourcePoint, StandPoint } from '../contract'
 import { unit, type Mesh, type Vec3 } from '../mesh'
 import { moveDirection, moveDirectionBack, movePoint, movePointBack, type Stand } from './pose'
 
@@ -34,8 +34,9 @@ export function shapedSize(sizeMm: Vec3, shape: Shape): Vec3 {
 }
 
 /** The tilt in which a mirrored part stands as the mirror image of what it was, left for right. Source: (Mx · R · Mx) of R = Ry · Rx turns the other way about y alone. */
-export function mirroredTilt<T extends { readonly tiltYDeg: number }>(tilt: T): T {
-  return { ...tilt, tiltYDeg: -tilt.tiltYDeg || 0 }
+export function mirroredTilt<T extends { readonly tiltYDeg: number; readonly zero?: Quaternion }>(tilt: T): T {
+  const { zero } = tilt
+  return { ...tilt, tiltYDeg: -tilt.tiltYDeg || 0, ...(zero && { zero: [zero[0], -zero[1], -zero[2], zero[3]] }) }
 }
 
 /** How a source comes to its stand: shaped to the part, then moved. */

@@ -53,7 +53,7 @@ export function fitOfPlan(plan: AnyPlanFile, target: Pick<PlanTarget, 'triangles
  * the plate or above the tip.
  */
 export function readPlan(plan: AnyPlanFile, target: PlanTarget, gauges: readonly Gauge[] = GAUGES): ReadPlan {
-  const pose = plan.pose && { tiltXDeg: plan.pose.tiltXDeg, tiltYDeg: plan.pose.tiltYDeg, liftMm: plan.pose.liftMm }
+  const pose = plan.pose && { tiltXDeg: plan.pose.tiltXDeg, tiltYDeg: plan.pose.tiltYDeg, liftMm: plan.pose.liftMm, ...(plan.version === 3 && plan.pose.zero && { zero: plan.pose.zero }) }
   const turnDeg = plan.version === 3 ? plan.turnDeg : (plan.pose?.turnDeg ?? 0)
   const rows = rowsAtHome(plan, target, pose)
   const nodes = new Map(rows.nodes.map(n => [n.id, { ...n, part: target.part }])), beams = new Map(rows.beams.map(b => [b.id, { ...b, part: target.part }]))

@@ -9,6 +9,8 @@ export interface SurfacePoint {
   /** Outward unit normal of the triangle. */
   readonly normal: Vec3
   readonly distanceMm: number
+  /** The triangle, numbered as `Surface.faces` has them. */
+  readonly face: number
 }
 
 /** Steps from one convex body to the other and back in search of their nearest points. */
@@ -46,6 +48,12 @@ export class Surface {
     return this.#stand
   }
 
+  /** The mesh of the part, its triangles in the order of the tree. */
+  get faces(): Mesh {
+    const { index, attributes: { position } } = this.#tree.geometry
+    return { positions: position.array as Float32Array, triangles: (index as BufferAttribute).array as Uint32Array }
+  }
+
   setStand(stand: Stand): void {
     this.#stand = stand
   }
@@ -72,6 +80,7 @@ export class Surface {
       point: movePoint(this.#stand, [hit.point.x, hit.point.y, hit.point.z]),
       normal: moveDirection(this.#stand, n),
       distanceMm: hit.distance,
+      face: hit.faceIndex as number,
     }
   }
 
@@ -104,6 +113,7 @@ export class Surface {
       point: movePoint(this.#stand, [hit.point.x, hit.point.y, hit.point.z]),
       normal: moveDirection(this.#stand, this.#normalOf(hit.faceIndex)),
       distanceMm: hit.distance,
+      face: hit.faceIndex,
     }
   }
 

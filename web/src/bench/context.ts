@@ -122,5 +122,5 @@ export function touchesScan({ put, drop, set }: Change, { rows }: Touched, part:
 }
 
 export function samePose(a: Tilt, b: Tilt): boolean {
-  return a.tiltXDeg === b.tiltXDeg && a.tiltYDeg === b.tiltYDeg && a.liftMm === b.liftMm
+  return a.tiltXDeg === b.tiltXDeg && a.tiltYDeg === b.tiltYDeg && a.liftMm === b.liftMm && String(a.zero) === String(b.zero)
 }

@@ -28,10 +28,11 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
   async function setPoseNow({ turnDeg, ...tilt }: Partial<Pose>, label: string): Promise<void> {
     const { job, part, raster, workers: w } = current(), { copy } = store
     const pose = { ...part.pose, ...tilt }
-    const next: Tilt = { tiltXDeg: wrap(pose.tiltXDeg), tiltYDeg: wrap(pose.tiltYDeg), liftMm: Math.max(0, Math.min(200, pose.liftMm)) }
+    const next: Tilt = { tiltXDeg: wrap(pose.tiltXDeg), tiltYDeg: wrap(pose.tiltYDeg), liftMm: Math.max(0, Math.min(200, pose.liftMm)), ...(pose.zero && { zero: pose.zero }) }
     const turned = copy && turnDeg !== undefined && wrap(turnDeg) !== copy.turnDeg ? [{ ...copy, turnDeg: wrap(turnDeg) }] : []
     if (samePose(next, part.pose)) {
-      if (turned.length > 0) store.apply({ label, put: { copies: turned } })
+      if (!part.poseSettled) store.apply({ label, put: { parts: [{ ...part, poseSettled: true }], ...(turned.length > 0 && { copies: turned }) } })
+      else if (turned.length > 0) store.apply({ label, put: { copies: turned } })
       return
     }
     if (!model.value) return
@@ -131,8 +132,7 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
   }
 
   function settlePose(liftMm: number): void {
-    const { part } = store
-    if (part) store.apply({ label: liftMm === 0 ? 'keep on the plate' : 'lift', put: { parts: [{ ...part, pose: { ...part.pose, liftMm }, poseSettled: true }] } })
+    void setPose({ liftMm }, liftMm === 0 ? 'keep on the plate' : 'lift')
   }
 
   /** Adds stilts; gives them as they are in the plan now. */

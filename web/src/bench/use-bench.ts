@@ -18,6 +18,7 @@ import { createScanning } from './scanning'
 import { createMeshCheck } from './mesh-check'
 import { createParts } from './parts'
 import { createPlate } from './plate'
+import { createPosing } from './posing'
 import { createWalking } from './walking'
 
 /** What the bench's components share: the model, its workers, and everything that can be done to the job. */
@@ -52,6 +53,7 @@ function createBench() {
   const clearing = createClearing(context)
   const parts = createParts(context, onPlate.look)
   const meshCheck = createMeshCheck(context)
+  const posing = createPosing(context, editing)
   const files = createFiles(context, onPlate.standing)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -235,5 +237,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...meshCheck, ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...posing, ...meshCheck, ...onPlate, ...createEquipment(context) }
 }

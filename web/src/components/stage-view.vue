@@ -161,11 +161,13 @@ defineExpose({
       @pointerdown.capture="pointer?.down($event)" @pointermove="pointer?.move($event)" @pointerup="pointer?.up($event)" @pointerleave="pointer?.leave()" @contextmenu.prevent @wheel.capture="pointer?.wheel($event)"
     />
     <p v-if="noWebGl" class="no-webgl">This browser offers no WebGL 2, so the 3D view is not shown. The worklist, the layer picture and all numbers still work.</p>
+    <span v-if="pointer?.badge.value" class="badge figure" aria-hidden="true" :style="{ left: `${pointer.badge.value.x + 16}px`, top: `${pointer.badge.value.y - 28}px` }">{{ pointer.badge.value.text }}</span>
     <slot />
   </div>
 </template>
 
 <style scoped>
+.badge { position: fixed; z-index: 5; padding: 2px 7px; background: var(--panel); border: 1px solid var(--control); border-radius: 4px; pointer-events: none; }
 .stage { position: relative; min-width: 0; min-height: 0; overflow: hidden; }
 .host { position: absolute; inset: 0; touch-action: none; }
 .host:focus-visible { outline: 1px solid var(--accent); outline-offset: -1px; }

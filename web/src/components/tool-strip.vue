@@ -20,7 +20,7 @@ const verdict = computed(() => {
   if (!state.result) return ''
   if (state.traced >= 0) return `Layer ${state.traced + 1} at ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm`
   if (props.view === 'part') return 'Choose a step at the left; its sizes are at the right.'
-  if (props.view === 'pose') return 'Drag a ring, or write the numbers at the left.'
+  if (props.view === 'pose') return state.tool === 'lay' ? 'Click a face to lay it down, or an edge to stand on it.' : state.tool === 'square' ? 'Click a face or an edge to turn it square to the plate.' : 'Drag a ring, or write the numbers at the left.'
   return state.tool === 'place' ? 'Point at an underside.' : 'Click a finding, or take Place.'
 })
 // what is longer than the strip is shown whole above it
@@ -70,6 +70,10 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
       <select v-model="state.gauge" aria-label="Gauge" title="Sizes of the next stilt (1 to 4)">
         <option v-for="g in GAUGES" :key="g.id" :value="g.id">{{ g.name }} {{ g.tipDiameterMm.toFixed(2) }}</option>
       </select>
+    </template>
+    <template v-if="view === 'pose'">
+      <button class="tool" :class="{ on: state.tool === 'lay' }" :aria-pressed="state.tool === 'lay'" title="Click a face to lay it on the plate, or an edge to stand on it (A)" @click="state.tool = state.tool === 'lay' ? 'select' : 'lay'">Lay down <kbd>A</kbd></button>
+      <button class="tool" :class="{ on: state.tool === 'square' }" :aria-pressed="state.tool === 'square'" title="Click a face or an edge to turn it square to the plate (Q)" @click="state.tool = state.tool === 'square' ? 'select' : 'square'">Square up <kbd>Q</kbd></button>
     </template>
     <NDropdown trigger="click" placement="top-start" :options="views" @update:show="menuShown" @select="look"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="cuts" @update:show="menuShown" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut <kbd>X</kbd></button></NDropdown>

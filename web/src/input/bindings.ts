@@ -6,7 +6,7 @@ export interface Binding {
   /** How the sheet shows it. */
   readonly shown: string
   readonly does: string
-  readonly group: 'Pointer' | 'View' | 'Layers' | 'Findings' | 'Stilts' | 'Everywhere'
+  readonly group: 'Pointer' | 'View' | 'Pose' | 'Layers' | 'Findings' | 'Stilts' | 'Everywhere'
   /** Works while typing in a field too. */
   readonly always?: boolean
 }
@@ -15,7 +15,7 @@ const NUDGES = ['ArrowLeft', 'ArrowRight', 'ArrowUp', 'ArrowDown'].flatMap(a => 
 
 export const BINDINGS: readonly Binding[] = [
   { id: 'pointer-click', keys: [], shown: 'Left click', does: 'Act: select, or place in Place', group: 'Pointer' },
-  { id: 'pointer-drag', keys: [], shown: 'Left drag', does: 'Drag a handle, tip or foot; elsewhere turn the view', group: 'Pointer' },
+  { id: 'pointer-drag', keys: [], shown: 'Left drag', does: 'Drag a handle, tip, foot or ring (Shift tenths, Ctrl steps of 5°); elsewhere turn the view', group: 'Pointer' },
   { id: 'pointer-turn', keys: [], shown: 'Right drag', does: 'Turn the view', group: 'Pointer' },
   { id: 'pointer-pan', keys: [], shown: 'Middle drag', does: 'Pan', group: 'Pointer' },
   { id: 'pointer-zoom', keys: [], shown: 'Wheel, pinch', does: 'Zoom to the pointer', group: 'Pointer' },
@@ -24,6 +24,19 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'view-part', keys: ['Shift+1'], shown: 'Shift + 1', does: 'Part', group: 'View' },
   { id: 'view-pose', keys: ['Shift+2'], shown: 'Shift + 2', does: 'Pose', group: 'View' },
   { id: 'view-hold', keys: ['Shift+3'], shown: 'Shift + 3', does: 'Hold', group: 'View' },
+  { id: 'tool-lay', keys: ['a'], shown: 'A', does: 'Lay a face down, or stand on an edge', group: 'Pose' },
+  { id: 'tool-square', keys: ['q'], shown: 'Q', does: 'Square a face or an edge up to the plate', group: 'Pose' },
+  { id: 'stand-upright', keys: ['u'], shown: 'U', does: 'Stand upright', group: 'Pose' },
+  { id: 'lift-up', keys: ['PageUp'], shown: 'Page up', does: 'Lift by 0.5 mm', group: 'Pose' },
+  { id: 'lift-down', keys: ['PageDown'], shown: 'Page down', does: 'Lower by 0.5 mm', group: 'Pose' },
+  { id: 'tilt-x-up', keys: [']'], shown: ']', does: 'Tilt about x by 1°', group: 'Pose' },
+  { id: 'tilt-x-down', keys: ['['], shown: '[', does: 'Tilt about x by −1°', group: 'Pose' },
+  { id: 'tilt-y-up', keys: ['Shift+}', '}'], shown: 'Shift + ]', does: 'Tilt about y by 1°', group: 'Pose' },
+  { id: 'tilt-y-down', keys: ['Shift+{', '{'], shown: 'Shift + [', does: 'Tilt about y by −1°', group: 'Pose' },
+  { id: 'move-right', keys: ['Alt+ArrowRight'], shown: 'Alt + →', does: 'Move on the plate by 1 mm, right', group: 'Pose' },
+  { id: 'move-left', keys: ['Alt+ArrowLeft'], shown: 'Alt + ←', does: 'The same, left', group: 'Pose' },
+  { id: 'move-back', keys: ['Alt+ArrowUp'], shown: 'Alt + ↑', does: 'The same, back', group: 'Pose' },
+  { id: 'move-front', keys: ['Alt+ArrowDown'], shown: 'Alt + ↓', does: 'The same, front', group: 'Pose' },
   { id: 'view-standard', keys: ['o'], shown: 'O', does: 'Next standard view', group: 'View' },
   { id: 'cut-away', keys: ['x'], shown: 'X', does: 'Cut away what is above the playhead', group: 'View' },
   { id: 'cut-below', keys: ['Shift+x'], shown: 'Shift + X', does: 'Cut away what is below the playhead', group: 'View' },

@@ -1,7 +1,7 @@
 import { MOUSE } from 'three'
 import { ref } from 'vue'
 import type { Vec3 } from '@oak-stilts/core/mesh'
-import { standOf, plateOf, type Pose } from '@oak-stilts/core/pose'
+import { caught, standOf, plateOf, type Pose } from '@oak-stilts/core/pose'
 import { verdictOf, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import type { Bench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
@@ -11,6 +11,7 @@ import { latestOnly } from './latest-only'
 import { outerPoints } from './outer-points'
 import { createPlaceTool } from './place-tool'
 import { rayAt } from './pointer-ray'
+import { createPoseTools } from './pose-tools'
 import type { StageScene } from './stage-scene'
 import type { TurnName } from './turn-rings'
 import type { BenchView } from '../router'
@@ -50,7 +51,10 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
   const placing = createPlaceTool(scene, bench, state, trace.at)
+  const poseTools = createPoseTools(scene, bench, state)
   const cursor = ref('default')
+  /** What a drag says beside the pointer. */
+  const badge = ref<{ readonly x: number; readonly y: number; readonly text: string } | null>(null)
   let drag: RingDrag | MoveDrag | GripDrag | null = null
   let pressed: { x: number; y: number; button: number } | null = null
   // while placing, what is under a pointer that rests changes with the view
@@ -78,6 +82,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       const stilt = grip && store.stilts.find(s => s.id === state.selectedStilts[0])
       return stilt ? { kind: grip, stilt, settled: Promise.resolve() } : null
     }
+    if (view() === 'pose' && poseTools.active()) return null
     const start = mover.pick(event.clientX, event.clientY) ? mover.onPlate(stage.plateRayAt(event.clientX, event.clientY)) : null
     if (start) return { kind: 'move', start }
     const ring = store.job ? rings.pick(event.clientX, event.clientY) : null
@@ -99,6 +104,10 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       placing.hover(event)
       return
     }
+    if (view() === 'pose' && poseTools.active()) {
+      poseTools.hover(event)
+      return
+    }
     if (state.layerLine) trace.hover(event)
     if (view() === 'pose') {
       const onMover = mover.pick(event.clientX, event.clientY), over = onMover ? null : rings.pick(event.clientX, event.clientY)
@@ -118,9 +127,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     const angle = rings.angleAt(own.ring, stage.plateRayAt(event.clientX, event.clientY))
     if (angle === null) return
     const by = ((((angle - own.startAngle + 180) % 360) + 360) % 360) - 180
-    // whole degrees, with Shift tenths
-    const grid = event.shiftKey ? 0.1 : 1
-    const value = Math.round((own.startPose[own.ring] + by) / grid) * grid
+    const value = caught(own.startPose[own.ring] + by, event.shiftKey ? 'tenth' : event.ctrlKey || event.metaKey ? 'five' : 'whole')
     own.pose = { ...own.startPose, [own.ring]: value }
     // a preview: points that cannot be the lowest are left out
     if (own.ring === 'turnDeg') stage.setStand(plateOf({ ...state.shift, turnDeg: value }))
@@ -128,7 +135,9 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       scene.setStand(standOf(outerPoints(loaded.mesh.positions), own.pose, store.raster.pixelMm))
       stilts.setVisible(false)
     }
-    state.verdict = `${own.ring === 'turnDeg' ? 'Turn about z' : own.ring === 'tiltXDeg' ? 'Tilt about x' : 'Tilt about y'} ${value.toFixed(grid < 1 ? 1 : 0)}°`
+    const text = `${value.toFixed(event.shiftKey ? 1 : 0)}°`
+    badge.value = { x: event.clientX, y: event.clientY, text }
+    state.verdict = `${own.ring === 'turnDeg' ? 'Turn about z' : own.ring === 'tiltXDeg' ? 'Tilt about x' : 'Tilt about y'} ${text}; Shift for tenths, Ctrl for steps of 5°`
   }
 
   /** Moves the copy with the pointer, by whole pixels. */
@@ -160,7 +169,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     pressed = null
     const ended = drag
     if (!ended) {
-      if (click && event.button === 0) await (view() !== 'hold' ? pickPart(event) : state.tool === 'place' ? placing.click(event) : pick(event))
+      if (click && event.button === 0) await (poseTools.active() ? poseTools.click(event) : view() !== 'hold' ? pickPart(event) : state.tool === 'place' ? placing.click(event) : pick(event))
       return
     }
     drag = null
@@ -190,6 +199,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     stilts.setGhost(null)
     stilts.setVisible(true)
     state.verdict = ''
+    badge.value = null
   }
 
   async function pick(event: PointerEvent): Promise<void> {
@@ -241,10 +251,11 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   /** Takes up the tool that was chosen. */
   function useTool(): void {
-    const place = state.tool === 'place'
+    const place = state.tool === 'place', posing = poseTools.active()
     stage.controls.mouseButtons.LEFT = place ? null : MOUSE.ROTATE
-    cursor.value = place ? 'crosshair' : 'default'
+    cursor.value = place || posing ? 'crosshair' : 'default'
     if (!place) placing.hide()
+    if (!posing) poseTools.hide()
   }
 
   /** One step back: gives up a drag. Gives whether there was one. */
@@ -263,7 +274,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     return { right: stage.inStand([m[0], m[1], m[2]]), up: stage.inStand([m[4], m[5], m[6]]) }
   }
 
-  return { cursor, down, move, up, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
+  return { cursor, badge, down, move, up, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
 }
 
 export type Pointer = ReturnType<typeof createPointer>

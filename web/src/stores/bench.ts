@@ -9,7 +9,8 @@ import { useJobStore } from './job'
 import type { FaultKind } from '@oak-stilts/core/mesh'
 import type { StepId } from '../part/steps'
 
-export type Tool = 'select' | 'place'
+/** Place belongs to Hold, Lay down and Square up to Pose. */
+export type Tool = 'select' | 'place' | 'lay' | 'square'
 export type ScanState = 'none' | 'scanning' | 'fresh' | 'cancelled' | 'failed'
 /** What is hidden around the playhead. */
 export type Cut = 'none' | 'above' | 'below' | 'slab'

@@ -109,10 +109,31 @@ function jump(by: 1 | -1): void {
   if (!state.stepJump(by)) bench.say(by > 0 ? 'No signal jumps above this layer.' : 'No signal jumps below this layer.')
 }
 
+/** Steps go on from what is asked for already. */
+function tilt(name: 'liftMm' | 'tiltXDeg' | 'tiltYDeg', by: number): void {
+  const from = state.posing[name] ?? store.part?.pose[name]
+  if (from !== undefined) void bench.setPose({ [name]: name === 'liftMm' ? Math.max(0, from + by) : from + by }, name === 'liftMm' ? 'lift' : 'tilt')
+}
+function moveBy(xMm: number, yMm: number): void {
+  if (store.copy) bench.moveCopy(store.copy, state.shift.xMm + xMm, state.shift.yMm + yMm)
+}
 const commands: Record<string, () => void> = {
   'view-part': () => void router.push(`/jobs/${props.id}/part`),
   'view-pose': () => void router.push(`/jobs/${props.id}/pose`),
   'view-hold': () => void router.push(`/jobs/${props.id}/hold`),
+  'tool-lay': () => (state.tool = state.tool === 'lay' ? 'select' : 'lay'),
+  'tool-square': () => (state.tool = state.tool === 'square' ? 'select' : 'square'),
+  'stand-upright': () => void bench.setPose({ tiltXDeg: 0, tiltYDeg: 0 }, 'stand upright'),
+  'lift-up': () => tilt('liftMm', 0.5),
+  'lift-down': () => tilt('liftMm', -0.5),
+  'tilt-x-up': () => tilt('tiltXDeg', 1),
+  'tilt-x-down': () => tilt('tiltXDeg', -1),
+  'tilt-y-up': () => tilt('tiltYDeg', 1),
+  'tilt-y-down': () => tilt('tiltYDeg', -1),
+  'move-right': () => moveBy(1, 0),
+  'move-left': () => moveBy(-1, 0),
+  'move-back': () => moveBy(0, 1),
+  'move-front': () => moveBy(0, -1),
   'view-standard': () => stage.value?.nextView(),
   'cut-away': () => (state.cut = state.cut === 'none' ? 'above' : 'none'),
   'cut-below': () => (state.cut = 'below'),
@@ -167,10 +188,11 @@ function nudge(event: KeyboardEvent): void {
   const by = (event.shiftKey ? 0.5 : 0.05) * (event.key === 'ArrowLeft' || event.key === 'ArrowDown' ? -1 : 1)
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
+const ONLY_POSE = new Set(['tool-lay', 'tool-square', 'stand-upright', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
 const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'tool-place', 'delete', 'select-all'])
 
 function run(id: string): void {
-  if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold')) return
+  if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose')) return
   commands[id]?.()
 }
 let nudging = false

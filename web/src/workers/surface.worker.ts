@@ -1,8 +1,8 @@
 import { expose, transfer } from 'comlink'
 import type { Gauge } from '@oak-stilts/core/contract'
-import { radians, decodeMesh, joinMeshes, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
+import { radians, decodeMesh, joinMeshes, Patches, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
-import { after, moveMesh, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
+import { after, moveDirection, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
 import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
@@ -70,6 +70,15 @@ function ghostAt(at: SurfacePoint, gauge: string): Ghost {
   return { ok: true, shape: shapeOfRoute(ready(), g, 'detail', route, at.normal), gapMm: route.gapMm, tight: route.tight }
 }
 
+/** A face of the part under the pointer: the flat it is part of, and the crease of that which is nearest. All in the stand. */
+export interface PickedFace {
+  readonly normal: Vec3
+  readonly areaMm2: number
+  readonly border: Float32Array
+  readonly crease: { readonly from: Vec3; readonly to: Vec3; readonly normals: readonly [Vec3, Vec3] } | null
+}
+let patches: { readonly of: Surface; readonly patches: Patches } | null = null
+
 const surfaceWorker = {
   /** Takes the mesh of the part, builds its tree and gives smooth normals for drawing. */
   load(buffer: ArrayBuffer, place: PartPlace, newGauges: readonly Gauge[], newAround: Surroundings): Float32Array {
@@ -101,6 +110,20 @@ const surfaceWorker = {
   /** What a ray meets first between two heights, mm. */
   pick(origin: Vec3, direction: Vec3, visibleMm: Heights): SurfacePoint | null {
     return ready().castBetween(origin, direction, visibleMm)
+  },
+
+  /** The face of the part that a ray meets first; null where it meets none. */
+  pickFace(origin: Vec3, direction: Vec3, visibleMm: Heights): PickedFace | null {
+    const own = ready(), hit = own.castBetween(origin, direction, visibleMm)
+    if (!hit) return null
+    if (patches?.of !== own) patches = { of: own, patches: new Patches(own.faces) }
+    const { stand } = own, { faces, normal } = patches.patches.flatAt(hit.face), border = patches.patches.borderOf(faces)
+    for (let i = 0; i < border.length; i += 3) border.set(movePoint(stand, [border[i], border[i + 1], border[i + 2]]), i)
+    const crease = patches.patches.creaseAt(hit.face, movePointBack(stand, hit.point))
+    return {
+      normal: moveDirection(stand, normal), areaMm2: faces.reduce((sum, f) => sum + triangleArea(own.faces, f), 0), border,
+      crease: crease && { from: movePoint(stand, crease.from), to: movePoint(stand, crease.to), normals: [moveDirection(stand, crease.normals[0]), moveDirection(stand, crease.normals[1])] },
+    }
   },
 
   /** The stilt that would stand where a ray meets the model; null where it meets nothing. */

@@ -1,0 +1,2 @@
+/** Printing: how long layers take. */
+export { secondsOfLayers } from './time'
