@@ -9,10 +9,11 @@ const LADDER = {
   contract: [],
   pose: ['mesh', 'contract'],
   scan: ['mesh', 'pose', 'contract'],
-  stilts: ['mesh', 'pose', 'contract'],
+  stilts: ['mesh', 'marks', 'pose', 'contract'],
   plate: ['mesh', 'pose', 'scan', 'contract'],
+  marks: ['mesh', 'contract'],
   print: ['mesh', 'contract'],
-  plan: ['mesh', 'pose', 'scan', 'stilts', 'contract'],
+  plan: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'contract'],
 }
 const rooms = Object.keys(LADDER)
 /** The scan by stage: who may import whom there. */

@@ -71,6 +71,12 @@ export class Patches {
     return { faces, normal: unit(sum) }
   }
 
+  /** All faces that hang together with one up to creases. */
+  patchAt(face: number): number[] {
+    const least = Math.cos((CREASE_DEG * Math.PI) / 180)
+    return this.grown(face, (from, to) => dot(this.normalOf(from), this.normalOf(to)) >= least)
+  }
+
   /** The border of a patch: x, y, z of both ends of its segments. */
   borderOf(faces: readonly number[]): Float32Array {
     const within = new Set(faces), out: number[] = []

@@ -7,7 +7,7 @@ import { shaftOf, sizesOf, type StiltShape, type StiltSizes } from './stilt'
 import { GAP_CEILING_MM, type Surface, type SurfacePoint } from './surface'
 
 /** Why no stilt can stand at a point. */
-export type RouteProblem = 'faces-up' | 'too-low' | 'blocked' | 'off-plate' | 'too-deep' | 'too-near'
+export type RouteProblem = 'faces-up' | 'too-low' | 'blocked' | 'off-plate' | 'too-deep' | 'too-near' | 'off-limits'
 
 /** A stilt that can stand, with what was measured on the way. */
 export interface Route {
@@ -68,6 +68,9 @@ const EVERY = 7
 export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, wanted: StiltSizes = sizesOf(gauge), others?: Others): Route | NoRoute {
   if (normal[2] > Math.sin(radians(UP_LIMIT_DEG))) {
     return { ok: false, problem: 'faces-up', reason: 'This face looks up, and a tip can only hold what faces down. Choose a point on the underside.' }
+  }
+  if (surface.offLimitsWithin(point, wanted.tipDiameterMm / 2)) {
+    return { ok: false, problem: 'off-limits', reason: 'This face is off limits: nothing may touch it. Choose a point beside it, or take its mark off in Pose.' }
   }
   const room = point[2] - wanted.footHeightMm - LEAST_SHAFT_MM
   /** The widest of the gaps that were too small. */
@@ -275,6 +278,7 @@ function routeStick(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, w
       if (!landing) continue
       const meets = -(landing.normal[0] * d[0] + landing.normal[1] * d[1] + landing.normal[2] * d[2])
       if (meets < Math.cos(radians(LANDING_LIMIT_DEG))) continue
+      if (surface.offLimitsWithin(landing.point, gauge.modelFootDiameterMm / 2)) continue
       const route = stickBetween(surface, point, landing, d, gauge, wanted)
       if (route && (!best || route.lengthMm < best.lengthMm)) best = route
     }

@@ -1,6 +1,10 @@
 import { describe, expect, it } from 'vitest'
-import { box, joinMeshes } from '../testing/shapes'
-import { Surface } from './surface'
+import { OFF_LIMITS, PLAIN } from '../marks'
+import { cross, dot, sub, unit, type Vec3 } from '../mesh'
+import { box, joinMeshes, moved, sphere } from '../testing/shapes'
+import { gaugeOf } from './gauges'
+import { routeStilt, type NoRoute, type Route } from './route'
+import { Surface, type SurfacePoint } from './surface'
 
 describe('a ray between two heights', () => {
   // two plates, at 2 to 3 and at 6 to 7
@@ -26,5 +30,59 @@ describe('a ray between two heights', () => {
   it('sees a level ray only between the heights', () => {
     expect(surface.castBetween([20, 0, 2.5], [-1, 0, 0], [0, 4])?.point[0]).toBeCloseTo(5, 6)
     expect(surface.castBetween([20, 0, 2.5], [-1, 0, 0], [3, 4])).toBeNull()
+  })
+})
+
+describe('what faces are worth', () => {
+  const ball = sphere([0, 0, 12], 5, 48), plate = { widthMm: 100, depthMm: 100 }
+  const below = (f: number): boolean => [0, 1, 2].every(c => ball.positions[3 * ball.triangles[3 * f + c] + 2] < 8)
+  const worths = Uint8Array.from({ length: ball.triangles.length / 3 }, (_, f) => (below(f) ? OFF_LIMITS : PLAIN))
+  const surface = new Surface(ball)
+  const stiltAt = (x: number): Route | NoRoute => {
+    const hit = surface.cast([x, 0, 12], [0, 0, -1]) as SurfacePoint
+    return routeStilt(surface, hit.point, hit.normal, gaugeOf('light'), plate)
+  }
+
+  it('keeps tips off what is off limits, with the reason, also where only the edge of a tip reaches it', () => {
+    expect(stiltAt(0).ok).toBe(true)
+    surface.setWorths(worths)
+    expect(stiltAt(0)).toMatchObject({ ok: false, problem: 'off-limits', reason: expect.stringMatching(/nothing may touch it/) as string })
+    // the border of what is marked lies on the ring at 30°, 2.5 mm from the axis
+    const edge = surface.cast([3.05, 0, 12], [0, 0, -1]) as SurfacePoint
+    expect(surface.offLimitsWithin(edge.point, 0.01)).toBe(surface.worthOf(edge.face) === OFF_LIMITS)
+    expect(surface.offLimitsWithin(edge.point, 0.9)).toBe(true)
+    expect(stiltAt(4.2).ok).toBe(true)
+    surface.setWorths(null)
+    expect(stiltAt(0).ok).toBe(true)
+  })
+
+  it('lands no stick there', () => {
+    const shelf = joinMeshes([box([-8, -8, 2], [8, 8, 3]), moved(ball, [0, 0, 2])]), own = new Surface(shelf), hit = own.cast([0, 0, 14], [0, 0, -1]) as SurfacePoint
+    const route = (): Route | NoRoute => routeStilt(own, hit.point, hit.normal, gaugeOf('light'), { widthMm: 14, depthMm: 14 })
+    expect(route()).toMatchObject({ ok: true, foot: 'model' })
+    own.setWorths(Uint8Array.from({ length: shelf.triangles.length / 3 }, (_, f) => (f < 12 ? OFF_LIMITS : PLAIN)))
+    expect(route().ok).toBe(false)
+  })
+
+  it('numbers faces as the mesh does', () => {
+    for (const [x, z] of [[0, -1], [2, 1], [-3, -1], [1, 1]] as const) {
+      const hit = surface.cast([x, 0.3, 12], [0, 0, z]) as SurfacePoint, [a, b, c] = [0, 1, 2].map(k => [...ball.positions.subarray(3 * ball.triangles[3 * hit.face + k], 3 * ball.triangles[3 * hit.face + k] + 3)] as unknown as Vec3)
+      const n = unit(cross(sub(b, a), sub(c, a)))
+      expect(Math.abs(dot(n, sub(hit.point, a)))).toBeLessThan(1e-4)
+      expect(dot(n, hit.normal)).toBeCloseTo(1, 6)
+      const near = surface.nearest([hit.point[0] + 0.2 * n[0], hit.point[1] + 0.2 * n[1], hit.point[2] + 0.2 * n[2]], 1)
+      expect(near?.face).toBe(hit.face)
+    }
+  })
+
+  it('is given to what a brush reaches and to what is seen, and not to the far side', () => {
+    const hit = surface.cast([0, 0, 12], [0, 0, -1]) as SurfacePoint, brushed = surface.facesWithin(hit, 2)
+    expect(brushed.length).toBeGreaterThan(20)
+    const height = (f: number): number => [0, 1, 2].reduce((sum, c) => sum + ball.positions[3 * ball.triangles[3 * f + c] + 2], 0) / 3
+    for (const f of brushed) expect(height(f)).toBeLessThan(7.5)
+    // Closed form: of a ball all is seen from afar whose faces look at the eye: half of it
+    const seen = surface.facesSeenFrom([0, 0, -1000])
+    expect(seen.length / worths.length).toBeCloseTo(0.5, 1)
+    for (const f of seen) expect(height(f)).toBeLessThan(12.1)
   })
 })

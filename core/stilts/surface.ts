@@ -1,5 +1,6 @@
 import { type Box3, BufferAttribute, BufferGeometry, DoubleSide, Line3, Ray, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
+import { OFF_LIMITS, PLAIN } from '../marks'
 import type { Mesh, Vec3 } from '../mesh'
 import { AS_IS, moveDirection, movePoint, moveDirectionBack, movePointBack, UNSHAPED, type Shape, type Stand, type Standing } from '../pose'
 
@@ -9,7 +10,7 @@ export interface SurfacePoint {
   /** Outward unit normal of the triangle. */
   readonly normal: Vec3
   readonly distanceMm: number
-  /** The triangle, numbered as `Surface.faces` has them. */
+  /** The triangle of the part's mesh. */
   readonly face: number
 }
 
@@ -24,6 +25,10 @@ export const GAP_CEILING_MM = 5
  */
 export class Surface {
   readonly #tree: MeshBVH
+  /** The mesh of the part. */
+  readonly faces: Mesh
+  /** What each of its faces is worth; null where none is marked. */
+  #worths: Uint8Array | null = null
   #stand: Stand
   /** How the source became the part: what touches the surface is kept in the source's coordinates. */
   readonly shape: Shape
@@ -38,8 +43,10 @@ export class Surface {
   constructor(mesh: Mesh, { shape, stand }: Standing = { shape: UNSHAPED, stand: AS_IS }) {
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
-    geometry.setIndex(new BufferAttribute(mesh.triangles.slice(), 1))
-    this.#tree = new MeshBVH(geometry, { targetLeafSize: 8 } as object)
+    geometry.setIndex(new BufferAttribute(mesh.triangles, 1))
+    this.faces = mesh
+    // indirect: faces keep their numbers
+    this.#tree = new MeshBVH(geometry, { targetLeafSize: 8, indirect: true } as object)
     this.#stand = stand
     this.shape = shape
   }
@@ -48,10 +55,61 @@ export class Surface {
     return this.#stand
   }
 
-  /** The mesh of the part, its triangles in the order of the tree. */
-  get faces(): Mesh {
-    const { index, attributes: { position } } = this.#tree.geometry
-    return { positions: position.array as Float32Array, triangles: (index as BufferAttribute).array as Uint32Array }
+  /** Takes what the faces are worth, one number each as core/marks has them. */
+  setWorths(worths: Uint8Array | null): void {
+    this.#worths = worths
+  }
+
+  /** Faces whose middle lies within a radius of a point of the skin, and which look to the same side. */
+  facesWithin(at: SurfacePoint, radiusMm: number): number[] {
+    const p = movePointBack(this.#stand, at.point), n = moveDirectionBack(this.#stand, at.normal), middle = new Vector3(p[0], p[1], p[2]), found: number[] = []
+    this.#tree.shapecast({
+      intersectsBounds: box => box.distanceToPoint(middle) <= radiusMm,
+      intersectsTriangle: (triangle, face) => {
+        const m = this.#normalOf(face)
+        if (m[0] * n[0] + m[1] * n[1] + m[2] * n[2] > 0 && (face === at.face || triangle.getMidpoint(this.#along).distanceTo(middle) <= radiusMm)) found.push(face)
+        return false
+      },
+    })
+    return found
+  }
+
+  /** Faces that look at an eye of the stand with nothing between it and their middle. */
+  facesSeenFrom(eye: Vec3): number[] {
+    const e = movePointBack(this.#stand, eye), { positions: p, triangles: t } = this.faces, found: number[] = []
+    for (let face = 0; face < t.length / 3; face++) {
+      const [a, b, c] = [3 * t[3 * face], 3 * t[3 * face + 1], 3 * t[3 * face + 2]]
+      const x = (p[a] + p[b] + p[c]) / 3, y = (p[a + 1] + p[b + 1] + p[c + 1]) / 3, z = (p[a + 2] + p[b + 2] + p[c + 2]) / 3
+      const n = this.#normalOf(face), dx = x - e[0], dy = y - e[1], dz = z - e[2], far = Math.hypot(dx, dy, dz)
+      if (n[0] * dx + n[1] * dy + n[2] * dz >= 0) continue
+      this.#ray.origin.set(e[0], e[1], e[2])
+      this.#ray.direction.set(dx / far, dy / far, dz / far)
+      const hit = this.#tree.raycastFirst(this.#ray, DoubleSide, 0, far * (1 - 1e-4))
+      if (!hit || hit.faceIndex === face) found.push(face)
+    }
+    return found
+  }
+
+  /** The worth of a face. */
+  worthOf(face: number): number {
+    return this.#worths?.[face] ?? PLAIN
+  }
+
+  /** Whether a face that is off limits comes within a radius of a point of the stand. */
+  offLimitsWithin(point: Vec3, radiusMm: number): boolean {
+    const worths = this.#worths
+    if (!worths) return false
+    const p = movePointBack(this.#stand, point), middle = new Vector3(p[0], p[1], p[2])
+    let found = false
+    this.#tree.shapecast({
+      intersectsBounds: box => box.distanceToPoint(middle) <= radiusMm,
+      intersectsTriangle: (triangle, face) => {
+        if (worths[face] !== OFF_LIMITS) return false
+        triangle.closestPointToPoint(middle, this.#onSegment)
+        return (found = this.#onSegment.distanceTo(middle) <= radiusMm)
+      },
+    })
+    return found
   }
 
   setStand(stand: Stand): void {

@@ -1,4 +1,4 @@
-import { newId, type Change, type Copy, type Part, type PlanBeam, type PlanNode } from '@oak-stilts/core/contract'
+import { newId, sortedById, type Change, type Copy, type Part, type PlanBeam, type PlanNode } from '@oak-stilts/core/contract'
 import { freePlace, type FlatPoint } from '@oak-stilts/core/plate'
 import { api } from '../api/client'
 import { createBringIn } from '../bring-in/bring-in'
@@ -58,7 +58,7 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
     store.chosenCopy = another.id
   }
 
-  /** A part of its own that begins as another one is now, stilts and waivers included. */
+  /** A part of its own that begins as another one is now, stilts, waivers and marks included. */
   async function duplicate(part: Part, copy: Copy): Promise<void> {
     await look()
     if (!store.parts.includes(part)) return
@@ -71,10 +71,12 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
     }
     for (const b of index.beams.values()) if (b.part === part.id) beams.push({ ...b, id: newId(), part: fresh, from: ids.get(b.from) ?? b.from, to: ids.get(b.to) ?? b.to })
     const another: Copy = { ...copy, id: newId(), part: fresh, ...roomFor(sizeOf(copy)) }
-    const waivers = store.snapshot().tables.waivers
+    const { waivers, marks } = store.snapshot().tables
+    // in the order of their making, which their new ids keep
+    const own = <R extends { readonly id: string; readonly part: string }>(rows: ReadonlyMap<string, R>): R[] => sortedById(rows.values()).filter(r => r.part === part.id).map(r => ({ ...r, id: newId(), part: fresh }))
     store.apply({
       label: 'duplicate a part',
-      put: { parts: [{ ...part, id: fresh, name: `${part.name.slice(0, 110)} (2)` }], copies: [another], nodes, beams, waivers: [...waivers.values()].filter(w => w.part === part.id).map(w => ({ ...w, id: newId(), part: fresh })) },
+      put: { parts: [{ ...part, id: fresh, name: `${part.name.slice(0, 110)} (2)` }], copies: [another], nodes, beams, waivers: own(waivers), marks: own(marks) },
     })
     store.chosenCopy = another.id
   }
@@ -92,7 +94,7 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
     }
     const part = store.parts.find(p => p.id === copy.part), { tables } = store.snapshot()
     const of = (rows: ReadonlyMap<string, { readonly id: string; readonly part: string }>): string[] => [...rows.values()].filter(r => r.part === copy.part).map(r => r.id)
-    const drop: Change['drop'] = { waivers: of(tables.waivers), beams: of(tables.beams), nodes: of(tables.nodes), copies: of(tables.copies), parts: [copy.part] }
+    const drop: Change['drop'] = { marks: of(tables.marks), waivers: of(tables.waivers), beams: of(tables.beams), nodes: of(tables.nodes), copies: of(tables.copies), parts: [copy.part] }
     store.apply({ label: 'delete a part', drop })
     say(`${part?.name ?? 'The part'} was deleted with its stilts. Undo brings it back.`)
   }

@@ -15,6 +15,7 @@ import { createFiles } from './files'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
 import { createScanning } from './scanning'
+import { createMarking } from './marking'
 import { createMeshCheck } from './mesh-check'
 import { createParts } from './parts'
 import { createPlate } from './plate'
@@ -53,6 +54,7 @@ function createBench() {
   const clearing = createClearing(context)
   const parts = createParts(context, onPlate.look)
   const meshCheck = createMeshCheck(context)
+  const marking = createMarking(context)
   const posing = createPosing(context, editing)
   const files = createFiles(context, onPlate.standing)
   /** What follows the job that is open; ends with it. */
@@ -237,5 +239,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...posing, ...meshCheck, ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...meshCheck, ...onPlate, ...createEquipment(context) }
 }

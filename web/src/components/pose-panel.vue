@@ -7,8 +7,10 @@ import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import { adviceFor, evidence } from '../findings'
+import FacesSection from './faces-section.vue'
 import NumberField from './number-field.vue'
 
+const emit = defineEmits<{ markView: [] }>()
 const bench = useBench(), store = useJobStore(), state = useBenchStore()
 const answer = ref<'keep' | 'lift'>('keep')
 // what was asked for is shown at once, also while stilts are seated anew for it
@@ -76,6 +78,7 @@ function move(xMm: number, yMm: number): void {
       <p v-for="m in misplaced" :key="m" class="hint warn" role="status" aria-label="Outside the plate">{{ m }}</p>
       <p v-if="!misplaced.length" class="quiet hint">Stilts are carried along. Places are whole pixels.</p>
     </section>
+    <FacesSection @mark-view="emit('markView')" />
   </aside>
 </template>
 

@@ -74,6 +74,7 @@ function show(own: StageScene, hand: Pointer): void {
     own.model?.setPicture(picture, store.raster?.pixelMm ?? 0)
     section()
   })
+  watch([() => bench.worths.value, () => bench.model.value, () => props.view, () => state.marksShown], () => own.model?.marks.set(props.view === 'pose' || state.marksShown ? bench.worths.value : null), { immediate: true })
   watch(() => bench.outline.value, lines => own.outline.set(lines), { immediate: true })
   watch([() => bench.faultLines.value, () => props.view], () => own.faults.set(props.view === 'part' ? bench.faultLines.value : null), { immediate: true })
   watch([() => state.layerLine, () => props.view], hand.hideTrace)
@@ -147,6 +148,7 @@ async function storePicture(): Promise<void> {
 }
 
 defineExpose({
+  eye: () => pointer.value?.eye() ?? null,
   screenAxes: () => pointer.value?.screenAxes() ?? null, escape: () => pointer.value?.escape() ?? false,
   showView, nextView: () => showView((standard + 1) % STANDARD_VIEWS.length), storePicture, whole,
 })

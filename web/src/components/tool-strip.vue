@@ -20,7 +20,7 @@ const verdict = computed(() => {
   if (!state.result) return ''
   if (state.traced >= 0) return `Layer ${state.traced + 1} at ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm`
   if (props.view === 'part') return 'Choose a step at the left; its sizes are at the right.'
-  if (props.view === 'pose') return state.tool === 'lay' ? 'Click a face to lay it down, or an edge to stand on it.' : state.tool === 'square' ? 'Click a face or an edge to turn it square to the plate.' : 'Drag a ring, or write the numbers at the left.'
+  if (props.view === 'pose') return state.tool === 'mark' ? `Marks ${state.worth}, ${state.markBy === 'brush' ? 'by strokes' : `by ${state.markBy}`}.` : state.tool === 'lay' ? 'Click a face to lay it down, or an edge to stand on it.' : state.tool === 'square' ? 'Click a face or an edge to turn it square to the plate.' : 'Drag a ring, or write the numbers at the left.'
   return state.tool === 'place' ? 'Point at an underside.' : 'Click a finding, or take Place.'
 })
 // what is longer than the strip is shown whole above it
@@ -41,12 +41,13 @@ const shows = computed<DropdownOption[]>(() => [
   ...SHOWN_PARTS.map(part => ({ key: part.id, label: `${part.name}: ${LOOK_NAMES[state.looks[part.id]]}`, children: LOOKS.filter(l => part.id !== 'findings' || l !== 'faint').map(l => ({ key: `${part.id} ${l}`, label: tick(state.looks[part.id] === l, LOOK_NAMES[l]) })) })),
   { key: 'line', type: 'divider' },
   { key: 'steepSkin', label: tick(state.steepSkin, `Steep skin, below ${(store.job?.settings.slopeDeg ?? 45).toFixed(0)}°`) },
+  { key: 'marksShown', label: tick(state.marksShown, 'Face marks outside Pose') },
   { key: 'layerLine', label: tick(state.layerLine, 'Outline of the layer under the pointer') },
 ])
 function show(key: string): void {
   const [part, look] = key.split(' ') as [ShownPart, Look | undefined]
   if (look) state.setLook(part, look)
-  else if (key === 'steepSkin' || key === 'layerLine') state[key] = !state[key]
+  else if (key === 'steepSkin' || key === 'layerLine' || key === 'marksShown') state[key] = !state[key]
 }
 /** Tells the bench that a menu is open, so that Esc closes that and nothing else. */
 function menuShown(shown: boolean): void {
@@ -73,6 +74,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     </template>
     <template v-if="view === 'pose'">
       <button class="tool" :class="{ on: state.tool === 'lay' }" :aria-pressed="state.tool === 'lay'" title="Click a face to lay it on the plate, or an edge to stand on it (A)" @click="state.tool = state.tool === 'lay' ? 'select' : 'lay'">Lay down <kbd>A</kbd></button>
+      <button class="tool" :class="{ on: state.tool === 'mark' }" :aria-pressed="state.tool === 'mark'" title="Mark faces: prized, spare or off-limits (M)" @click="state.tool = state.tool === 'mark' ? 'select' : 'mark'">Mark <kbd>M</kbd></button>
       <button class="tool" :class="{ on: state.tool === 'square' }" :aria-pressed="state.tool === 'square'" title="Click a face or an edge to turn it square to the plate (Q)" @click="state.tool = state.tool === 'square' ? 'select' : 'square'">Square up <kbd>Q</kbd></button>
     </template>
     <NDropdown trigger="click" placement="top-start" :options="views" @update:show="menuShown" @select="look"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>

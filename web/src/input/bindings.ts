@@ -26,6 +26,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'view-hold', keys: ['Shift+3'], shown: 'Shift + 3', does: 'Hold', group: 'View' },
   { id: 'tool-lay', keys: ['a'], shown: 'A', does: 'Lay a face down, or stand on an edge', group: 'Pose' },
   { id: 'tool-square', keys: ['q'], shown: 'Q', does: 'Square a face or an edge up to the plate', group: 'Pose' },
+  { id: 'tool-mark', keys: ['m'], shown: 'M', does: 'Mark faces; then 1 prized, 2 spare, 3 off-limits, 0 plain', group: 'Pose' },
   { id: 'stand-upright', keys: ['u'], shown: 'U', does: 'Stand upright', group: 'Pose' },
   { id: 'lift-up', keys: ['PageUp'], shown: 'Page up', does: 'Lift by 0.5 mm', group: 'Pose' },
   { id: 'lift-down', keys: ['PageDown'], shown: 'Page down', does: 'Lower by 0.5 mm', group: 'Pose' },

@@ -7,6 +7,7 @@ import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
 import { fillOf, REGION_LOOKS } from './layer-patterns'
 import { matrixOf, UNCUT_MM, type Stage } from './stage'
+import { MarkLayer } from './mark-layer'
 
 /** Fewer triangles than this are drawn with flat facets. */
 const COARSE_TRIANGLES = 40000
@@ -21,6 +22,7 @@ export class ModelLayer {
   readonly #cut: Mesh<PlaneGeometry, MeshBasicMaterial>
   readonly #sourceBox: Box3
   #canvas = document.createElement('canvas')
+  readonly marks: MarkLayer
   readonly #steep = { steepCos: { value: 2 }, stripeMm: { value: 1 } }
 
   constructor(stage: Stage, mesh: TriangleMesh, normals: Float32Array) {
@@ -61,9 +63,12 @@ export class ModelLayer {
           #include <opaque_fragment>`)
     }
     this.#mesh = new Mesh(geometry, this.#material)
+    this.marks = new MarkLayer(stage, this.#mesh, geometry)
     // 6 to 12 screen pixels a stripe, in steps, so that it does not swim while the view zooms
     this.#mesh.onBeforeRender = (_r, _s, camera) => {
-      this.#steep.stripeMm.value = 2 ** Math.round(Math.log2(9 * stage.mmPerPixel(camera.position.distanceTo(stage.controls.target))))
+      const mmPerPixel = stage.mmPerPixel(camera.position.distanceTo(stage.controls.target))
+      this.#steep.stripeMm.value = 2 ** Math.round(Math.log2(9 * mmPerPixel))
+      this.marks.setScale(mmPerPixel)
     }
     this.#mesh.matrixAutoUpdate = false
     const line = new BufferGeometry()
@@ -188,6 +193,7 @@ export class ModelLayer {
 
   dispose(): void {
     this.#stage.stand.remove(this.group)
+    this.marks.dispose()
     this.#mesh.geometry.dispose()
     this.#material.dispose()
   }

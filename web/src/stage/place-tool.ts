@@ -32,7 +32,7 @@ export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnTy
     // the outline of the layer under the pointer stays on: people place where these lines widen
     if (answer && state.layerLine) trace(answer.ok ? answer.shape.path[0][2] : answer.at.point[2])
     scene.stilts.setGhost(answer?.ok ? answer.shape : null)
-    state.verdict = !answer ? 'Point at an underside.' : answer.ok ? `${answer.shape.foot === 'model' ? 'Stick to the model: ' : ''}${verdictOf(answer.shape.path, answer.gapMm)}${answer.tight ? ', tight' : ''}` : answer.reason
+    state.verdict = !answer ? 'Point at an underside.' : answer.ok ? `${answer.shape.foot === 'model' ? 'Stick to the model: ' : ''}${verdictOf(answer.shape.path, answer.gapMm)}${answer.tight ? ', tight' : ''}${answer.prized ? ', on a prized face' : ''}` : answer.reason
   })
 
   function hide(): void {
@@ -59,7 +59,7 @@ export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnTy
     const [stilt] = bench.addStilts('place stilt', [answer.shape])
     state.selectedStilts = [stilt.id]
     state.selectedFinding = null
-    bench.say(`Stilt ${stilt.number} placed: ${verdictOf(answer.shape.path, answer.gapMm)}.`)
+    bench.say(`Stilt ${stilt.number} placed: ${verdictOf(answer.shape.path, answer.gapMm)}.${answer.prized ? ' Its tip is on a prized face and will leave a scar there.' : ''}`)
   }
 
   return { hover: (event: PointerEvent) => void follow(aimAt(event)), hide, click }

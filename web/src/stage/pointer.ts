@@ -6,6 +6,7 @@ import { verdictOf, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import type { Bench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import { createMarkTool } from './mark-tool'
 import { createLayerTrace } from './layer-trace'
 import { latestOnly } from './latest-only'
 import { outerPoints } from './outer-points'
@@ -27,6 +28,9 @@ interface MoveDrag {
   readonly kind: 'move'
   readonly start: { readonly xMm: number; readonly yMm: number }
   to?: { readonly xMm: number; readonly yMm: number }
+}
+interface PaintDrag {
+  readonly kind: 'paint'
 }
 interface GripDrag {
   readonly kind: 'tip' | 'foot'
@@ -51,11 +55,11 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
   const placing = createPlaceTool(scene, bench, state, trace.at)
-  const poseTools = createPoseTools(scene, bench, state)
+  const poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state)
   const cursor = ref('default')
   /** What a drag says beside the pointer. */
   const badge = ref<{ readonly x: number; readonly y: number; readonly text: string } | null>(null)
-  let drag: RingDrag | MoveDrag | GripDrag | null = null
+  let drag: RingDrag | MoveDrag | PaintDrag | GripDrag | null = null
   let pressed: { x: number; y: number; button: number } | null = null
   // while placing, what is under a pointer that rests changes with the view
   let resting: PointerEvent | null = null, turned = false
@@ -75,7 +79,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     event.preventDefault()
   }
 
-  function grabbed(event: PointerEvent): RingDrag | MoveDrag | GripDrag | null {
+  function grabbed(event: PointerEvent): RingDrag | MoveDrag | PaintDrag | GripDrag | null {
     const ray = stage.rayAt(event.clientX, event.clientY)
     if (view() === 'hold') {
       const grip = stilts.gripAt(ray)
@@ -83,6 +87,8 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       return stilt ? { kind: grip, stilt, settled: Promise.resolve() } : null
     }
     if (view() === 'pose' && poseTools.active()) return null
+    if (view() === 'pose' && marking.active()) return marking.begin() ? { kind: 'paint' } : null
+    if (view() !== 'pose') return null
     const start = mover.pick(event.clientX, event.clientY) ? mover.onPlate(stage.plateRayAt(event.clientX, event.clientY)) : null
     if (start) return { kind: 'move', start }
     const ring = store.job ? rings.pick(event.clientX, event.clientY) : null
@@ -93,6 +99,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   function move(event: PointerEvent): void {
     if (drag?.kind === 'ring') dragRing(drag, event)
     else if (drag?.kind === 'move') dragCopy(drag, event)
+    else if (drag?.kind === 'paint') marking.draw(event)
     else if (drag) drag.settled = dragGrip({ drag, event })
     else if (event.buttons === 0) hover(event)
   }
@@ -104,8 +111,9 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       placing.hover(event)
       return
     }
-    if (view() === 'pose' && poseTools.active()) {
-      poseTools.hover(event)
+    if (view() === 'pose' && (poseTools.active() || marking.active())) {
+      if (marking.active()) marking.hover(event)
+      else poseTools.hover(event)
       return
     }
     if (state.layerLine) trace.hover(event)
@@ -169,11 +177,15 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     pressed = null
     const ended = drag
     if (!ended) {
-      if (click && event.button === 0) await (poseTools.active() ? poseTools.click(event) : view() !== 'hold' ? pickPart(event) : state.tool === 'place' ? placing.click(event) : pick(event))
+      if (click && event.button === 0) await (marking.active() ? marking.click(event) : poseTools.active() ? poseTools.click(event) : view() !== 'hold' ? pickPart(event) : state.tool === 'place' ? placing.click(event) : pick(event))
       return
     }
     drag = null
     stage.controls.enabled = true
+    if (ended.kind === 'paint') {
+      await marking.end(event)
+      return
+    }
     // a grip that was pressed and not moved only lay in the way of a click that places
     if (click && (ended.kind === 'tip' || ended.kind === 'foot') && state.tool === 'place') {
       clearDrag()
@@ -251,16 +263,19 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   /** Takes up the tool that was chosen. */
   function useTool(): void {
-    const place = state.tool === 'place', posing = poseTools.active()
+    const place = state.tool === 'place', posing = poseTools.active() || marking.active()
     stage.controls.mouseButtons.LEFT = place ? null : MOUSE.ROTATE
     cursor.value = place || posing ? 'crosshair' : 'default'
     if (!place) placing.hide()
     if (!posing) poseTools.hide()
+    // what is drawn is what is marked
+    if (!marking.active()) marking.hide()
   }
 
   /** One step back: gives up a drag. Gives whether there was one. */
   function escape(): boolean {
     if (!drag) return false
+    if (drag.kind === 'paint') marking.giveUp()
     drag = null
     stage.controls.enabled = true
     clearDrag()
@@ -274,7 +289,13 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     return { right: stage.inStand([m[0], m[1], m[2]]), up: stage.inStand([m[4], m[5], m[6]]) }
   }
 
-  return { cursor, badge, down, move, up, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
+  /** Where the eye is, in the stand of the part. */
+  const eye = (): Vec3 => {
+    const { x, y, z } = stage.camera.position.clone().applyMatrix4(stage.stand.matrix.clone().invert())
+    return [x, y, z]
+  }
+
+  return { eye, cursor, badge, down, move, up, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
 }
 
 export type Pointer = ReturnType<typeof createPointer>

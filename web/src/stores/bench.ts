@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import type { Role } from '@oak-stilts/core/contract'
+import type { Role, Worth } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import { inverseOf, NO_SHIFT, movePoint, plateOf, shapeOf, shiftOf, toSource, type PlateShift, type Pose, type Stand } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
@@ -8,9 +8,10 @@ import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type
 import { useJobStore } from './job'
 import type { FaultKind } from '@oak-stilts/core/mesh'
 import type { StepId } from '../part/steps'
+import type { MarkBy } from '../workers/surface.worker'
 
-/** Place belongs to Hold, Lay down and Square up to Pose. */
-export type Tool = 'select' | 'place' | 'lay' | 'square'
+/** Place belongs to Hold, Lay down, Square up and Mark to Pose. */
+export type Tool = 'select' | 'place' | 'lay' | 'square' | 'mark'
 export type ScanState = 'none' | 'scanning' | 'fresh' | 'cancelled' | 'failed'
 /** What is hidden around the playhead. */
 export type Cut = 'none' | 'above' | 'below' | 'slab'
@@ -57,6 +58,12 @@ export const useBenchStore = defineStore('bench', () => {
   const stand = shallowRef<Stand | null>(null)
   /** The step of the part that is chosen in Part. */
   const step = ref<StepId>('scale')
+  /** What the next mark makes of faces, how it takes them, and how wide the brush is, mm. */
+  const worth = ref<Worth>('prized')
+  const markBy = ref<MarkBy>('patch')
+  const brushMm = ref(2)
+  /** Whether marks are shown outside Pose, too. */
+  const marksShown = ref(false)
   /** The kind of fault of the mesh that is looked at there. */
   const fault = ref<FaultKind | null>(null)
   const scanState = ref<ScanState>('none')
@@ -188,5 +195,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, step, fault, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

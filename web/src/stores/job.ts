@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, triggerRef } from 'vue'
-import { applyChange, changesToReplace, contentOf, newId, pixelMmOf, sortedById, TABLE_NAMES, type AnyRow, type Change, type Copy, type Edit, type Job, type JobContent, type JobFields, type Part, type Step, type TableName, type Tables, type Touched, type Waiver } from '@oak-stilts/core/contract'
+import { applyChange, changesToReplace, contentOf, newId, pixelMmOf, sortedById, TABLE_NAMES, type AnyRow, type Change, type Copy, type Edit, type Job, type JobContent, type Mark, type JobFields, type Part, type Step, type TableName, type Tables, type Touched, type Waiver } from '@oak-stilts/core/contract'
 import type { Raster } from '@oak-stilts/core/scan'
 import { changeOfStilts, PlanIndex, type Stilt, type StiltChanges } from '@oak-stilts/core/stilts'
 import { upgradedEdits } from '../api/older-edits'
@@ -54,7 +54,7 @@ export const useJobStore = defineStore('job', () => {
   let leaving: Promise<void> = Promise.resolve()
 
   /** Rows of a table, oldest first. */
-  function rowsOf<K extends 'parts' | 'copies' | 'waivers'>(name: K): Tables[K] extends Map<string, infer R> ? R[] : never {
+  function rowsOf<K extends 'parts' | 'copies' | 'waivers' | 'marks'>(name: K): Tables[K] extends Map<string, infer R> ? R[] : never {
     void ticks[name].value
     return sortedById((content?.tables[name].values() ?? []) as Iterable<AnyRow>) as never
   }
@@ -64,6 +64,7 @@ export const useJobStore = defineStore('job', () => {
   /** A part without a copy is not on the plate, and only there where no other is. */
   const part = computed<Part | null>(() => parts.value.find(p => p.id === copy.value?.part) ?? parts.value[0] ?? null)
   const waivers = computed<readonly Waiver[]>(() => rowsOf('waivers').filter(w => w.part === part.value?.id))
+  const marks = computed<readonly Mark[]>(() => rowsOf('marks').filter(m => m.part === part.value?.id))
   const stilts = computed<readonly Stilt[]>(() => stiltsOf(part.value?.id ?? ''))
   /** Pixel and layer of the job. */
   const raster = computed<Raster | null>(before => {
@@ -260,7 +261,7 @@ export const useJobStore = defineStore('job', () => {
   }
 
   return {
-    job, parts, copies, part, copy, chosenCopy, raster, waivers, stilts, stiltsOf, plan, saveState, saveProblem, waiting, onlyHere, undoLabel, redoLabel, recovered, apart, missing,
+    job, parts, copies, part, copy, chosenCopy, raster, waivers, marks, stilts, stiltsOf, plan, saveState, saveProblem, waiting, onlyHere, undoLabel, redoLabel, recovered, apart, missing,
     open, close, forgetApart, copyInto, snapshot, abandon, apply, undo, redo, onChange, stiltChange,
     flush: () => outbox.value?.flush() ?? Promise.resolve(), leave: () => outbox.value?.leave(), left: () => leaving,
   }

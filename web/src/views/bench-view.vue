@@ -28,6 +28,7 @@ import { evidence } from '../findings'
 import { useBenchStore } from '../stores/bench'
 import type { BenchView } from '../router'
 import { Superseded, useJobStore } from '../stores/job'
+import { WORTH_KEYS } from '../stage/mark-tool'
 
 const props = defineProps<{ id: string; view: BenchView }>()
 const router = useRouter()
@@ -123,6 +124,7 @@ const commands: Record<string, () => void> = {
   'view-hold': () => void router.push(`/jobs/${props.id}/hold`),
   'tool-lay': () => (state.tool = state.tool === 'lay' ? 'select' : 'lay'),
   'tool-square': () => (state.tool = state.tool === 'square' ? 'select' : 'square'),
+  'tool-mark': () => (state.tool = state.tool === 'mark' ? 'select' : 'mark'),
   'stand-upright': () => void bench.setPose({ tiltXDeg: 0, tiltYDeg: 0 }, 'stand upright'),
   'lift-up': () => tilt('liftMm', 0.5),
   'lift-down': () => tilt('liftMm', -0.5),
@@ -188,7 +190,7 @@ function nudge(event: KeyboardEvent): void {
   const by = (event.shiftKey ? 0.5 : 0.05) * (event.key === 'ArrowLeft' || event.key === 'ArrowDown' ? -1 : 1)
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
-const ONLY_POSE = new Set(['tool-lay', 'tool-square', 'stand-upright', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
+const ONLY_POSE = new Set(['tool-mark', 'tool-lay', 'tool-square', 'stand-upright', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
 const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'tool-place', 'delete', 'select-all'])
 
 function run(id: string): void {
@@ -207,12 +209,24 @@ function noteMenu(): void {
 function key(event: KeyboardEvent): void {
   if (helpShown.value || finderShown.value || tableShown.value || saveTrouble.value?.shown() || bench.otherPlan.value) return
   if (event.key === 't' || event.key === 'T') nudging = true
+  // while marking, digits are worths
+  const worth = state.tool === 'mark' && !event.ctrlKey && !event.metaKey && !event.altKey && !event.shiftKey && !(event.target as HTMLElement).closest('input, select') ? WORTH_KEYS[event.key] : undefined
+  if (worth) {
+    state.worth = worth
+    event.preventDefault()
+    return
+  }
   const binding = bindingFor(event, nudging)
   if (!binding) return
   if (binding.id === 'escape' && menuAtPress) return
   event.preventDefault()
   if (binding.id === 'nudge') nudge(event)
   else run(binding.id)
+}
+
+function markView(): void {
+  const eye = stage.value?.eye()
+  if (eye) void bench.markSeen(eye, state.worth)
 }
 
 function reload(): void {
@@ -233,7 +247,7 @@ function reload(): void {
       <div class="left">
         <PartsPanel v-if="store.job" />
         <WorklistPanel v-if="view === 'hold'" />
-        <PosePanel v-else-if="view === 'pose'" />
+        <PosePanel v-else-if="view === 'pose'" @mark-view="markView" />
         <PartPanel v-else />
       </div>
       <div class="center">

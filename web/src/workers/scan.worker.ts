@@ -66,6 +66,8 @@ const kept = new Map<string, KeptPart>()
 let loaded = ''
 /** How the source became the part. */
 let shape: Shape = UNSHAPED
+/** What the faces of the part are worth; null where none is marked. */
+let worths: Uint8Array | null = null
 let mesh: Mesh | null = null
 let surface: Surface | null = null
 let scan: ModelScan | null = null
@@ -106,9 +108,15 @@ const scanWorker = {
     kept.delete(part)
     for (const oldest of kept.keys()) if (kept.size > MOST_KEPT) kept.delete(oldest)
     loaded = part
+    worths = null
     ;({ mesh, surface, scan, placed, result } = known ?? { mesh: decodeMesh(buffer), surface: null, scan: null, placed: '', result: null })
     newest++
     pool.load(buffer)
+  },
+
+  /** Takes what the faces of the part are worth. */
+  setWorths(next: Uint8Array | null): void {
+    worths = next
   },
 
   /** Takes the plans of all parts, and then every edit of them. */
@@ -212,6 +220,7 @@ const scanWorker = {
     current.setStilts(solids)
     if (!surface) surface = new Surface(mesh as Mesh, { shape, stand })
     surface.setStand(stand)
+    surface.setWorths(worths)
     const steps = holdOpenIslands(current, surface, solids, { gauges, plate, others: { field: plan.copyOfField(part), limitMm: webMm }, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
     let shown = 0, breathed = performance.now()
     for (;;) {

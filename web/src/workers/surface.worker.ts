@@ -8,10 +8,11 @@ import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
 import { holdLife } from './supervised'
+import { areasByWorth, PRIZED } from '@oak-stilts/core/marks'
 
 /** What the pointer would place: a routed stilt with its numbers, or why not. */
 export type Ghost =
-  | { readonly ok: true; readonly shape: StiltShape; readonly gapMm: number; readonly tight: boolean }
+  | { readonly ok: true; readonly shape: StiltShape; readonly gapMm: number; readonly tight: boolean; readonly prized: boolean }
   | { readonly ok: false; readonly at: SurfacePoint; readonly reason: string }
 
 /** What stilts of the part on the bench have to do with besides the part. */
@@ -67,7 +68,7 @@ function ghostAt(at: SurfacePoint, gauge: string): Ghost {
   const route = routeStilt(ready(), at.point, at.normal, g, around.plate, undefined, others())
   if (!route.ok) return { ok: false, at, reason: route.reason }
   // what it carries is found by the scan that follows
-  return { ok: true, shape: shapeOfRoute(ready(), g, 'detail', route, at.normal), gapMm: route.gapMm, tight: route.tight }
+  return { ok: true, shape: shapeOfRoute(ready(), g, 'detail', route, at.normal), gapMm: route.gapMm, tight: route.tight, prized: ready().worthOf(at.face) === PRIZED }
 }
 
 /** A face of the part under the pointer: the flat it is part of, and the crease of that which is nearest. All in the stand. */
@@ -76,6 +77,14 @@ export interface PickedFace {
   readonly areaMm2: number
   readonly border: Float32Array
   readonly crease: { readonly from: Vec3; readonly to: Vec3; readonly normals: readonly [Vec3, Vec3] } | null
+}
+/** How faces are marked. */
+export type MarkBy = 'flat' | 'patch' | 'brush'
+/** Faces of the part's mesh under the pointer, and their border in the stand. */
+export interface MarkedFaces {
+  readonly faces: Uint32Array
+  readonly border: Float32Array
+  readonly areaMm2: number
 }
 let patches: { readonly of: Surface; readonly patches: Patches } | null = null
 
@@ -110,6 +119,30 @@ const surfaceWorker = {
   /** What a ray meets first between two heights, mm. */
   pick(origin: Vec3, direction: Vec3, visibleMm: Heights): SurfacePoint | null {
     return ready().castBetween(origin, direction, visibleMm)
+  },
+
+  /** Takes what the faces of the part are worth; gives the skin of each worth, mm². */
+  setWorths(worths: Uint8Array | null): [number, number, number, number] {
+    ready().setWorths(worths)
+    const { faces } = ready()
+    return areasByWorth(faces, worths ?? new Uint8Array(faces.triangles.length / 3))
+  },
+
+  /** The faces that a mark here takes: the flat or the patch up to its creases under the pointer, or what a brush reaches; null where a ray meets nothing. */
+  facesAt(origin: Vec3, direction: Vec3, visibleMm: Heights, by: MarkBy, radiusMm: number): MarkedFaces | null {
+    const own = ready(), hit = own.castBetween(origin, direction, visibleMm)
+    if (!hit) return null
+    if (patches?.of !== own) patches = { of: own, patches: new Patches(own.faces) }
+    const faces = by === 'brush' ? own.facesWithin(hit, radiusMm) : by === 'flat' ? patches.patches.flatAt(hit.face).faces : patches.patches.patchAt(hit.face)
+    const border = patches.patches.borderOf(faces)
+    for (let i = 0; i < border.length; i += 3) border.set(movePoint(own.stand, [border[i], border[i + 1], border[i + 2]]), i)
+    return { faces: Uint32Array.from(faces), border, areaMm2: faces.reduce((sum, f) => sum + triangleArea(own.faces, f), 0) }
+  },
+
+  /** The faces that can be seen from an eye: those that look at it with nothing before their middle. */
+  facesSeen(eye: Vec3): Uint32Array {
+    const own = ready()
+    return Uint32Array.from(own.facesSeenFrom(eye))
   },
 
   /** The face of the part that a ray meets first; null where it meets none. */

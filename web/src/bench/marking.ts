@@ -1,0 +1,79 @@
+import { shallowRef, watch } from 'vue'
+import { newId, sortedById, WORTHS, type Mark, type Worth } from '@oak-stilts/core/contract'
+import { codeOf, runsOf, worthOfFaces, worthsOf } from '@oak-stilts/core/marks'
+import { NO_SOURCE } from '@oak-stilts/core/mesh'
+import type { BenchContext } from './context'
+
+/** Marks of a part above which they are put together with the next one. */
+const MOST_MARKS = 60
+
+/** What the faces of the part are worth: marked, told to the workers, counted in mm² of skin. */
+export function createMarking({ store, state, workers, model, current, say }: BenchContext) {
+  /** Of each face of the part's mesh; null where none is marked. */
+  const worths = shallowRef<Uint8Array | null>(null)
+  /** Skin of each worth, mm². */
+  const skin = shallowRef<readonly number[]>([0, 0, 0, 0])
+  watch([() => store.marks, model, workers], async () => {
+    const loaded = model.value, w = workers.value, marks = sortedById(store.marks)
+    worths.value = loaded && marks.length > 0 ? worthOfFaces(loaded.mesh, worthsOf(marks, facesOfFile())) : null
+    if (!loaded || !w) return
+    try {
+      const [areas] = await Promise.all([w.surface.setWorths(worths.value), w.scan.setWorths(worths.value)])
+      if (model.value === loaded) skin.value = areas
+    } catch {
+      // workers that died are started again, and then told again
+    }
+  }, { immediate: true })
+
+  /** Triangles of the file; of a mesh that does not say where its faces come from, its own. */
+  function facesOfFile(): number {
+    const mesh = model.value?.mesh
+    return mesh?.from ? (store.part?.source.summary.triangles ?? 0) : (mesh?.triangles.length ?? 0) / 3
+  }
+
+  /** Gives faces of the part's mesh a worth; one step of undo. */
+  function mark(faces: ArrayLike<number>, worth: Worth): void {
+    const loaded = model.value, { part } = current()
+    if (!loaded || faces.length === 0) return
+    const { from } = loaded.mesh
+    const sources = from ? Array.from(faces, f => from[f]).filter(f => f !== NO_SOURCE) : faces
+    const changed = Array.from(faces).some(f => (worths.value?.[f] ?? 0) !== codeOf(worth))
+    if (!changed || sources.length === 0) {
+      say(sources.length === 0 ? 'This skin was made when the mesh was mended, and cannot be marked.' : `These faces are ${worth} already.`)
+      return
+    }
+    const row: Mark = { id: newId(), part: part.id, worth, runs: runsOf(sources) }
+    const label = worth === 'plain' ? 'take marks off' : `mark ${worth}`
+    if (store.marks.length < MOST_MARKS) store.apply({ label, put: { marks: [row] } })
+    else store.apply({ label, put: { marks: together([...sortedById(store.marks), row]) }, drop: { marks: store.marks.map(m => m.id) } })
+  }
+  /** Many marks as one for each worth. */
+  function together(marks: readonly Mark[]): Mark[] {
+    const all = worthsOf(marks, facesOfFile())
+    return WORTHS.filter(w => w !== 'plain').flatMap(worth => {
+      const code = codeOf(worth), faces = Array.from(all.keys()).filter(f => all[f] === code)
+      return faces.length > 0 ? [{ id: newId(), part: marks[0].part, worth, runs: runsOf(faces) }] : []
+    })
+  }
+
+  /** Everything that is seen from an eye of the stand gets a worth. */
+  async function markSeen(eye: readonly [number, number, number], worth: Worth): Promise<void> {
+    state.busy = 'Looking at what is seen from here'
+    try {
+      const faces = await current().workers.surface.facesSeen(eye)
+      mark(faces, worth)
+      say(`What is seen from here is ${worth} now.`)
+    } catch (error) {
+      say(`It could not be marked: ${(error as Error).message}`)
+    } finally {
+      state.busy = ''
+    }
+  }
+
+  /** Takes all marks off. */
+  function clearMarks(): void {
+    if (store.marks.length > 0) store.apply({ label: 'take all marks off', drop: { marks: store.marks.map(m => m.id) } })
+  }
+
+  return { worths, skin, mark, markSeen, clearMarks }
+}
