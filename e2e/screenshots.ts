@@ -1,6 +1,7 @@
 import { mkdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Browser } from 'playwright-core'
+import { readModel, wholeOf, writeStl, type Mesh } from '../core/mesh'
 import { demoStl } from '../server'
 import { BenchPage, launch, ROOT, temporaryFolder, TestServer, type Size } from './bench'
 
@@ -11,7 +12,7 @@ const server = new TestServer(temporaryFolder())
 await server.start()
 const browser: Browser = await launch()
 
-async function view(job: string, route: 'pose' | 'hold', steps: (bench: BenchPage) => Promise<void>, name: string, size?: Size): Promise<void> {
+async function view(job: string, route: 'pose' | 'hold', steps: (bench: BenchPage) => Promise<void>, name: string, size?: Size, after?: (bench: BenchPage) => Promise<void>): Promise<void> {
   const bench = await BenchPage.open(browser, size)
   await bench.page.goto(`${server.url}/jobs/${await server.idOf(job)}/${route}`)
   await bench.scanned()
@@ -20,11 +21,25 @@ async function view(job: string, route: 'pose' | 'hold', steps: (bench: BenchPag
   await bench.still()
   await bench.page.mouse.move(2, 2)
   await bench.page.screenshot({ path: join(folder, `${name}.png`) })
+  if (after) {
+    await after(bench)
+    await bench.saved()
+  }
   await bench.page.context().close()
 }
 
 await view('Wading heron', 'hold', async () => undefined, 'hold-heron')
 await view('Wading heron', 'pose', async () => undefined, 'pose-heron')
+await view('Wading heron', 'pose', async bench => {
+  await bench.page.getByRole('radio', { name: /^Prized/ }).click()
+  await bench.page.getByRole('button', { name: 'Mark what is seen' }).click()
+  await bench.message(/prized now/)
+  await bench.page.keyboard.press('2')
+  const post = await bench.at([0, -3.4, 7])
+  await bench.page.mouse.click(post.x, post.y)
+  await bench.stage.hover()
+  for (let i = 0; i < 5; i++) await bench.page.mouse.wheel(0, -160)
+}, 'pose-faces', undefined, async bench => bench.page.getByRole('button', { name: 'Take all marks off' }).click())
 await view("Diver's bell", 'hold', async bench => {
   await (await bench.row(/^Cup, 20/)).click()
 }, 'hold-bell-cup')
@@ -74,6 +89,21 @@ await view("Diver's bell", 'pose', async bench => {
   for (let i = 0; i < 4; i++) await bench.page.mouse.wheel(0, 160)
   await bench.saved()
 }, 'pose-plate')
+// a model of the demo that was damaged on its way
+const bell = wholeOf(await readModel(readFileSync(await demoStl('bell')))), gone = new Set<number>(), turned = new Set<number>()
+for (let f = 60000; f < 61200; f++) (f < 60900 ? gone : turned).add(f)
+const broken: Mesh = { positions: bell.positions, triangles: bell.triangles.slice().filter((_, i) => !gone.has(Math.floor(i / 3))) }
+for (const f of turned) [broken.triangles[3 * (f - 900) + 1], broken.triangles[3 * (f - 900) + 2]] = [broken.triangles[3 * (f - 900) + 2], broken.triangles[3 * (f - 900) + 1]]
+const part = await BenchPage.open(browser)
+await part.page.goto(`${server.url}/jobs`)
+await part.page.getByLabel('Model files').setInputFiles({ name: 'damaged bell.stl', mimeType: 'model/stl', buffer: Buffer.from(writeStl(broken, 'bell')) })
+await part.page.getByRole('button', { name: /^Unclosed edges/ }).click({ timeout: 60000 })
+await part.scanned()
+await part.still()
+await part.page.mouse.move(2, 2)
+await part.page.screenshot({ path: join(folder, 'part-damaged.png') })
+await fetch(`${server.url}/api/jobs/${await server.idOf('damaged bell')}`, { method: 'DELETE' })
+await part.page.context().close()
 const kit = await BenchPage.open(browser)
 await kit.page.goto(`${server.url}/kit`)
 await kit.page.getByRole('button', { name: /^Clear/ }).click()

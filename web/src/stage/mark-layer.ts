@@ -6,7 +6,7 @@ import type { Stage } from './stage'
 /** Strokes of ink beside strokes of paper, in cells of 1 × 1: how far inside ink and paper a place is. */
 const STROKES: ReadonlyMap<number, string> = new Map([
   // rings
-  [PRIZED, 'float r = length(fract(at) - 0.5); float ink = abs(r - 0.32) - 0.055; float paper = abs(r - 0.32) - 0.12;'],
+  [PRIZED, 'float r = length(fract(at) - 0.5); float ink = abs(r - 0.32) - 0.04; float paper = abs(r - 0.32) - 0.1;'],
   // dots
   [SPARE, 'float r = length(fract(at) - 0.5); float ink = r - 0.14; float paper = r - 0.23;'],
   // cross-hatch

@@ -259,6 +259,8 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   function leave(): void {
     resting = null
     if (state.tool === 'place') placing.hide()
+    else if (poseTools.active()) poseTools.hide()
+    else if (marking.active() && !drag) marking.hide()
   }
 
   /** Takes up the tool that was chosen. */
