@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { applyChange, contentOf, DEFAULT_SETTINGS, EditSchema, type JobContent } from '@oak-stilts/core/contract'
+import { applyChange, AS_MADE, contentOf, DEFAULT_SETTINGS, EditSchema, type JobContent, type Part } from '@oak-stilts/core/contract'
 import { PlanIndex } from '@oak-stilts/core/stilts'
-import { copyRow, jobRow } from '../../../core/testing/jobs'
+import { copyRow, jobRow, partRow } from '../../../core/testing/jobs'
 import { upgradedEdits } from './older-edits'
 import type { KeptEdit } from './unsent'
 
@@ -38,6 +38,15 @@ describe('edits that an older page kept', () => {
   it('turn the copy; stilts that were placed on a turned part are left, with what follows, and counted', () => {
     const { job, left } = put(kept({ label: 'turn', pose: { ...pose, turnDeg: 40 } }, stilt, { label: 'rename', name: 'later' }), contentOf(jobRow('job', { copies: [copyRow()] })))
     expect([job.tables.copies.get('copy')?.turnDeg, job.tables.nodes.size, job.fields.name, left]).toEqual([40, 0, 'job', 2])
+  })
+  it('get what rows had not yet, such as the recipe of a part', () => {
+    const part: Partial<Part> = { ...partRow() }
+    delete part.recipe
+    delete part.sizeSettled
+    const [{ edit }] = upgradedEdits(kept({ label: 'tilt', step: 's', way: 'do', put: { parts: [part] } }), contentOf(jobRow())).edits
+    expect(edit.put?.parts?.[0]).toMatchObject({ recipe: AS_MADE, sizeSettled: false })
+    // what cannot be read ends it
+    expect(upgradedEdits(kept({ label: 'tilt', step: 's', way: 'do', put: { parts: [{}] } }, { label: 'rename', step: 't', way: 'do', set: { name: 'x' } }), contentOf(jobRow()))).toEqual({ edits: [], left: 2 })
   })
   it('of today stay as they are', () => {
     const today = kept({ label: 'rename', step: 's', way: 'do', set: { name: 'x' } })

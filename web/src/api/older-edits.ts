@@ -1,4 +1,4 @@
-import { newId, type Change, type JobContent, type OlderBeam, type OlderNode, type OlderPose, type Waiver } from '@oak-stilts/core/contract'
+import { EditSchema, newId, type Change, type JobContent, type OlderBeam, type OlderNode, type OlderPose, type Waiver } from '@oak-stilts/core/contract'
 import { rowsOfOlder } from '@oak-stilts/core/stilts'
 import type { KeptEdit } from './unsent'
 
@@ -26,7 +26,10 @@ export function upgradedEdits(kept: readonly KeptEdit[], { tables }: JobContent)
   let part = tables.parts.values().next().value, copy = tables.copies.values().next().value
   for (const one of kept) {
     if (typeof (one.edit as { step?: unknown }).step === 'string') {
-      edits.push(one)
+      // what rows had not yet is what it was before there was a choice
+      const today = EditSchema.safeParse(one.edit)
+      if (!today.success) break
+      edits.push({ batch: one.batch, edit: today.data })
       continue
     }
     const older = one.edit as unknown as OlderEdit

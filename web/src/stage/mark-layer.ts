@@ -78,6 +78,8 @@ export class MarkLayer {
 function materialOf(stage: Stage, strokes: string, cellMm: { readonly value: number }): MeshBasicMaterial {
   // a little nearer than it is: it lies in the skin
   const material = new MeshBasicMaterial({ color: PALETTE.ink, clippingPlanes: [stage.section, stage.floor], polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -2 })
+  // else all of them would be drawn by the program that was made first
+  material.customProgramCacheKey = () => strokes
   material.onBeforeCompile = shader => {
     shader.uniforms.cellMm = cellMm
     shader.uniforms.paperColor = { value: new Color(PALETTE.paper) }
