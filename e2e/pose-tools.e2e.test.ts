@@ -36,7 +36,7 @@ async function clickOn(point: readonly [number, number, number]): Promise<void> 
 
 describe('a pose', () => {
   it('is lifted by presets, with what that costs', async () => {
-    const presets = bench.page.getByRole('group', { name: 'Lift presets' })
+    const presets = bench.page.getByRole('group', { name: 'Presets of the lift' })
     await presets.getByRole('button', { name: '10 mm' }).click()
     await bench.page.getByText('200 layers under it, about').waitFor()
     await bench.write('Lift, mm', '2')

@@ -220,7 +220,7 @@ describe('a data folder', () => {
     writeFileSync(join(blobs, `${'0'.repeat(64)}.mesh`), 'left behind')
     writeFileSync(join(blobs, 'half.part'), 'left behind')
     await start()
-    expect(readdirSync(blobs)).toHaveLength(3)
+    expect(readdirSync(blobs)).toHaveLength(4)
   })
 
   it('whose mesh is damaged or missing says so, and the same file brought in again mends it', async () => {

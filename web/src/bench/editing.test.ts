@@ -70,7 +70,7 @@ describe('posing on the bench', () => {
   })
   it('drops seats of a pose that was undone meanwhile', async () => {
     const b = await bench()
-    b.settlePose(3)
+    await b.settlePose(3)
     b.addStilts('place', [stilt(1)])
     const posed = b.setPose({ tiltXDeg: 10 }, 'tilt')
     await settle()

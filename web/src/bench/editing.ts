@@ -131,8 +131,9 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     say(nodes.length > 0 ? 'Mirrored, left for right, with its stilts.' : 'Mirrored, left for right.')
   }
 
-  function settlePose(liftMm: number): void {
-    void setPose({ liftMm }, liftMm === 0 ? 'keep on the plate' : 'lift')
+  /** Answers how a part that was made to stand is to stand. */
+  function settlePose(liftMm: number): Promise<void> {
+    return setPose({ liftMm }, liftMm === 0 ? 'keep on the plate' : 'lift')
   }
 
   /** Adds stilts; gives them as they are in the plan now. */

@@ -127,7 +127,7 @@ describe('holding on the bench', () => {
     const b = await bench(() => new Promise(resolve => (release = resolve)))
     const held = b.holdAll()
     await settle()
-    b.settlePose(7)
+    await b.settlePose(7)
     release({ added: [stilt()], notHeld: [], near: 0 })
     await held
     expect([b.store.stilts.length, b.state.message]).toEqual([0, 'The part was moved meanwhile; nothing was placed.'])

@@ -24,9 +24,9 @@ const skin = (worth: Worth): string => {
 <template>
   <section aria-label="Faces">
     <h2>Faces</h2>
-    <ul role="radiogroup" aria-label="Worth">
-      <li v-for="w in ORDER" :key="w"><button role="radio" :aria-checked="state.worth === w && state.tool === 'mark'" :class="{ on: state.worth === w && state.tool === 'mark' }" :title="EXPLAINS[w]" @click="choose(w)"><span class="swatch" :class="w" aria-hidden="true" /><span>{{ NAMES[w] }}</span><span class="figure quiet">{{ skin(w) }}</span></button></li>
-    </ul>
+    <div role="radiogroup" aria-label="Worth" class="worths">
+      <button v-for="w in ORDER" :key="w" role="radio" :aria-checked="state.worth === w && state.tool === 'mark'" :class="{ on: state.worth === w && state.tool === 'mark' }" :title="EXPLAINS[w]" @click="choose(w)"><span class="swatch" :class="w" aria-hidden="true" /><span>{{ NAMES[w] }}</span><span class="figure quiet">{{ skin(w) }}</span></button>
+    </div>
     <template v-if="state.tool === 'mark'">
       <p class="line"><label for="mark-by">By</label><select id="mark-by" v-model="state.markBy"><option value="patch">patch, up to its creases</option><option value="flat">flat</option><option value="brush">strokes</option></select></p>
       <p v-if="state.markBy === 'brush'" class="line"><span>Brush</span><NumberField label="Brush" :values="[state.brushMm]" :min="0.1" :max="50" :step="0.5" @change="state.brushMm = $event[0]" /></p>
@@ -39,11 +39,11 @@ const skin = (worth: Worth): string => {
 <style scoped>
 section { padding: 8px 0 12px; }
 h2 { font-size: 13px; font-weight: 600; margin-bottom: 4px; }
-ul { list-style: none; margin: 0 -12px 6px; padding: 0; }
-ul button { display: grid; grid-template-columns: 18px 1fr auto; gap: 8px; align-items: center; width: 100%; min-height: 26px; padding: 0 12px 0 9px; background: none; border: 0; border-left: 3px solid transparent; text-align: left; cursor: pointer; }
-ul button:hover { background: #f6f1e6; }
-ul button.on { border-color: var(--accent); background: #f6f1e6; font-weight: 600; }
-ul .figure { font-size: 12px; font-weight: 400; }
+.worths { margin: 0 -12px 6px; }
+.worths button { display: grid; grid-template-columns: 18px 1fr auto; gap: 8px; align-items: center; width: 100%; min-height: 26px; padding: 0 12px 0 9px; background: none; border: 0; border-left: 3px solid transparent; text-align: left; cursor: pointer; }
+.worths button:hover { background: #f6f1e6; }
+.worths button.on { border-color: var(--accent); background: #f6f1e6; font-weight: 600; }
+.worths .figure { font-size: 12px; font-weight: 400; }
 .line { display: flex; justify-content: space-between; align-items: center; gap: 8px; margin-bottom: 6px; }
 select { background: var(--panel); border: 1px solid var(--control); border-radius: 4px; height: 25px; min-width: 0; }
 .swatch { width: 18px; height: 14px; border: 1px solid var(--control); background-color: #c9c2b4; background-size: 7px 7px; }

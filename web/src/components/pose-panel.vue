@@ -61,7 +61,7 @@ function move(xMm: number, yMm: number): void {
     <section>
       <h2>Lift and tilt</h2>
       <div class="line"><span>Lift</span><NumberField label="Lift" :values="[pose.liftMm]" :min="0" :max="200" :step="0.5" @change="set('liftMm', $event[0])" /></div>
-      <p class="presets" role="group" aria-label="Lift presets"><button v-for="l in LIFTS" :key="l.mm" class="plain-button" :class="{ pressed: pose.liftMm === l.mm }" :aria-pressed="pose.liftMm === l.mm" @click="set('liftMm', l.mm)">{{ l.name }}</button></p>
+      <p class="presets" role="group" aria-label="Presets of the lift"><button v-for="l in LIFTS" :key="l.mm" class="plain-button" :class="{ pressed: pose.liftMm === l.mm }" :aria-pressed="pose.liftMm === l.mm" @click="set('liftMm', l.mm)">{{ l.name }}</button></p>
       <p v-if="squashed" class="hint warn" role="status" aria-label="Lift">Under {{ LEAST_LIFT_MM }} mm stilts have no room: short ones are squashed and hard to cut.</p>
       <p class="quiet hint cost">{{ cost }}</p>
       <div class="line"><span>Tilt about x</span><NumberField label="Tilt about x" unit="°" :digits="1" :values="[pose.tiltXDeg]" :min="-360" :max="360" :step="1" @change="set('tiltXDeg', $event[0])" /></div>
