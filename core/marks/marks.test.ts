@@ -4,7 +4,7 @@ import { MarkSchema, WORTHS, type Mark } from '../contract'
 import { areaOf, prepareMesh, type Mesh } from '../mesh'
 import { shapedMesh } from '../pose'
 import { sphere } from '../testing/shapes'
-import { areasByWorth, facesOf, runsOf, worthOfFaces, worthsOf } from './index'
+import { areasByWorth, facesOf, runsOf, runsOnMesh, worthOfFaces, worthsOf } from './index'
 
 const ball = sphere([0, 0, 0], 5, 24), count = ball.triangles.length / 3
 const mark = (worth: Mark['worth'], faces: readonly number[], id = 'a'): Mark => MarkSchema.parse({ id, part: 'part', worth, runs: runsOf(faces) })
@@ -40,6 +40,9 @@ describe('the worth of faces', () => {
       expect(w).toBe(high ? 1 : 0)
       marked += w
     })
+    // written as a file of its own, the marks lie on the same faces
+    const again = worthsOf([{ ...mark('prized', []), runs: runsOnMesh(runsOf(top), mesh.from) }], mesh.triangles.length / 3)
+    expect([...again]).toEqual([...of])
     // the repeat is one face now
     expect(marked).toBe(new Set(top.map(i => [0, 1, 2].map(c => file.triangles[3 * i + c]).join())).size)
     const areas = areasByWorth(part, of)

@@ -12,6 +12,13 @@ export function runsOf(faces: ArrayLike<number>): number[] {
   return runs
 }
 
+/** The same marks once a mesh is a file of its own: its faces whose triangle of the file before lies in the runs. @param from of the mesh; absent where its faces were the file's */
+export function runsOnMesh(runs: readonly number[], from: Uint32Array | undefined): number[] {
+  if (!from) return [...runs]
+  const marked = new Set(facesOf(runs))
+  return runsOf(Array.from(from.keys()).filter(face => marked.has(from[face])))
+}
+
 /** The faces of runs, in order. */
 export function facesOf(runs: readonly number[]): Uint32Array {
   let count = 0

@@ -41,10 +41,10 @@ function tidy(value: number): number {
   return Math.round(value * 1e5) / 1e5 || 0
 }
 
-/** The direction among the axes of the plate and their opposites that is nearest to another. @param level leave the vertical out */
-export function nearestAxis(direction: Vec3, level = false): Vec3 {
+/** The direction among the axes of the plate and their opposites that is nearest to another. */
+export function nearestAxis(direction: Vec3): Vec3 {
   let best = 0
-  for (let c = 1; c < (level ? 2 : 3); c++) if (Math.abs(direction[c]) > Math.abs(direction[best])) best = c
+  for (let c = 1; c < 3; c++) if (Math.abs(direction[c]) > Math.abs(direction[best])) best = c
   const sign = direction[best] < 0 ? -1 : 1
   return [best === 0 ? sign : 0, best === 1 ? sign : 0, best === 2 ? sign : 0]
 }

@@ -1,4 +1,6 @@
 import { applyChange, type Job, type JobContent, type Part } from '@oak-stilts/core/contract'
+import { runsOnMesh } from '@oak-stilts/core/marks'
+import { decodeMesh } from '@oak-stilts/core/mesh'
 import { api } from '../api/client'
 import { upgradedEdits } from '../api/older-edits'
 import type { BenchContext } from './context'
@@ -38,6 +40,11 @@ export function createKeeping({ store, current, sourceOf }: BenchContext) {
         const { statedUnitMm, notes } = part.source
         mine.tables.parts.set(part.id, { ...part, source: { ...sources[i], statedUnitMm, notes } })
       })
+      // marks name triangles of the file, and the file is what the mesh was
+      for (const part of parts) {
+        const { from } = decodeMesh(await sourceOf(part))
+        for (const m of mine.tables.marks.values()) if (m.part === part.id) mine.tables.marks.set(m.id, { ...m, runs: runsOnMesh(m.runs, from) })
+      }
       await store.copyInto(fresh, mine)
     } catch (error) {
       await api.remove(fresh.id).catch(() => undefined)
