@@ -9,6 +9,7 @@ export { PREPARE_VERSION, prepareMesh, prepareSolid, type MeshReport, type Prepa
 export { FAULT_KINDS, MENDED, type FaultKind, type MeshFault } from './check/faults'
 export { findCrossings, MOST_CROSSINGS } from './check/crossings'
 export { CREASE_DEG, FLAT_DEG, Patches, type Crease } from './patches'
+export { lighterMesh } from './lighter'
 export { drawPicture, type Drawn, type Picture } from './picture'
 export { decodeMesh, encodeMesh, meshFileLength, MESH_HEADER_BYTES } from './mesh-file'
 export * from './vector'

@@ -1,10 +1,10 @@
 import { createRequire } from 'node:module'
 import type * as OpenCv from '@techstark/opencv-js'
-import bunny from 'bunny'
 import Module from 'manifold-3d'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { prepareMesh, volumeOf, type Mesh } from '../mesh'
 import { motionOfPose, moveMesh } from '../pose'
+import { bunnyMesh } from '../testing/bunny'
 import { box, joinMeshes, knot } from '../testing/shapes'
 import { labelLayer, newLabels } from './graph/layer-labels'
 import { ModelScan } from './index'
@@ -28,14 +28,6 @@ beforeAll(async () => {
     })
   })
 }, 120000)
-
-function bunnyMesh(): Mesh {
-  const flat = bunny.positions.flatMap(([x, y, z]: number[]) => [x, -z, y])
-  const high = Math.max(...flat.filter((_: number, i: number) => i % 3 === 2)), low = Math.min(...flat.filter((_: number, i: number) => i % 3 === 2))
-  // 40 mm tall
-  const scale = 40 / (high - low)
-  return { positions: Float32Array.from(flat, (v: number) => v * scale), triangles: Uint32Array.from(bunny.cells.flat()) }
-}
 
 const models: [string, () => Mesh][] = [['the Stanford bunny', bunnyMesh], ['a torus knot', () => knot(900, 40, 12, 7, 2.2, [0, 0, 20])]]
 

@@ -1,0 +1,150 @@
+import { tiltOfUp, upOfTilt, type TiltAngles } from '../pose'
+import { around, farthestFirst, sphereLattice } from './directions'
+import type { TiltMeasures } from './measures'
+import { isApart, ranked, scalesOf, scoreOf, worthALook, type Scales, type TriedTilt, type Weights } from './rank'
+import { distinct, NO_SYMMETRY, type Symmetry } from './symmetry'
+
+/** Tilts of the first round; they are about 12° apart. */
+export const FIRST_ROUND = 300
+/** Cells of the first and of the second round, mm. */
+export const FIRST_CELL_MM = 0.3, SECOND_CELL_MM = 0.2
+/** Best ones of the first round that are looked at again, each with so many around it, so far off. */
+const SEEDS = 12, AROUND = 6, AROUND_DEG = 4
+const SEEDS_APART_DEG = 8
+/** How much worse than today's tilt one may score and still be offered: it trades one thing for another. */
+const WORSE_AT_MOST = 0.1
+/** Tilts that are offered. */
+export const OFFERED = 5
+
+/** What measures tilts, here or elsewhere. All of it may throw, which ends the search. */
+export interface TiltMeter {
+  /** Measures some tilts on coarse cells, in any order, and hands over each as it is done. */
+  coarse(tilts: readonly TiltAngles[], cellMm: number, take: (index: number, measures: TiltMeasures) => void): Promise<void>
+  /** Measures some tilts by the real scan. */
+  full(tilts: readonly TiltAngles[], take: (index: number, measures: TiltMeasures) => void): Promise<void>
+}
+
+/**
+ * A search over all tilts of a part: an even round over the sphere, a finer one about the best, and the real scan of the few that are
+ * offered. The same part gives the same answer, however many workers measure. A turn about the vertical changes nothing that is judged here.
+ */
+export class TiltSearch {
+  readonly now: TiltAngles
+  readonly symmetry: Symmetry
+  /** Tilts by their angles: measured coarsely, the finest measure counts; and by the real scan. */
+  readonly #coarse = new Map<string, TriedTilt>()
+  readonly #full = new Map<string, TriedTilt>()
+  readonly #first: readonly TiltAngles[]
+  readonly #scaled = new Set<string>()
+
+  constructor(now: TiltAngles, symmetry: Symmetry = NO_SYMMETRY, count = FIRST_ROUND) {
+    this.now = now
+    this.symmetry = symmetry
+    const start = upOfTilt(now)
+    this.#first = [now, ...farthestFirst(distinct(symmetry, sphereLattice(count)), start).map(up => tiltOfUp(up, now.zero))]
+  }
+
+  /** Tilts of the first round. */
+  get total(): number {
+    return this.#first.length
+  }
+
+  /** All tilts that were tried, by their finest measure; those of the real scan are not among them. */
+  get tried(): readonly TriedTilt[] {
+    return [...this.#coarse.values()]
+  }
+
+  /** The scales of the first round, on which all tilts are compared. */
+  get scales(): Scales {
+    return scalesOf([...this.#scaled].map(k => this.#coarse.get(k) as TriedTilt))
+  }
+
+  /** What the real scan says of a tilt; undefined where it was not asked. */
+  fullOf(tilt: TiltAngles): TriedTilt | undefined {
+    return this.#full.get(keyOf(tilt))
+  }
+
+  #put(tilt: TiltAngles, measures: TiltMeasures): void {
+    this.#coarse.set(keyOf(tilt), { up: upOfTilt(tilt), tilt, measures })
+  }
+
+  /** Rounds one and two. @param told called after every tilt */
+  async look(meter: TiltMeter, weights: Weights, told: (done: number, total: number) => void = () => undefined): Promise<void> {
+    const first = this.#first, expected = first.length + SEEDS * (1 + AROUND)
+    let done = 0
+    await meter.coarse(first, FIRST_CELL_MM, (i, m) => {
+      this.#put(first[i], m)
+      this.#scaled.add(keyOf(first[i]))
+      told(++done, expected)
+    })
+    const second = this.#second(weights)
+    await meter.coarse(second, SECOND_CELL_MM, (i, m) => {
+      this.#put(second[i], m)
+      told(++done, first.length + second.length)
+    })
+  }
+
+  /** The best of the first round and what lies around them. */
+  #second(weights: Weights): TiltAngles[] {
+    const { scales } = this, seeds: TriedTilt[] = []
+    for (const t of [...this.tried].sort((a, b) => scoreOf(a.measures, scales, weights) - scoreOf(b.measures, scales, weights) || compare(a, b))) {
+      if (seeds.length === SEEDS) break
+      if (isApart(t.up, seeds.map(s => s.up), this.symmetry, SEEDS_APART_DEG)) seeds.push(t)
+    }
+    const out = new Map<string, TiltAngles>()
+    for (const seed of seeds) for (const tilt of [seed.tilt, ...around(seed.up, AROUND_DEG, AROUND).map(up => tiltOfUp(up, this.now.zero))]) out.set(keyOf(tilt), tilt)
+    return [...out.values()]
+  }
+
+  /** The tilts that are worth a look by these weights, as far as coarse measures tell. Today's may be one of them; none is much worse than that one. */
+  candidates(weights: Weights): TriedTilt[] {
+    const { scales } = this, now = this.#coarse.get(keyOf(this.now)), most = now ? scoreOf(now.measures, scales, weights) + WORSE_AT_MOST : Infinity
+    return worthALook([...this.tried].sort(compare), scales, weights, this.symmetry, OFFERED).filter(t => scoreOf(t.measures, scales, weights) <= most)
+  }
+
+  /** Measures today's tilt and the candidates by the real scan, those that were not yet. */
+  async refine(meter: TiltMeter, weights: Weights, told: (done: number, total: number) => void = () => undefined): Promise<void> {
+    const wanted = [this.now, ...this.candidates(weights).map(c => c.tilt)].filter(t => !this.#full.has(keyOf(t)))
+    let done = 0
+    told(done, wanted.length)
+    await meter.full(wanted, (i, measures) => {
+      this.#full.set(keyOf(wanted[i]), { up: upOfTilt(wanted[i]), tilt: wanted[i], measures })
+      told(++done, wanted.length)
+    })
+  }
+
+  /** What is offered, best first: those of the candidates that the real scan has measured, by what it says, then the rest as they are. */
+  offered(weights: Weights): TriedTilt[] {
+    const candidates = this.candidates(weights), full = candidates.flatMap(c => this.fullOf(c.tilt) ?? [])
+    return [...ranked(full, this.scales, weights), ...candidates.filter(c => !this.fullOf(c.tilt))]
+  }
+}
+
+/** A name of a tilt: its angles. */
+export function keyOf({ tiltXDeg, tiltYDeg }: TiltAngles): string {
+  return `${tiltXDeg} ${tiltYDeg}`
+}
+
+/** An order that does not depend on which was measured first. */
+function compare(a: TriedTilt, b: TriedTilt): number {
+  return a.tilt.tiltXDeg - b.tilt.tiltXDeg || a.tilt.tiltYDeg - b.tilt.tiltYDeg
+}
+
+/** A search by what is at hand, one tilt after the other. @param pause called after each, to let others have a turn or to end it by throwing */
+export function localMeter(coarse: (tilt: TiltAngles, cellMm: number) => TiltMeasures, full: (tilt: TiltAngles) => TiltMeasures, pause: () => Promise<void> | void = () => undefined): TiltMeter {
+  return {
+    async coarse(tilts, cellMm, take) {
+      for (const [i, tilt] of tilts.entries()) {
+        take(i, coarse(tilt, cellMm))
+        await pause()
+      }
+    },
+    async full(tilts, take) {
+      for (const [i, tilt] of tilts.entries()) {
+        take(i, full(tilt))
+        await pause()
+      }
+    },
+  }
+}
+
