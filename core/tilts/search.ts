@@ -29,16 +29,22 @@ export interface TiltMeter {
  * offered. The same part gives the same answer, however many workers measure. A turn about the vertical changes nothing that is judged here.
  */
 export class TiltSearch {
-  readonly now: TiltAngles
   readonly symmetry: Symmetry
+  /** The tilt that others are compared with. */
+  now: TiltAngles
+  /** A tilt that a person picked; it is measured along with those that are offered. */
+  picked: TiltAngles | null = null
+  /** Whether a printer has room for a tilt; where it has for none, they are offered all the same. */
+  readonly #fits: (tilt: TiltAngles) => boolean
   /** Tilts by their angles: measured coarsely, the finest measure counts; and by the real scan. */
   readonly #coarse = new Map<string, TriedTilt>()
   readonly #full = new Map<string, TriedTilt>()
   readonly #first: readonly TiltAngles[]
   readonly #scaled = new Set<string>()
 
-  constructor(now: TiltAngles, symmetry: Symmetry = NO_SYMMETRY, count = FIRST_ROUND) {
+  constructor(now: TiltAngles, symmetry: Symmetry = NO_SYMMETRY, fits: (tilt: TiltAngles) => boolean = () => true, count = FIRST_ROUND) {
     this.now = now
+    this.#fits = fits
     this.symmetry = symmetry
     const start = upOfTilt(now)
     this.#first = [now, ...farthestFirst(distinct(symmetry, sphereLattice(count)), start).map(up => tiltOfUp(up, now.zero))]
@@ -52,6 +58,12 @@ export class TiltSearch {
   /** All tilts that were tried, by their finest measure; those of the real scan are not among them. */
   get tried(): readonly TriedTilt[] {
     return [...this.#coarse.values()]
+  }
+
+  /** Those that the printer has room for. */
+  get #fitting(): TriedTilt[] {
+    const fitting = this.tried.filter(t => this.#fits(t.tilt))
+    return (fitting.length > 0 ? fitting : [...this.tried]).sort(compare)
   }
 
   /** The scales of the first round, on which all tilts are compared. */
@@ -87,7 +99,7 @@ export class TiltSearch {
   /** The best of the first round and what lies around them. */
   #second(weights: Weights): TiltAngles[] {
     const { scales } = this, seeds: TriedTilt[] = []
-    for (const t of [...this.tried].sort((a, b) => scoreOf(a.measures, scales, weights) - scoreOf(b.measures, scales, weights) || compare(a, b))) {
+    for (const t of this.#fitting.sort((a, b) => scoreOf(a.measures, scales, weights) - scoreOf(b.measures, scales, weights) || compare(a, b))) {
       if (seeds.length === SEEDS) break
       if (isApart(t.up, seeds.map(s => s.up), this.symmetry, SEEDS_APART_DEG)) seeds.push(t)
     }
@@ -98,13 +110,14 @@ export class TiltSearch {
 
   /** The tilts that are worth a look by these weights, as far as coarse measures tell. Today's may be one of them; none is much worse than that one. */
   candidates(weights: Weights): TriedTilt[] {
-    const { scales } = this, now = this.#coarse.get(keyOf(this.now)), most = now ? scoreOf(now.measures, scales, weights) + WORSE_AT_MOST : Infinity
-    return worthALook([...this.tried].sort(compare), scales, weights, this.symmetry, OFFERED).filter(t => scoreOf(t.measures, scales, weights) <= most)
+    const { scales } = this, now = this.#coarse.get(keyOf(this.now)) ?? this.fullOf(this.now), most = now ? scoreOf(now.measures, scales, weights) + WORSE_AT_MOST : Infinity
+    return worthALook(this.#fitting, scales, weights, this.symmetry, OFFERED).filter(t => scoreOf(t.measures, scales, weights) <= most)
   }
 
-  /** Measures today's tilt and the candidates by the real scan, those that were not yet. */
+  /** Measures today's tilt, the one that was picked and the candidates by the real scan, those that were not yet. */
   async refine(meter: TiltMeter, weights: Weights, told: (done: number, total: number) => void = () => undefined): Promise<void> {
-    const wanted = [this.now, ...this.candidates(weights).map(c => c.tilt)].filter(t => !this.#full.has(keyOf(t)))
+    const asked = [this.now, ...(this.picked ? [this.picked] : []), ...this.candidates(weights).map(c => c.tilt)]
+    const wanted = [...new Map(asked.map(t => [keyOf(t), t])).values()].filter(t => !this.#full.has(keyOf(t)))
     let done = 0
     told(done, wanted.length)
     await meter.full(wanted, (i, measures) => {

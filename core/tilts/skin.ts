@@ -4,14 +4,9 @@ import { boundsOf, dot, radians, type Mesh, type Vec3 } from '../mesh'
 /** Edge of the cells on each side of a cube that directions are sorted by: less than two degrees each. */
 const CELLS = 48
 
-/** Faces of one worth that look nearly the same way. */
-interface Bin {
-  readonly worth: number
-  areaMm2: number
-  /** Sum of area times normal, and of area times middle. */
-  readonly normal: [number, number, number]
-  readonly middle: [number, number, number]
-}
+/** Numbers of a bin, the faces of one worth that look nearly the same way: area in mm², sum of area times normal, sum of area times middle. */
+const AREA = 0, NORMAL = 1, MIDDLE = 4, NUMBERS = 7
+const WORTH_COUNT = 4, BINS = WORTH_COUNT * 6 * CELLS * CELLS
 
 /** Skin that leans out too little to carry itself, as a part is tilted. */
 export interface SteepSkin {
@@ -26,34 +21,38 @@ const ON_PLATE_MM = 0.05
 
 /** The skin of a part by direction and worth, so that what leans out is summed for any tilt without its faces. */
 export class SkinTable {
-  readonly #bins: Bin[]
+  /** Those that are not empty, and the worth of each. */
+  readonly #bins: Float64Array
+  readonly #worths: Uint8Array
+  readonly #middle: Vec3
   readonly areaMm2: number
 
   /** @param worths of its faces; null where all are plain */
   constructor(mesh: Mesh, worths: Uint8Array | null = null) {
-    const { positions: p, triangles: t } = mesh, bins = new Map<number, Bin>(), { min, max } = boundsOf(p)
-    const mid = [0, 1, 2].map(c => (min[c] + max[c]) / 2)
+    const { positions: p, triangles: t } = mesh, bins = new Float64Array(BINS * NUMBERS), { min, max } = boundsOf(p)
+    const [mx, my, mz] = (this.#middle = [(min[0] + max[0]) / 2, (min[1] + max[1]) / 2, (min[2] + max[2]) / 2])
     let total = 0
     for (let i = 0; i < t.length; i += 3) {
       const a = 3 * t[i], b = 3 * t[i + 1], c = 3 * t[i + 2]
       const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2], vx = p[c] - p[a], vy = p[c + 1] - p[a + 1], vz = p[c + 2] - p[a + 2]
       const nx = (uy * vz - uz * vy) / 2, ny = (uz * vx - ux * vz) / 2, nz = (ux * vy - uy * vx) / 2, area = Math.sqrt(nx * nx + ny * ny + nz * nz)
       if (!(area > 0)) continue
-      const worth = worths ? worths[i / 3] : PLAIN, key = worth + 4 * cellOf(nx, ny, nz)
-      let bin = bins.get(key)
-      if (!bin) bins.set(key, (bin = { worth, areaMm2: 0, normal: [0, 0, 0], middle: [0, 0, 0] }))
-      bin.areaMm2 += area
-      bin.normal[0] += nx
-      bin.normal[1] += ny
-      bin.normal[2] += nz
-      for (let d = 0; d < 3; d++) bin.middle[d] += area * ((p[a + d] + p[b + d] + p[c + d]) / 3 - mid[d])
+      const at = NUMBERS * ((worths ? worths[i / 3] : PLAIN) + WORTH_COUNT * cellOf(nx, ny, nz))
+      bins[at + AREA] += area
+      bins[at + NORMAL] += nx
+      bins[at + NORMAL + 1] += ny
+      bins[at + NORMAL + 2] += nz
+      bins[at + MIDDLE] += area * ((p[a] + p[b] + p[c]) / 3 - mx)
+      bins[at + MIDDLE + 1] += area * ((p[a + 1] + p[b + 1] + p[c + 1]) / 3 - my)
+      bins[at + MIDDLE + 2] += area * ((p[a + 2] + p[b + 2] + p[c + 2]) / 3 - mz)
       total += area
     }
-    this.#bins = [...bins.values()]
+    const used = Array.from({ length: BINS }, (_, i) => i).filter(i => bins[NUMBERS * i + AREA] > 0)
+    this.#bins = new Float64Array(used.length * NUMBERS)
+    this.#worths = Uint8Array.from(used, i => i % WORTH_COUNT)
+    used.forEach((from, to) => this.#bins.set(bins.subarray(NUMBERS * from, NUMBERS * (from + 1)), NUMBERS * to))
     this.areaMm2 = total
-    this.#middle = [mid[0], mid[1], mid[2]]
   }
-  readonly #middle: Vec3
 
   /**
    * Skin that looks down and leans out less than an angle from level.
@@ -63,13 +62,14 @@ export class SkinTable {
   steep(up: Vec3, slopeDeg: number, zMm: number): SteepSkin {
     const least = Math.cos(radians(slopeDeg)), byWorth: [number, number, number, number] = [0, 0, 0, 0], middleZ = zMm + dot(this.#middle, up)
     let underMm3 = 0
-    for (const b of this.#bins) {
-      const n = b.normal, length = Math.sqrt(n[0] * n[0] + n[1] * n[1] + n[2] * n[2])
-      if (-(n[0] * up[0] + n[1] * up[1] + n[2] * up[2]) <= least * length) continue
-      const under = b.middle[0] * up[0] + b.middle[1] * up[1] + b.middle[2] * up[2] + b.areaMm2 * middleZ
+    const bins = this.#bins, [x, y, z] = up
+    for (let i = 0, at = 0; at < bins.length; i++, at += NUMBERS) {
+      const nx = bins[at + NORMAL], ny = bins[at + NORMAL + 1], nz = bins[at + NORMAL + 2]
+      if (-(nx * x + ny * y + nz * z) <= least * Math.sqrt(nx * nx + ny * ny + nz * nz)) continue
+      const area = bins[at + AREA], under = bins[at + MIDDLE] * x + bins[at + MIDDLE + 1] * y + bins[at + MIDDLE + 2] * z + area * middleZ
       // what lies on the plate is held by it
-      if (under <= ON_PLATE_MM * b.areaMm2) continue
-      byWorth[b.worth as 0 | 1 | 2 | 3] += b.areaMm2
+      if (under <= ON_PLATE_MM * area) continue
+      byWorth[this.#worths[i] as 0 | 1 | 2 | 3] += area
       underMm3 += under
     }
     return { byWorth, underMm3 }
@@ -84,11 +84,16 @@ export function scarOf(byWorth: SteepSkin['byWorth']): number {
   return byWorth.reduce((sum, mm2, worth) => sum + mm2 * SCAR_WEIGHTS[worth], 0)
 }
 
-/** The cell of a direction on the six sides of a cube, each cut evenly by angle. */
+/** The cell of a direction on the six sides of a cube. */
 function cellOf(x: number, y: number, z: number): number {
   const ax = Math.abs(x), ay = Math.abs(y), az = Math.abs(z)
-  const side = ax >= ay && ax >= az ? 0 : ay >= az ? 1 : 2
-  const [w, u, v] = side === 0 ? [x, y, z] : side === 1 ? [y, x, z] : [z, x, y]
-  const cell = (q: number): number => Math.min(CELLS - 1, Math.floor((Math.atan(q / Math.abs(w)) / (Math.PI / 2) + 0.5) * CELLS))
-  return ((2 * side + (w < 0 ? 1 : 0)) * CELLS + cell(u)) * CELLS + cell(v)
+  if (ax >= ay && ax >= az) return cellOn(x < 0 ? 1 : 0, y / ax, z / ax)
+  return ay >= az ? cellOn(y < 0 ? 3 : 2, x / ay, z / ay) : cellOn(z < 0 ? 5 : 4, x / az, y / az)
+}
+function cellOn(side: number, u: number, v: number): number {
+  return (side * CELLS + cut(u)) * CELLS + cut(v)
+}
+/** A number from −1 to 1 as a cell, evenly by angle to a hundredth: x(4 − |x|)/3 · π/4 is near to the arc tangent of x. */
+function cut(x: number): number {
+  return Math.min(CELLS - 1, Math.floor(((x * (4 - Math.abs(x))) / 6 + 0.5) * CELLS))
 }

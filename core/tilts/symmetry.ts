@@ -71,27 +71,33 @@ function samplesOf(mesh: Mesh): Vec3[] {
 
 /** Middle of the skin by area, and the axes that an axis of symmetry can lie along. */
 function inertia(mesh: Mesh): { middle: Vec3; axes: Vec3[] } {
-  const { positions: p, triangles: t } = mesh, middle = [0, 0, 0], m = [0, 0, 0, 0, 0, 0, 0, 0, 0]
+  const { positions: p, triangles: t } = mesh, middle: [number, number, number] = [0, 0, 0], m = [0, 0, 0, 0, 0, 0, 0, 0, 0]
   let area = 0
-  const corners = (i: number): number[][] => [0, 1, 2].map(c => [0, 1, 2].map(d => p[3 * t[3 * i + c] + d]))
-  for (let i = 0; i < t.length / 3; i++) {
-    const a = triangleArea(mesh, i), k = corners(i)
+  for (let i = 0; i < t.length; i += 3) {
+    const a = triangleArea(mesh, i / 3)
     area += a
-    for (let d = 0; d < 3; d++) middle[d] += (a * (k[0][d] + k[1][d] + k[2][d])) / 3
+    for (let d = 0; d < 3; d++) middle[d] += (a * (p[3 * t[i] + d] + p[3 * t[i + 1] + d] + p[3 * t[i + 2] + d])) / 3
   }
   for (let d = 0; d < 3; d++) middle[d] /= area || 1
-  for (let i = 0; i < t.length / 3; i++) {
-    const a = triangleArea(mesh, i), k = corners(i).map(c => c.map((v, d) => v - middle[d])), sum = [0, 1, 2].map(d => k[0][d] + k[1][d] + k[2][d])
-    // exact second moment of a triangle: (Σ corner² + (Σ corner)²) / 12
-    for (let r = 0; r < 3; r++) for (let c = 0; c < 3; c++) m[3 * r + c] += (a / 12) * (k[0][r] * k[0][c] + k[1][r] * k[1][c] + k[2][r] * k[2][c] + sum[r] * sum[c])
+  for (let i = 0; i < t.length; i += 3) {
+    const a = triangleArea(mesh, i / 3) / 12
+    for (let r = 0; r < 3; r++) {
+      const x = p[3 * t[i] + r] - middle[r], y = p[3 * t[i + 1] + r] - middle[r], z = p[3 * t[i + 2] + r] - middle[r]
+      for (let c = r; c < 3; c++) {
+        const u = p[3 * t[i] + c] - middle[c], v = p[3 * t[i + 1] + c] - middle[c], w = p[3 * t[i + 2] + c] - middle[c]
+        // exact second moment of a triangle: (Σ corner² + (Σ corner)²) / 12
+        m[3 * r + c] += a * (x * u + y * v + z * w + (x + y + z) * (u + v + w))
+      }
+    }
   }
+  for (let r = 0; r < 3; r++) for (let c = 0; c < r; c++) m[3 * r + c] = m[3 * c + r]
   const { values, vectors } = eigen(m)
   // where two of them are alike only the third is told by them
   const alike = (a: number, b: number): boolean => Math.abs(values[a] - values[b]) <= 0.005 * Math.max(...values)
   const own = [0, 1, 2].filter(i => ![0, 1, 2].some(j => j !== i && alike(i, j))).map(i => vectors[i])
   const axes = [...own]
   for (const file of [[0, 0, 1], [1, 0, 0], [0, 1, 0]] as Vec3[]) if (!axes.some(a => Math.abs(dot(a, file)) > 0.99999)) axes.push(file)
-  return { middle: [middle[0], middle[1], middle[2]], axes }
+  return { middle, axes }
 }
 
 /** Eigenvalues and eigenvectors of a symmetric 3 × 3 matrix. Source: Jacobi's rotations (Golub and Van Loan, Matrix Computations, 8.5). */

@@ -10,7 +10,7 @@ export function islandsOf({ islands }: TiltMeasures): number {
 const ALIKE = 0.08, ALIKE_MM = 0.5
 
 /**
- * One sentence why a tilt is better or worse than today's: what differs, with both figures.
+ * One sentence why a tilt is better or worse than today's: islands, the skin to be held, cups and height, with both figures where they differ.
  * @param prized whether any skin of the part is prized
  */
 export function whyOf(m: TiltMeasures, now: TiltMeasures, prized: boolean): string {
@@ -22,9 +22,7 @@ export function whyOf(m: TiltMeasures, now: TiltMeasures, prized: boolean): stri
     if (mm2 < 0.05) parts.push('no prized skin to hold')
     else parts.push(differs(mm2, was) ? `${area(mm2)} of prized skin to hold instead of ${area(was)}` : `${area(mm2)} of prized skin to hold as now`)
   } else if (differs(m.scarMm2, now.scarMm2)) parts.push(`${area(m.scarMm2)} of skin to hold instead of ${area(now.scarMm2)}`)
-  if (m.ledgesMm2 !== null && now.ledgesMm2 !== null && Math.max(m.ledgesMm2, now.ledgesMm2) > 1 && differs(m.ledgesMm2, now.ledgesMm2)) parts.push(`ledges of ${area(m.ledgesMm2)} instead of ${area(now.ledgesMm2)}`)
-  if (m.cups !== now.cups) parts.push(`${m.cups === 0 ? 'no cup' : counted(m.cups, 'cup')} instead of ${now.cups}`)
-  if (differs(m.peelN, now.peelN)) parts.push(`pulls ${m.peelN.toFixed(1)} N instead of ${now.peelN.toFixed(1)}`)
+  if (m.cups !== now.cups) parts.push(`${counted(m.cups, 'cup')} instead of ${now.cups}`)
   const taller = m.heightMm - now.heightMm
   if (Math.abs(taller) >= ALIKE_MM) parts.push(`${Math.abs(taller).toFixed(0)} mm ${taller > 0 ? 'taller' : 'lower'}`)
   return `${parts.join(', ')}.`

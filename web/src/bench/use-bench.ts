@@ -20,6 +20,7 @@ import { createMeshCheck } from './mesh-check'
 import { createParts } from './parts'
 import { createPlate } from './plate'
 import { createPosing } from './posing'
+import { createTilting } from './tilting'
 import { createWalking } from './walking'
 
 /** What the bench's components share: the model, its workers, and everything that can be done to the job. */
@@ -56,6 +57,7 @@ function createBench() {
   const meshCheck = createMeshCheck(context)
   const marking = createMarking(context)
   const posing = createPosing(context, editing)
+  const tilting = createTilting(context, marking.worths, editing)
   const files = createFiles(context, onPlate.standing)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -228,6 +230,7 @@ function createBench() {
     workers.value?.end()
     workers.value = null
     holding.giveUp()
+    tilting.forgetTilts()
     // what was scanned is of the job that is left
     state.reset()
     void store.close()
@@ -239,5 +242,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...meshCheck, ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...onPlate, ...createEquipment(context) }
 }

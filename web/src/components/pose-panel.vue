@@ -67,6 +67,7 @@ function move(xMm: number, yMm: number): void {
       <div class="line"><span>Tilt about x</span><NumberField label="Tilt about x" unit="°" :digits="1" :values="[pose.tiltXDeg]" :min="-360" :max="360" :step="1" @change="set('tiltXDeg', $event[0])" /></div>
       <div class="line"><span>Tilt about y</span><NumberField label="Tilt about y" unit="°" :digits="1" :values="[pose.tiltYDeg]" :min="-360" :max="360" :step="1" @change="set('tiltYDeg', $event[0])" /></div>
       <p class="presets"><button class="plain-button" :disabled="upright" title="Both tilts to 0 (U)" @click="bench.setPose({ tiltXDeg: 0, tiltYDeg: 0 }, 'stand upright')">Stand upright</button><button v-if="!upright" class="plain-button" title="Measure the tilts from how it is tilted now; nothing moves" @click="bench.zeroHere()">Zero here</button></p>
+      <p class="presets"><button class="plain-button leading" title="Search all tilts by scanning them (I)" @click="bench.openTilts()">Find a tilt</button></p>
       <p class="quiet hint">Tilts are measured from {{ pose.zero ? 'the zero that was set here' : 'how the file has it' }}, x before y.<button v-if="pose.zero" class="link-button" title="Measure the tilts from the file again" @click="bench.zeroOfFile()">From the file</button></p>
       <p class="quiet hint">The lowest point always stands at the lift<template v-if="height !== null">, the highest at <span class="figure">{{ height.toFixed(1) }} mm</span></template>.</p>
     </section>

@@ -50,6 +50,12 @@ function show(own: StageScene, hand: Pointer): void {
     own.frame(standard, props.view !== 'hold', false)
   }, { immediate: true })
   watch(() => bench.stand.value, place)
+  watch([() => bench.tilts.ghost.value, () => bench.model.value, () => props.view], () => {
+    const ghost = props.view === 'pose' ? bench.tilts.ghost.value : null
+    own.model?.setGhost(ghost)
+    // what stands now steps back meanwhile
+    own.model?.setLook(ghost && state.looks.part === 'shown' ? 'faint' : state.looks.part)
+  })
   watch([() => state.shift, () => props.view], restand, { immediate: true })
   watch([() => bench.others.value, () => store.raster], () => own.beside.set(bench.others.value.map(o => ({ ...o, shift: shiftOf(o.copy, store.raster?.pixelMm ?? 0) }))), { immediate: true })
   watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' ? state.selectedStilts : [], braces()), { immediate: true })

@@ -23,6 +23,7 @@ export class ModelLayer {
   readonly #sourceBox: Box3
   #canvas = document.createElement('canvas')
   readonly marks: MarkLayer
+  #ghost: Mesh<BufferGeometry, MeshLambertMaterial> | null = null
   readonly #steep = { steepCos: { value: 2 }, stripeMm: { value: 1 } }
 
   constructor(stage: Stage, mesh: TriangleMesh, normals: Float32Array) {
@@ -84,6 +85,21 @@ export class ModelLayer {
   setStand(stand: Stand): void {
     this.#mesh.matrix.copy(matrixOf(stand))
     this.#mesh.matrixWorldNeedsUpdate = true
+    this.#stage.invalidate()
+  }
+
+  /** Shows the model as it would stand, faintly, beside how it stands; null for not. */
+  setGhost(stand: Stand | null): void {
+    if (stand) {
+      if (!this.#ghost) {
+        this.#ghost = new Mesh(this.#mesh.geometry, new MeshLambertMaterial({ color: PALETTE.accent, transparent: true, opacity: 0.45, depthWrite: true, flatShading: this.#material.flatShading }))
+        this.#ghost.matrixAutoUpdate = false
+        this.group.add(this.#ghost)
+      }
+      this.#ghost.matrix.copy(matrixOf(stand))
+      this.#ghost.matrixWorldNeedsUpdate = true
+    }
+    if (this.#ghost) this.#ghost.visible = stand !== null
     this.#stage.invalidate()
   }
 
@@ -196,5 +212,6 @@ export class ModelLayer {
     this.marks.dispose()
     this.#mesh.geometry.dispose()
     this.#material.dispose()
+    this.#ghost?.material.dispose()
   }
 }

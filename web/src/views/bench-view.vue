@@ -24,6 +24,7 @@ import WorklistPanel from '../components/worklist-panel.vue'
 import { bindingFor } from '../input/bindings'
 import { provideBench } from '../bench/use-bench'
 import { DropAnywhere } from '../bring-in'
+import { TiltSheet } from '../tilts'
 import { evidence } from '../findings'
 import { useBenchStore } from '../stores/bench'
 import type { BenchView } from '../router'
@@ -97,6 +98,9 @@ const sheetFinding = computed(() => {
   return own.length === chosen.length && own.every(id => chosen.includes(id)) ? f : null
 })
 
+/** Whether the search for a tilt has the side sheet. */
+const tiltsShown = computed(() => props.view === 'pose' && bench.tilts.shown.value && !!store.part)
+
 function undo(): void {
   const label = store.undo()
   bench.say(label ? `Undone: ${label}.` : 'There is nothing to undo.')
@@ -122,9 +126,11 @@ const commands: Record<string, () => void> = {
   'view-part': () => void router.push(`/jobs/${props.id}/part`),
   'view-pose': () => void router.push(`/jobs/${props.id}/pose`),
   'view-hold': () => void router.push(`/jobs/${props.id}/hold`),
+  'find-tilt': () => (bench.tilts.shown.value ? bench.closeTilts() : bench.openTilts()),
   'tool-lay': () => (state.tool = state.tool === 'lay' ? 'select' : 'lay'),
   'tool-square': () => (state.tool = state.tool === 'square' ? 'select' : 'square'),
   'tool-mark': () => (state.tool = state.tool === 'mark' ? 'select' : 'mark'),
+  'mark-seen': markView,
   'stand-upright': () => void bench.setPose({ tiltXDeg: 0, tiltYDeg: 0 }, 'stand upright'),
   'lift-up': () => tilt('liftMm', 0.5),
   'lift-down': () => tilt('liftMm', -0.5),
@@ -172,6 +178,10 @@ const commands: Record<string, () => void> = {
     if (stage.value?.escape()) return
     if (state.tool !== 'select') state.tool = 'select'
     else if (state.fault) void bench.showFault(null)
+    else if (tiltsShown.value) {
+      if (bench.tilts.isRunning.value) bench.stopSearch()
+      else bench.closeTilts()
+    }
     else {
       state.selectedStilts = []
       state.selectedFinding = null
@@ -190,7 +200,7 @@ function nudge(event: KeyboardEvent): void {
   const by = (event.shiftKey ? 0.5 : 0.05) * (event.key === 'ArrowLeft' || event.key === 'ArrowDown' ? -1 : 1)
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
-const ONLY_POSE = new Set(['tool-mark', 'tool-lay', 'tool-square', 'stand-upright', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
+const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'stand-upright', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
 const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'tool-place', 'delete', 'select-all'])
 
 function run(id: string): void {
@@ -256,13 +266,14 @@ function reload(): void {
         <ToolStrip :view="view" @view="stage?.showView($event)" />
       </div>
       <aside class="sheet" aria-label="Side sheet">
-        <LayerPicture />
+        <LayerPicture v-if="!tiltsShown" />
         <div class="detail">
+          <TiltSheet v-if="tiltsShown" />
           <FindingSheet v-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
           <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />
           <PartSheet v-else-if="view === 'part'" />
           <StiltElevation v-else-if="view === 'hold' && state.chosenStilts.length" :stilts="state.chosenStilts" />
-          <div v-else-if="!sheetFinding" class="next quiet">
+          <div v-else-if="!sheetFinding && !tiltsShown" class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
             <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result && state.openLedges.length">No island hangs any more. <kbd>Shift + H</kbd> holds the {{ state.openLedges.length === 1 ? 'ledge that still juts' : `${state.openLedges.length} ledges that still jut` }} out, or walk them with <kbd>N</kbd>.</p><p v-else-if="state.worklist.findings.some(f => f.kind === 'near' && f.state === 'open')">Every island is held, but stilts come too near to each other. Walk the pairs with <kbd>N</kbd>: move, delete or waive.</p><p v-else-if="state.result">What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>
           </div>
