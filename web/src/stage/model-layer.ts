@@ -94,7 +94,7 @@ export class ModelLayer {
       if (!this.#ghost) {
         this.#ghost = new Mesh(this.#mesh.geometry, new MeshLambertMaterial({ color: PALETTE.accent, transparent: true, opacity: 0.45, depthWrite: true, flatShading: this.#material.flatShading }))
         this.#ghost.matrixAutoUpdate = false
-        this.group.add(this.#ghost)
+        this.#stage.addAside(this.#ghost, this.group)
       }
       this.#ghost.matrix.copy(matrixOf(stand))
       this.#ghost.matrixWorldNeedsUpdate = true
