@@ -204,7 +204,7 @@ describe('a data folder', () => {
     await expect(start('203.0.113.7')).rejects.toThrow(/no address 203\.0\.113\.7 on this machine/)
   })
 
-  it('loses what nothing refers to any more: on deletion, with a new picture, and after a crash', async () => {
+  it('loses what nothing refers to any more: a day after deletion, with a new picture, and after a crash', async () => {
     await start()
     const blobs = join(folder, 'blobs')
     const first = await bring(), second = await bring(), ball = await bring(writeStl(sphere([0, 0, 0], 3, 16), 's'))
@@ -215,6 +215,12 @@ describe('a data folder', () => {
     await fetch(url(`/jobs/${first.id}`), { method: 'DELETE' })
     expect(existsSync(join(blobs, `${meshOf(second)}.mesh`))).toBe(true)
     await fetch(url(`/jobs/${second.id}`), { method: 'DELETE' })
+    expect(existsSync(join(blobs, `${meshOf(second)}.mesh`))).toBe(true)
+    await server?.close()
+    const db = openDatabase(join(folder, 'oak-stilts.sqlite'))
+    await db.updateTable('jobs').set({ deleted_at: new Date(Date.now() - 25 * 3600 * 1000).toISOString() }).where('deleted_at', 'is not', null).execute()
+    await db.destroy()
+    await start()
     expect(readdirSync(blobs).sort()).toEqual([`${meshOf(ball)}.mesh`, `${ball.parts[0].source.fileHash}.file`, `${ball.parts[0].source.faultsHash}.faults`, readdirSync(blobs).find(n => n.endsWith('.png'))].sort())
     await server?.close()
     writeFileSync(join(blobs, `${'0'.repeat(64)}.mesh`), 'left behind')

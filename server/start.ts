@@ -14,7 +14,7 @@ import type { Tables } from './database/tables'
 import { endImports } from './import/run-import'
 import { seedDemo } from './seed'
 import { BlobStore } from './store/blobs'
-import { JobStore } from './store/jobs'
+import { JobStore, KEPT_DELETED_MS } from './store/jobs'
 import { KitStore } from './store/kit'
 
 export interface StartOptions {
@@ -58,6 +58,7 @@ async function serve(options: StartOptions, release: () => void): Promise<Runnin
     const blobs = new BlobStore(join(dataFolder, 'blobs'))
     await migrate(db, hash => readPositions(blobs, hash))
     const stores = { jobs: new JobStore(db), kit: new KitStore(db), blobs, uploads }
+    await stores.jobs.purge(new Date(Date.now() - KEPT_DELETED_MS))
     stores.blobs.collect(await stores.jobs.usedBlobs())
     const copy = (): void => void keepCopy(db, path).catch(options.log)
     copy()

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { EditSchema, JobFieldsSchema, type JobContent } from './edit'
 import { PartSchema, MeshSummarySchema } from './part'
-import { count, finite } from './primitives'
+import { count, finite, IdSchema, NameSchema } from './primitives'
 import { TABLE_NAMES, TABLES, tablesOf, type RowLists, type TableName } from './tables'
 
 export const JobSummarySchema = z.object({
@@ -15,21 +15,33 @@ export const JobSummarySchema = z.object({
   stilts: count,
   /** Changes whenever a new picture was stored; null while there is none. */
   pictureVersion: z.string().nullable(),
+  /** Put away: kept, but out of the way. */
+  archived: z.boolean(),
 })
 export type JobSummary = z.infer<typeof JobSummarySchema>
 
-const lists = Object.fromEntries(TABLE_NAMES.map(name => [name, z.array(TABLES[name])])) as unknown as { [K in TableName]: z.ZodArray<(typeof TABLES)[K]> }
+/** The rows of a job as lists. */
+export const ROW_LISTS = Object.fromEntries(TABLE_NAMES.map(name => [name, z.array(TABLES[name])])) as unknown as { [K in TableName]: z.ZodArray<(typeof TABLES)[K]> }
 
 /** A job as it travels: its fields, its rows as lists sorted by id. */
 export const JobSchema = z.object({
   id: z.string(),
   revision: count,
   ...JobFieldsSchema.shape,
-  ...lists,
+  ...ROW_LISTS,
   /** Names of the batches of edits that were applied last, oldest first: who sent one and got no answer finds it here. */
   batches: z.array(z.string()),
 })
 export type Job = z.infer<typeof JobSchema>
+
+/** A state of a job that was given a name, to go back to. */
+export const VersionSchema = z.object({ id: IdSchema, name: NameSchema, createdAt: z.string(), stilts: count })
+export type Version = z.infer<typeof VersionSchema>
+/** All that a version holds: fields and rows. */
+export const VersionContentSchema = z.object({ ...JobFieldsSchema.shape, ...ROW_LISTS })
+export type VersionContent = z.infer<typeof VersionContentSchema>
+/** Versions of a job; the oldest has to go before there are more. */
+export const MOST_VERSIONS = 50
 
 /** What of a job changes, to be changed. */
 export function contentOf(job: Job): JobContent {

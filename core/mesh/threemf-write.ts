@@ -2,6 +2,7 @@ import { requireFinite } from './mesh-error'
 import { strToU8, zipSync } from 'fflate'
 import type { Mesh } from './triangle-mesh'
 import { weldVertices } from './weld'
+import { escapeXml, singleText } from './xml-text'
 
 /** One object of a 3MF package. */
 export interface NamedMesh {
@@ -38,7 +39,7 @@ export function write3mf(objects: readonly NamedMesh[], title: string): Uint8Arr
     for (let i = 0; i < p.length; i += 3) {
       lowX = Math.min(lowX, p[i])
       lowY = Math.min(lowY, p[i + 1])
-      text.push(`<vertex x="${number(p[i])}" y="${number(p[i + 1])}" z="${number(p[i + 2])}"/>`)
+      text.push(`<vertex x="${singleText(p[i])}" y="${singleText(p[i + 1])}" z="${singleText(p[i + 2])}"/>`)
       if (text.length > 20000) flush()
     }
     text.push('</vertices><triangles>')
@@ -51,7 +52,7 @@ export function write3mf(objects: readonly NamedMesh[], title: string): Uint8Arr
     text.push('</triangles></mesh></object>')
     flush()
   })
-  const shift = `1 0 0 0 1 0 0 0 1 ${number(-lowX)} ${number(-lowY)} 0`
+  const shift = `1 0 0 0 1 0 0 0 1 ${singleText(-lowX)} ${singleText(-lowY)} 0`
   const items = objects.map((_, i) => `<item objectid="${i + 1}" transform="${shift}"/>`).join('')
   add(`</resources><build>${items}</build></model>`)
   let length = 0
@@ -63,16 +64,4 @@ export function write3mf(objects: readonly NamedMesh[], title: string): Uint8Arr
     at += c.length
   }
   return zipSync({ '[Content_Types].xml': strToU8(CONTENT_TYPES), '_rels/.rels': strToU8(RELATIONSHIPS), '3D/3dmodel.model': model }, { level: 6 })
-}
-
-/** The shortest decimal that reads back as the same 32-bit float. */
-function number(v: number): string {
-  const short = v.toPrecision(7)
-  return String(Number(Math.fround(Number(short)) === v ? short : v.toPrecision(9)))
-}
-
-function escapeXml(text: string): string {
-  // control characters are not allowed in XML 1.0 at all
-  // eslint-disable-next-line no-control-regex
-  return text.replace(/[\x00-\x08\x0b\x0c\x0e-\x1f]/g, '').replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;').replace(/"/g, '&quot;')
 }

@@ -6,11 +6,12 @@ import { EditBatchSchema, BATCH_LIMIT_BYTES, HashSchema, NameSchema } from '@oak
 import { meshFileLength, MESH_HEADER_BYTES } from '@oak-stilts/core/mesh'
 import { BlobStore } from '../store/blobs'
 import { RowsRefused } from '../store/check-rows'
-import { BatchReused, StaleRevision } from '../store/jobs'
+import { BatchReused, KEPT_DELETED_MS, StaleRevision } from '../store/jobs'
 import { bringIn, importJob, modelName, receive, type BringOptions, type FileToImport } from './bring-in'
 import { notFound, ProblemError } from './problem'
 import type { Stores } from './stores'
 import type { Tasks } from './tasks'
+import { exportWholeJob, importWholeJob } from './whole-job'
 
 const PICTURE_LIMIT = '4mb'
 
@@ -20,6 +21,9 @@ export function jobRoutes(stores: Stores, tasks: Tasks): Router {
   const router = Router()
   router.get('/', async (_request, response) => {
     response.json(await jobs.list())
+  })
+  router.get('/deleted', async (_request, response) => {
+    response.json(await jobs.list('deleted'))
   })
 
   /** What deleted jobs and replaced pictures leave behind. */
@@ -46,7 +50,7 @@ export function jobRoutes(stores: Stores, tasks: Tasks): Router {
   }
 
   router.post('/', (request, response) => receiveModel(request, response, async (file, options) => {
-    const id = await importJob(stores, file, options)
+    const id = (await importWholeJob(stores, file, options)) ?? (await importJob(stores, file, options))
     response.status(201).location(`/api/jobs/${id}`).json(await jobs.get(id))
   }))
 
@@ -70,7 +74,48 @@ export function jobRoutes(stores: Stores, tasks: Tasks): Router {
 
   router.delete('/:id', async (request, response) => {
     if (!(await jobs.remove(String(request.params.id)))) throw notFound()
+    await jobs.purge(new Date(Date.now() - KEPT_DELETED_MS))
     await collect()
+    response.status(204).end()
+  })
+
+  router.post('/:id/restore', async (request, response) => {
+    if (!(await jobs.restore(String(request.params.id)))) throw new ProblemError(404, 'not-found', 'Not found', 'This job was deleted too long ago to be brought back.')
+    response.status(204).end()
+  })
+
+  router.put('/:id/archived', express.json(), async (request, response) => {
+    const { archived } = (request.body ?? {}) as { archived?: unknown }
+    if (typeof archived !== 'boolean') throw new ProblemError(400, 'bad-request', 'Bad request', 'It has to be said whether the job is put away.')
+    if (!(await jobs.setArchived(String(request.params.id), archived))) throw notFound()
+    response.status(204).end()
+  })
+
+  router.get('/:id/file', async (request, response) => {
+    const job = await jobs.get(String(request.params.id))
+    if (!job) throw notFound()
+    const path = await exportWholeJob(stores, job)
+    response.type('model/3mf').sendFile(path, { dotfiles: 'allow', cacheControl: false }, () => rmSync(path, { force: true }))
+  })
+
+  router.get('/:id/versions', async (request, response) => {
+    if (!(await jobs.has(String(request.params.id)))) throw notFound()
+    response.json(await jobs.versions(String(request.params.id)))
+  })
+  router.post('/:id/versions', express.json(), async (request, response) => {
+    const name = NameSchema.safeParse((request.body as { name?: unknown } | undefined)?.name)
+    if (!name.success) throw new ProblemError(400, 'name', 'Bad request', 'The version needs a name of 1 to 120 letters.')
+    const version = await jobs.keepVersion(String(request.params.id), name.data)
+    if (!version) throw notFound()
+    response.status(201).json(version)
+  })
+  router.get('/:id/versions/:version', async (request, response) => {
+    const content = await jobs.version(String(request.params.id), String(request.params.version))
+    if (!content) throw new ProblemError(404, 'not-found', 'Not found', 'There is no such version of this job any more.')
+    response.json(content)
+  })
+  router.delete('/:id/versions/:version', async (request, response) => {
+    if (!(await jobs.dropVersion(String(request.params.id), String(request.params.version)))) throw new ProblemError(404, 'not-found', 'Not found', 'There is no such version of this job any more.')
     response.status(204).end()
   })
 

@@ -38,6 +38,12 @@ export const MIGRATIONS: readonly Step[] = [
     await sql`ALTER TABLE sources ADD COLUMN plain_hash TEXT`.execute(db)
     await sql`ALTER TABLE sources ADD COLUMN faults_hash TEXT`.execute(db)
   },
+  async db => {
+    await sql`ALTER TABLE jobs ADD COLUMN archived INTEGER NOT NULL DEFAULT 0`.execute(db)
+    await sql`ALTER TABLE jobs ADD COLUMN deleted_at TEXT`.execute(db)
+    await sql`CREATE TABLE versions (
+      job_id TEXT NOT NULL REFERENCES jobs(id) ON DELETE CASCADE, id TEXT NOT NULL, name TEXT NOT NULL, created_at TEXT NOT NULL, content TEXT NOT NULL, PRIMARY KEY (job_id, id)) STRICT`.execute(db)
+  },
 ]
 
 /** Brings a database to the newest version, each step in a transaction of its own. @throws where it comes from a newer program */

@@ -12,6 +12,10 @@ export interface Tables {
     picture_version: string | null
     created_at: string
     updated_at: string
+    /** 1 for what was put away. */
+    archived: number
+    /** When it was deleted; it can be brought back for a while. */
+    deleted_at: string | null
   }
   /** Rows of jobs of every kind that the contract has a table for; `kind` is the name of that table. */
   rows: { job_id: string; kind: string; id: string; data: string }
@@ -21,6 +25,8 @@ export interface Tables {
   edits: { job_id: string; number: number; step: string; way: string; change: string | null; inverse: string | null; bytes: number }
   /** Batches that were applied last; what they held as a hash, null where it was not noted. */
   batches: { job_id: string; batch: string; hash: string | null; revision: number }
+  /** Named states of a job: its fields and rows as JSON. */
+  versions: { job_id: string; id: string; name: string; created_at: string; content: string }
   /** The person's own printers and resins. */
   kit: { id: string; data: string }
   flags: { name: string; value: string }

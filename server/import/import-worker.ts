@@ -1,7 +1,9 @@
 import { createHash } from 'node:crypto'
-import { closeSync, fstatSync, openSync, readSync } from 'node:fs'
-import type { BringingIn, MeshFaults, MeshSummary, Source } from '@oak-stilts/core/contract'
-import { boundsOf, centerOf, drawPicture, encodeMesh, joinMeshes, MeshError, PREPARE_VERSION, prepareSolid, readModel, sourceOfFile, UNIT_MM, wholeOf, writeStl, type ByteSource, type ModelObject } from '@oak-stilts/core/mesh'
+import { closeSync, fstatSync, fsyncSync, openSync, readFileSync, readSync, writeSync } from 'node:fs'
+import { join } from 'node:path'
+import type { BringingIn, Job, JobFile, MeshFaults, MeshSummary, Part, Source } from '@oak-stilts/core/contract'
+import { readJobFile, writeJobFile } from '@oak-stilts/core/job-file'
+import { boundsOf, centerOf, decodeMesh, drawPicture, encodeMesh, joinMeshes, MeshError, PREPARE_VERSION, prepareSolid, readModel, sourceOfFile, UNIT_MM, wholeOf, writeStl, type ByteSource, type Mesh, type ModelObject } from '@oak-stilts/core/mesh'
 import { looksStanding, motionOfPose, moveMesh, type Pose } from '@oak-stilts/core/pose'
 import type { DemoModel } from '@oak-stilts/demo'
 import { writeSynced } from '../store/write-synced'
@@ -10,6 +12,8 @@ import { writeSynced } from '../store/write-synced'
 export type ImportTask =
   | { readonly kind: 'read'; readonly path: string; readonly pose: Pose; readonly pixelMm: number; readonly meshPaths: string; readonly picturePath: string }
   | { readonly kind: 'sculpt'; readonly model: DemoModel; readonly path: string }
+  | { readonly kind: 'open-job'; readonly path: string; readonly folder: string }
+  | { readonly kind: 'write-job'; readonly job: Job; readonly meshes: Readonly<Record<string, string>>; readonly files: Readonly<Record<string, string>>; readonly picturePath: string | null; readonly outPath: string }
 
 /** A model of the file: its mesh lies at `meshPaths` with its number behind, with `.plain` and `.faults` behind that the mesh as it came and what was found in it. */
 export interface ReadObject {
@@ -19,8 +23,14 @@ export interface ReadObject {
   readonly places: readonly [number, number][]
 }
 export type ImportAnswer =
-  | { readonly ok: true; readonly objects: readonly ReadObject[] }
+  | { readonly ok: true; readonly objects: readonly ReadObject[]; readonly opened?: OpenedJob | null }
   | { readonly ok: false; readonly code: string; readonly sentence: string }
+/** A job that was found in a file: its content and the files that its parts come from, on disk. */
+export interface OpenedJob {
+  readonly job: JobFile
+  readonly files: readonly { readonly hash: string; readonly path: string }[]
+  readonly picturePath: string | null
+}
 /** Told while a task is under way. */
 export interface ImportProgress {
   readonly progress: BringingIn
@@ -90,9 +100,85 @@ async function sculptTo(task: Extract<ImportTask, { kind: 'sculpt' }>): Promise<
   return { ok: true, objects: [] }
 }
 
+/** Unpacks the job that a file holds, if it holds one. */
+async function openJob({ path, folder }: Extract<ImportTask, { kind: 'open-job' }>): Promise<ImportAnswer> {
+  const file = openSync(path, 'r')
+  try {
+    const source = sourceOfFile(fstatSync(file).size, (buffer, at) => readSync(file, buffer, 0, buffer.length, at))
+    return await readJobFile(source, async (found): Promise<ImportAnswer> => {
+      if (!found) return { ok: true, objects: [], opened: null }
+      const hashes = [...new Set(found.job.parts.flatMap(p => p.source.fileHash ?? []))], files = []
+      for (const [i, hash] of hashes.entries()) {
+        const own = createHash('sha256')
+        await writtenTo(join(folder, `${i}`), write => found.extract(hash, bytes => {
+          own.update(bytes)
+          write(bytes)
+        }))
+        if (own.digest('hex') !== hash) throw new MeshError('damaged', 'A file that this job comes from is not what it was when the job was exported. Export the job again.')
+        files.push({ hash, path: join(folder, `${i}`) })
+      }
+      const picture = await found.picture(), picturePath = picture && join(folder, 'picture.png')
+      if (picture && picturePath) writeSynced(picturePath, picture)
+      return { ok: true, objects: [], opened: { job: found.job, files, picturePath } }
+    })
+  } finally {
+    closeSync(file)
+  }
+}
+
+async function writtenTo(path: string, work: (write: (bytes: Uint8Array) => void) => Promise<void>): Promise<void> {
+  const out = openSync(path, 'w')
+  try {
+    await work(bytes => {
+      for (let at = 0; at < bytes.length;) at += writeSync(out, bytes, at)
+    })
+    fsyncSync(out)
+  } finally {
+    closeSync(out)
+  }
+}
+
+/** Writes a job with all that it is made of as one file. */
+async function writeJob({ job, meshes, files, picturePath, outPath }: Extract<ImportTask, { kind: 'write-job' }>): Promise<ImportAnswer> {
+  const meshOf = ({ source, recipe }: Part): Mesh => decodeMesh(new Uint8Array(readFileSync(meshes[recipe.mended ? source.meshHash : (source.plainHash ?? source.meshHash)])).buffer)
+  const made = new Map<string, Uint8Array>()
+  // older versions did not keep files: the mesh stands for one, its triangles in the same order
+  const parts = job.parts.map((part): Part => {
+    if (part.source.fileHash !== null) return part
+    const bytes = writeStl(meshOf(part), part.name), fileHash = hashOf(bytes)
+    made.set(fileHash, bytes)
+    return { ...part, source: { ...part.source, fileHash, fileName: `${part.name}.stl`, format: 'stl', object: 0 } }
+  })
+  const hashes = new Set(parts.map(p => p.source.fileHash as string))
+  await writtenTo(outPath, write => writeJobFile({
+    job: { ...job, parts }, meshOf, picture: picturePath === null ? null : new Uint8Array(readFileSync(picturePath)),
+    files: [...hashes].map(hash => ({ hash, read: () => (made.has(hash) ? [made.get(hash) as Uint8Array] : piecesOf(files[hash])) })),
+  }, write))
+  return { ok: true, objects: [] }
+}
+
+const PIECE_BYTES = 1 << 20
+function* piecesOf(path: string): Generator<Uint8Array, void, void> {
+  const file = openSync(path, 'r')
+  try {
+    for (;;) {
+      const buffer = new Uint8Array(PIECE_BYTES), length = readSync(file, buffer)
+      if (length === 0) return
+      yield buffer.subarray(0, length)
+    }
+  } finally {
+    closeSync(file)
+  }
+}
+
 async function run(task: ImportTask & { readonly memoryMb: number }): Promise<ImportAnswer> {
   try {
-    return task.kind === 'read' ? await read(task, task.memoryMb) : await sculptTo(task)
+    switch (task.kind) {
+      case 'read': return await read(task, task.memoryMb)
+      case 'sculpt': return await sculptTo(task)
+      case 'open-job': return await openJob(task)
+      case 'write-job': return await writeJob(task)
+    }
   } catch (error) {
     if (error instanceof MeshError) return { ok: false, code: error.code, sentence: error.message }
     if (error instanceof RangeError) return { ok: false, code: 'too-large', sentence: 'This model needs more memory than there is. Reduce the number of triangles and export it again.' }

@@ -1,8 +1,8 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { sql, type Kysely, type Transaction } from 'kysely'
 import {
-  DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, follow, JobSchema, JobSummarySchema, newId, pixelMmOf, TABLE_NAMES,
-  type AnyRow, type BroughtIn, type Change, type Edit, type EditBatch, type FieldName, type History, type Job, type JobSummary, type Part, type Source, type Step, type TableName,
+  DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, follow, JobSchema, JobSummarySchema, listsOf, MOST_VERSIONS, newId, pixelMmOf, TABLE_NAMES, VersionContentSchema, contentOf,
+  type AnyRow, type BroughtIn, type Change, type Edit, type EditBatch, type FieldName, type History, type Job, type JobContent, type JobSummary, type Part, type Source, type Step, type TableName, type Version, type VersionContent,
 } from '@oak-stilts/core/contract'
 import type { Tables } from '../database/tables'
 import { checkRows } from './check-rows'
@@ -24,6 +24,8 @@ export class BatchReused extends Error {
   }
 }
 
+/** What was deleted can be brought back for so long, ms. */
+export const KEPT_DELETED_MS = 24 * 3600 * 1000
 /** Batches of a job that are known again by their name. */
 const REMEMBERED_BATCHES = 64
 /** How far back undo goes: so many edits, so many bytes of them. */
@@ -50,20 +52,21 @@ export class JobStore {
     this.#db = db
   }
 
-  async list(): Promise<JobSummary[]> {
-    const rows = await this.#db.selectFrom('jobs').selectAll().orderBy('created_at').orderBy('id').execute()
+  /** Jobs, oldest first: those there are, or those that were deleted and can be brought back. */
+  async list(which: 'there' | 'deleted' = 'there'): Promise<JobSummary[]> {
+    const rows = await this.#db.selectFrom('jobs').selectAll().where('deleted_at', which === 'there' ? 'is' : 'is not', null).orderBy('created_at').orderBy('id').execute()
     const tips = await sql<{ job_id: string; n: number }>`SELECT job_id, count(*) AS n FROM rows WHERE kind = 'nodes' AND json_extract(data, '$.kind') = 'tip' GROUP BY job_id`.execute(this.#db)
     const copies = await sql<{ job_id: string; n: number }>`SELECT job_id, count(*) AS n FROM rows WHERE kind = 'copies' GROUP BY job_id`.execute(this.#db)
     const parts = await this.#db.selectFrom('rows').select(['job_id', 'data']).where('kind', '=', 'parts').orderBy('id').execute()
     const number = (counts: readonly { job_id: string; n: number }[], id: string): number => Number(counts.find(c => c.job_id === id)?.n ?? 0)
     return rows.map(r => JobSummarySchema.parse({
-      id: r.id, name: r.name, revision: r.revision, updatedAt: r.updated_at, stilts: number(tips.rows, r.id), copies: number(copies.rows, r.id), pictureVersion: r.picture_version,
+      id: r.id, name: r.name, revision: r.revision, updatedAt: r.updated_at, stilts: number(tips.rows, r.id), copies: number(copies.rows, r.id), pictureVersion: r.picture_version, archived: r.archived === 1,
       parts: parts.filter(p => p.job_id === r.id).map(p => JSON.parse(p.data) as Part).map(p => ({ name: p.name, summary: p.source.summary, recipe: p.recipe })),
     }))
   }
 
   async get(id: string): Promise<Job | null> {
-    const row = await this.#db.selectFrom('jobs').selectAll().where('id', '=', id).executeTakeFirst()
+    const row = await this.#db.selectFrom('jobs').selectAll().where('id', '=', id).where('deleted_at', 'is', null).executeTakeFirst()
     if (!row) return null
     const lists = Object.fromEntries(TABLE_NAMES.map(name => [name, [] as unknown[]]))
     for (const r of await this.#db.selectFrom('rows').select(['kind', 'data']).where('job_id', '=', id).orderBy('kind').orderBy('id').execute()) lists[r.kind]?.push(JSON.parse(r.data))
@@ -72,7 +75,7 @@ export class JobStore {
   }
 
   async has(id: string): Promise<boolean> {
-    return (await this.#db.selectFrom('jobs').select('id').where('id', '=', id).executeTakeFirst()) !== undefined
+    return (await this.#db.selectFrom('jobs').select('id').where('id', '=', id).where('deleted_at', 'is', null).executeTakeFirst()) !== undefined
   }
 
   async create({ name, parts, turnDeg, picture }: NewJob): Promise<string> {
@@ -80,7 +83,7 @@ export class JobStore {
     const pixels = (mm: number): number => Math.round(mm / pixelMm) || 0
     await this.#db.transaction().execute(async trx => {
       await trx.insertInto('jobs').values({
-        id, name, revision: 0, printer: JSON.stringify(DEFAULT_PRINTER), resin: JSON.stringify(DEFAULT_RESIN), layer_mm: DEFAULT_LAYER_MM, settings: null, picture_version: picture, created_at: now, updated_at: now,
+        id, name, revision: 0, printer: JSON.stringify(DEFAULT_PRINTER), resin: JSON.stringify(DEFAULT_RESIN), layer_mm: DEFAULT_LAYER_MM, settings: null, picture_version: picture, created_at: now, updated_at: now, archived: 0, deleted_at: null,
       }).execute()
       for (const { part, places } of parts) {
         const partId = newId()
@@ -95,7 +98,7 @@ export class JobStore {
   /** Notes that parts of a job may come from these sources; gives whether there is such a job. */
   async addSources(id: string, parts: readonly BroughtIn[]): Promise<boolean> {
     return this.#db.transaction().execute(async trx => {
-      if (!(await trx.selectFrom('jobs').select('id').where('id', '=', id).executeTakeFirst())) return false
+      if (!(await trx.selectFrom('jobs').select('id').where('id', '=', id).where('deleted_at', 'is', null).executeTakeFirst())) return false
       for (const { part } of parts) await addSource(trx, id, part.source)
       return true
     })
@@ -104,18 +107,80 @@ export class JobStore {
   /** A copy of a job under a new name, with all its rows; its history begins anew. */
   async copy(id: string, name: string): Promise<string | null> {
     return this.#db.transaction().execute(async trx => {
-      const row = await trx.selectFrom('jobs').selectAll().where('id', '=', id).executeTakeFirst()
+      const row = await trx.selectFrom('jobs').selectAll().where('id', '=', id).where('deleted_at', 'is', null).executeTakeFirst()
       if (!row) return null
       const fresh = randomUUID(), now = new Date().toISOString()
-      await trx.insertInto('jobs').values({ ...row, id: fresh, name, revision: 0, created_at: now, updated_at: now }).execute()
+      await trx.insertInto('jobs').values({ ...row, id: fresh, name, revision: 0, created_at: now, updated_at: now, archived: 0 }).execute()
       await sql`INSERT INTO rows (job_id, kind, id, data) SELECT ${fresh}, kind, id, data FROM rows WHERE job_id = ${id}`.execute(trx)
       await sql`INSERT INTO sources (job_id, mesh_hash, file_hash, plain_hash, faults_hash) SELECT ${fresh}, mesh_hash, file_hash, plain_hash, faults_hash FROM sources WHERE job_id = ${id}`.execute(trx)
       return fresh
     })
   }
 
+  /** A job that is made whole, of a content whose parts come from sources that are stored. @throws RowsRefused where rows hang on others that are not there */
+  async createOf({ fields, tables }: JobContent, picture: string | null): Promise<string> {
+    const now = new Date().toISOString(), id = randomUUID(), rows = listsOf(tables)
+    await this.#db.transaction().execute(async trx => {
+      await trx.insertInto('jobs').values({
+        id, name: fields.name, revision: 0, printer: JSON.stringify(fields.printer), resin: JSON.stringify(fields.resin), layer_mm: fields.layerMm, settings: JSON.stringify(fields.settings), picture_version: picture, created_at: now, updated_at: now, archived: 0, deleted_at: null,
+      }).execute()
+      for (const name of TABLE_NAMES) await putRows(trx, id, name, rows[name].map(r => JSON.stringify(r)))
+      await checkRows(trx, id, [{ label: 'bring in', step: newId(), way: 'do', put: rows }])
+      for (const part of rows.parts) await addSource(trx, id, part.source)
+    })
+    return id
+  }
+
+  /** Deletes a job, for now: it can be brought back until it is removed for good. */
   async remove(id: string): Promise<boolean> {
-    const result = await this.#db.deleteFrom('jobs').where('id', '=', id).executeTakeFirst()
+    const result = await this.#db.updateTable('jobs').set({ deleted_at: new Date().toISOString() }).where('id', '=', id).where('deleted_at', 'is', null).executeTakeFirst()
+    return result.numUpdatedRows > 0n
+  }
+
+  /** Brings a job back that was deleted. */
+  async restore(id: string): Promise<boolean> {
+    const result = await this.#db.updateTable('jobs').set({ deleted_at: null }).where('id', '=', id).where('deleted_at', 'is not', null).executeTakeFirst()
+    return result.numUpdatedRows > 0n
+  }
+
+  /** Removes for good what was deleted before a time. */
+  async purge(before: Date): Promise<void> {
+    await this.#db.deleteFrom('jobs').where('deleted_at', 'is not', null).where('deleted_at', '<', before.toISOString()).execute()
+  }
+
+  /** Puts a job away, or back among the others. */
+  async setArchived(id: string, archived: boolean): Promise<boolean> {
+    const result = await this.#db.updateTable('jobs').set({ archived: archived ? 1 : 0 }).where('id', '=', id).where('deleted_at', 'is', null).executeTakeFirst()
+    return result.numUpdatedRows > 0n
+  }
+
+  /** Keeps a job as it is now under a name. Null where there is no such job; the oldest version goes where there are too many. */
+  async keepVersion(id: string, name: string): Promise<Version | null> {
+    const job = await this.get(id)
+    if (!job) return null
+    const { fields, tables } = contentOf(job), content: VersionContent = { ...fields, ...listsOf(tables) }
+    const version: Version = { id: newId(), name, createdAt: new Date().toISOString(), stilts: job.nodes.filter(n => n.kind === 'tip').length }
+    await this.#db.transaction().execute(async trx => {
+      await trx.insertInto('versions').values({ job_id: id, id: version.id, name, created_at: version.createdAt, content: JSON.stringify(content) }).execute()
+      await sql`DELETE FROM versions WHERE job_id = ${id} AND id NOT IN (SELECT id FROM versions WHERE job_id = ${id} ORDER BY created_at DESC, id DESC LIMIT ${MOST_VERSIONS})`.execute(trx)
+    })
+    return version
+  }
+
+  /** Versions of a job, newest first. */
+  async versions(id: string): Promise<Version[]> {
+    const rows = await sql<{ id: string; name: string; created_at: string; stilts: number }>`SELECT v.id, v.name, v.created_at, (SELECT count(*) FROM json_each(v.content, '$.nodes') n WHERE json_extract(n.value, '$.kind') = 'tip') AS stilts
+      FROM versions v WHERE v.job_id = ${id} ORDER BY v.created_at DESC, v.id DESC`.execute(this.#db)
+    return rows.rows.map(r => ({ id: r.id, name: r.name, createdAt: r.created_at, stilts: Number(r.stilts) }))
+  }
+
+  async version(id: string, version: string): Promise<VersionContent | null> {
+    const row = await this.#db.selectFrom('versions').select('content').where('job_id', '=', id).where('id', '=', version).executeTakeFirst()
+    return row ? VersionContentSchema.parse(JSON.parse(row.content)) : null
+  }
+
+  async dropVersion(id: string, version: string): Promise<boolean> {
+    const result = await this.#db.deleteFrom('versions').where('job_id', '=', id).where('id', '=', version).executeTakeFirst()
     return result.numDeletedRows > 0n
   }
 
@@ -127,7 +192,7 @@ export class JobStore {
   async edit(id: string, batch: EditBatch): Promise<number | null> {
     const hash = createHash('sha256').update(JSON.stringify(batch.edits)).digest('hex')
     return this.#db.transaction().execute(async trx => {
-      const row = await trx.selectFrom('jobs').select('revision').where('id', '=', id).executeTakeFirst()
+      const row = await trx.selectFrom('jobs').select('revision').where('id', '=', id).where('deleted_at', 'is', null).executeTakeFirst()
       if (!row) return null
       const known = await trx.selectFrom('batches').selectAll().where('job_id', '=', id).where('batch', '=', batch.batch).executeTakeFirst()
       if (known) {
@@ -177,11 +242,19 @@ export class JobStore {
   }
   #before: Promise<unknown> = Promise.resolve()
 
+  /** Names of blobs that are stored and not referred to yet, since more has to come before they are. */
+  readonly #pinned = new Set<readonly string[]>()
+  /** Keeps blobs from being collected until what is given is called. To be asked for within `exclusively`. */
+  pin(names: readonly string[]): () => void {
+    this.#pinned.add(names)
+    return () => void this.#pinned.delete(names)
+  }
+
   /** Whatever is stored by hash for the jobs there are: meshes, the files they came from, pictures. */
   async usedBlobs(): Promise<Set<string>> {
     const pictures = await this.#db.selectFrom('jobs').select('picture_version').execute()
     const sources = await this.#db.selectFrom('sources').select(['mesh_hash', 'file_hash', 'plain_hash', 'faults_hash']).execute()
-    return new Set([...pictures.flatMap(r => (r.picture_version ? [`${r.picture_version}.png`] : [])), ...sources.flatMap(s => [`${s.mesh_hash}.mesh`, ...(s.plain_hash ? [`${s.plain_hash}.mesh`] : []), ...(s.faults_hash ? [`${s.faults_hash}.faults`] : []), ...(s.file_hash ? [`${s.file_hash}.file`, `${s.file_hash}.stl`] : [])])])
+    return new Set([...[...this.#pinned].flat(), ...pictures.flatMap(r => (r.picture_version ? [`${r.picture_version}.png`] : [])), ...sources.flatMap(s => blobsOf({ meshHash: s.mesh_hash, fileHash: s.file_hash, plainHash: s.plain_hash, faultsHash: s.faults_hash }))])
   }
 
   async setPicture(id: string, version: string): Promise<void> {
@@ -189,7 +262,7 @@ export class JobStore {
   }
 
   async pictureOf(id: string): Promise<string | null> {
-    return (await this.#db.selectFrom('jobs').select('picture_version').where('id', '=', id).executeTakeFirst())?.picture_version ?? null
+    return (await this.#db.selectFrom('jobs').select('picture_version').where('id', '=', id).where('deleted_at', 'is', null).executeTakeFirst())?.picture_version ?? null
   }
 
   async flag(name: string): Promise<string | null> {
@@ -199,6 +272,11 @@ export class JobStore {
   async setFlag(name: string, value: string): Promise<void> {
     await this.#db.insertInto('flags').values({ name, value }).onConflict(c => c.column('name').doUpdateSet({ value })).execute()
   }
+}
+
+/** Names of all that is stored for a source. */
+export function blobsOf({ meshHash, fileHash, plainHash, faultsHash }: Pick<Source, 'meshHash' | 'fileHash' | 'plainHash' | 'faultsHash'>): string[] {
+  return [`${meshHash}.mesh`, ...(plainHash ? [`${plainHash}.mesh`] : []), ...(faultsHash ? [`${faultsHash}.faults`] : []), ...(fileHash ? [`${fileHash}.file`, `${fileHash}.stl`] : [])]
 }
 
 function fieldsOf(row: Tables['jobs']): Record<FieldName, unknown> {

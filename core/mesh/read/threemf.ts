@@ -1,11 +1,12 @@
-import { ERR_EOCDR_LOCATOR_ZIP64_NOT_FOUND, ERR_EOCDR_NOT_FOUND, Reader, Writer, ZipReader, type FileEntry } from '@zip.js/zip.js'
-import { SaxesParser, type SaxesTagNS } from 'saxes'
+import type { SaxesTagNS } from 'saxes'
 import { MeshError } from '../mesh-error'
 import type { ByteSource } from './byte-source'
 import { Growing } from './growing'
 import { UNIT_MM, type ModelFile, type ModelNote, type ReadOptions, type Unit } from './model-file'
-import { cutShort, damaged, noTriangles, requireNumbers, tooManyTriangles } from './refusals'
+import { Package, pathOf } from './package'
+import { damaged, noTriangles, requireNumbers, tooManyTriangles } from './refusals'
 import { IDENTITY, objectsOfBuild, type BuildItem, type Matrix, type Resource } from './threemf-build'
+import { XmlStream } from './xml-stream'
 
 const CORE = /^http:\/\/schemas\.microsoft\.com\/3dmanufacturing\/core\/2015\/02$/
 const START_PART = 'http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel'
@@ -13,10 +14,6 @@ const START_PART = 'http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel
 const UNDERSTOOD = /\/3dmanufacturing\/(production|material|trianglesets|beamlattice)\//
 const BEAMS = /\/3dmanufacturing\/beamlattice\//
 const TEXTURES = /^texture2d/, COLOURS = /^(basematerials|colorgroup|compositematerials|multiproperties)$/
-const MOST_ENTRIES = 20000
-/** What a model part may unpack to: so many bytes, and so many for each that it takes packed. */
-const MOST_UNPACKED = 8e9, MOST_RATIO = 300, UNPACKED_ANYWAY = 1 << 20
-const MOST_DEPTH = 64
 
 /**
  * Reads what a 3MF package builds, in millimetres: components and transforms worked in, every item of the build once. Items that touch
@@ -26,106 +23,33 @@ const MOST_DEPTH = 64
  * @throws MeshError `empty`, `cut-short`, `damaged`, `unsupported`, `not-finite` or `too-large`
  */
 export async function readThreemf(source: ByteSource, options: ReadOptions = {}): Promise<ModelFile> {
-  const zip = new ZipReader(new SourceReader(source), { checkSignature: true, useWebWorkers: false })
-  try {
-    const files = await directory(zip)
-    const start = await startPart(files)
-    const found = new Findings(options.mostTriangles ?? Infinity)
-    const total = [...files.values()].reduce((n, f) => (f.filename.endsWith('.model') ? n + f.uncompressedSize : n), 0)
+  return Package.open(source, async found => {
+    const start = await startPart(found), findings = new Findings(options.mostTriangles ?? Infinity)
+    const total = found.paths.reduce((n, p) => (p.endsWith('.model') ? n + found.sizeOf(p) : n), 0)
     let before = 0
     const waiting = [start], parts = new Set(waiting)
     for (let path = waiting.shift(); path !== undefined; path = waiting.shift()) {
-      const file = files.get(path)
-      if (!file) throw damaged(`it lacks its part ${path}`)
-      const part = new ModelPart(path, found)
-      await unpack(file, bytes => part.write(bytes), done => options.progress?.(Math.min(1, (before + done) / total)))
+      const part = new ModelPart(path, findings)
+      await found.unpack(path, bytes => part.write(bytes), done => options.progress?.(Math.min(1, (before + done) / total)))
       part.close()
-      before += file.uncompressedSize
+      before += found.sizeOf(path)
       for (const other of part.others) {
         if (parts.has(other)) continue
         parts.add(other)
         waiting.push(other)
       }
     }
-    const { objects, notes } = objectsOfBuild(found.resources, found.items, found.mostTriangles)
+    const { objects, notes } = objectsOfBuild(findings.resources, findings.items, findings.mostTriangles)
     if (objects.length === 0) throw noTriangles('3mf')
     for (const { mesh } of objects) requireNumbers(mesh.positions)
-    return { format: '3mf', unit: found.unit, objects, notes: [...found.notes(), ...notes] }
-  } catch (error) {
-    if (error instanceof MeshError || error instanceof RangeError) throw error
-    const { message } = error as Error
-    throw message === ERR_EOCDR_NOT_FOUND || message === ERR_EOCDR_LOCATOR_ZIP64_NOT_FOUND ? cutShort('the directory at the end of its package is missing') : damaged(`its package or XML cannot be read (${message.split('\n')[0].slice(0, 120)})`)
-  } finally {
-    await zip.close()
-  }
-}
-
-class SourceReader extends Reader<ByteSource> {
-  readonly #source: ByteSource
-  constructor(source: ByteSource) {
-    super(source)
-    this.#source = source
-    this.size = source.size
-  }
-  override readUint8Array(at: number, length: number): Promise<Uint8Array> {
-    return Promise.resolve(this.#source.read(at, length).slice())
-  }
-}
-
-/** Hands on what is unpacked as it comes. */
-class Tap extends Writer<null> {
-  readonly #take: (bytes: Uint8Array) => void
-  constructor(take: (bytes: Uint8Array) => void) {
-    super()
-    this.#take = take
-  }
-  override writeUint8Array(bytes: Uint8Array): Promise<void> {
-    // what is thrown here ends the unpacking
-    return new Promise(resolve => resolve(this.#take(bytes)))
-  }
-  override getData(): Promise<null> {
-    return Promise.resolve(null)
-  }
-}
-
-/** Paths in a package know no difference between small and capital letters. */
-const pathOf = (name: string): string => `/${name.replace(/^\/+/, '')}`.toLowerCase()
-
-async function directory(zip: ZipReader<ByteSource>): Promise<Map<string, FileEntry>> {
-  const files = new Map<string, FileEntry>()
-  for await (const entry of zip.getEntriesGenerator()) {
-    if (files.size >= MOST_ENTRIES) throw damaged(`its package has over ${MOST_ENTRIES} entries`)
-    if (!entry.directory) files.set(pathOf(entry.filename), entry)
-  }
-  return files
-}
-
-async function unpack(file: FileEntry, take: (bytes: Uint8Array) => void, progress?: (bytes: number) => void): Promise<void> {
-  const { uncompressedSize: size, compressedSize: packed, filename } = file
-  if (file.encrypted) throw new MeshError('unsupported', 'This 3MF is locked with a password. Export it again without one.')
-  if (size > MOST_UNPACKED || size > MOST_RATIO * packed + UNPACKED_ANYWAY) throw damaged(`${filename} would unpack to ${Math.round(size / 1e6)} MB, ${Math.round(size / Math.max(1, packed))} times its size`)
-  let done = 0, told = 0
-  await file.getData(new Tap(bytes => {
-    done += bytes.length
-    if (done > size) throw damaged(`${filename} unpacks to more than it says`)
-    take(bytes)
-    if (done - told > size / 100) progress?.(told = done)
-  }))
+    return { format: '3mf', unit: findings.unit, objects, notes: [...findings.notes(), ...notes] }
+  })
 }
 
 /** Where the model of a package begins. */
-async function startPart(files: ReadonlyMap<string, FileEntry>): Promise<string> {
-  const relations = files.get('/_rels/.rels')
-  let target = ''
-  if (relations) {
-    const xml = new XmlStream(tag => {
-      if (tag.local === 'Relationship' && tag.attributes.Type?.value === START_PART) target ||= tag.attributes.Target?.value ?? ''
-    })
-    await unpack(relations, bytes => xml.write(bytes))
-    xml.close()
-  }
-  const path = target ? pathOf(target) : [...files.keys()].find(p => p.endsWith('.model'))
-  if (!path || !files.has(path)) throw new MeshError('not-a-model', 'This is a zip file without a 3MF model in it. Unpack it and bring in the model files themselves.')
+async function startPart(found: Package): Promise<string> {
+  const path = (await found.related(START_PART)) || found.paths.find(p => p.endsWith('.model'))
+  if (!path || !found.has(path)) throw new MeshError('not-a-model', 'This is a zip file without a 3MF model in it. Unpack it and bring in the model files themselves.')
   return path
 }
 
@@ -146,42 +70,6 @@ class Findings {
 
   notes(): ModelNote[] {
     return [...(this.colours ? [{ kind: 'colours' } as const] : []), ...(this.textures ? [{ kind: 'textures' } as const] : []), ...(this.beams ? [{ kind: 'beams', count: this.beams } as const] : [])]
-  }
-}
-
-/** XML as a stream of bytes, handed on tag by tag. @throws Error where it is not well-formed */
-class XmlStream {
-  readonly #parser = new SaxesParser({ xmlns: true, position: false })
-  #decoder: TextDecoder | null = null
-  #depth = 0
-
-  constructor(open: (tag: SaxesTagNS) => void, close?: (tag: SaxesTagNS) => void) {
-    const parser = this.#parser
-    parser.on('doctype', () => {
-      throw damaged('its XML declares a document type, which a package must not')
-    })
-    parser.on('opentag', tag => {
-      if (++this.#depth > MOST_DEPTH) throw damaged('its XML is nested too deeply')
-      open(tag)
-    })
-    parser.on('closetag', tag => {
-      this.#depth--
-      close?.(tag)
-    })
-    parser.on('error', error => {
-      throw damaged(`its XML is not well-formed (${error.message.slice(0, 80)})`)
-    })
-  }
-
-  write(bytes: Uint8Array): void {
-    // the first two bytes of UTF-16 are its mark
-    this.#decoder ??= new TextDecoder(bytes[0] === 0xff && bytes[1] === 0xfe ? 'utf-16le' : bytes[0] === 0xfe && bytes[1] === 0xff ? 'utf-16be' : 'utf-8', { fatal: true })
-    this.#parser.write(this.#decoder.decode(bytes, { stream: true }))
-  }
-
-  close(): void {
-    this.#parser.write(this.#decoder?.decode() ?? '')
-    this.#parser.close()
   }
 }
 
