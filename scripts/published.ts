@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { CheckReportSchema, KitFileSchema, PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
+import { CheckReportSchema, JobFileSchema, KitFileSchema, PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
 import { openApiDocument } from '../server/api/openapi'
 
 /** The published files by name, made from the Zod definitions. */
@@ -7,6 +7,7 @@ export function publishedFiles(): [string, string][] {
   const text = (value: unknown): string => JSON.stringify(value, null, 2) + '\n'
   return [
     ['plan.schema.json', text(z.toJSONSchema(PlanFileSchema))],
+    ['job-file.schema.json', text(z.toJSONSchema(JobFileSchema))],
     ['kit.schema.json', text(z.toJSONSchema(KitFileSchema))],
     ['scan-report.schema.json', text(z.toJSONSchema(ScanReportSchema))],
     ['check-report.schema.json', text(z.toJSONSchema(CheckReportSchema))],

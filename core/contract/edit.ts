@@ -89,6 +89,18 @@ export function applyChange(content: JobContent, change: Change): { readonly inv
   return { inverse, touched: { fields, rows } }
 }
 
+/** The one change that turns a content into another, but for its name: only rows that differ are put. */
+export function changeTo(from: JobContent, to: JobContent, label: string): Change {
+  const { printer, resin, layerMm, settings } = to.fields, put: Record<string, AnyRow[]> = {}, drop: Record<string, string[]> = {}
+  for (const name of TABLE_NAMES) {
+    const before = from.tables[name] as ReadonlyMap<string, AnyRow>, after = to.tables[name] as ReadonlyMap<string, AnyRow>
+    const changed = [...after.values()].filter(row => JSON.stringify(before.get(row.id)) !== JSON.stringify(row)), gone = [...before.keys()].filter(id => !after.has(id))
+    if (changed.length > 0) put[name] = changed
+    if (gone.length > 0) drop[name] = gone
+  }
+  return { label, set: { printer, resin, layerMm, settings }, put, drop }
+}
+
 /** Rows that one change of `changesToReplace` holds at most. */
 const REPLACED_AT_ONCE = 4000
 

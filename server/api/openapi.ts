@@ -1,15 +1,16 @@
 import { z } from 'zod'
-import { BringingInSchema, BroughtInSchema, EditAnswerSchema, EditBatchSchema, HistorySchema, JobSchema, KitEntrySchema, JobSummarySchema, MeshFaultsSchema, ProblemSchema } from '@oak-stilts/core/contract'
+import { BringingInSchema, BroughtInSchema, EditAnswerSchema, EditBatchSchema, HistorySchema, JobSchema, KitEntrySchema, JobSummarySchema, MeshFaultsSchema, ProblemSchema, VersionContentSchema, VersionSchema } from '@oak-stilts/core/contract'
 
 const json = (schema: unknown): object => ({ content: { 'application/json': { schema } } })
 const ref = (name: string): object => ({ $ref: `#/components/schemas/${name}` })
+const version = { name: 'version', in: 'path', required: true, schema: { type: 'string' } }
 const id = { name: 'id', in: 'path', required: true, schema: { type: 'string' } }
 const MODEL_QUERY = [{ name: 'name', in: 'query', required: true, schema: { type: 'string' }, description: 'Name of the file' }, { name: 'task', in: 'query', schema: { type: 'string' }, description: 'Names the task, so that its progress can be listened to' }]
 const problems = { default: { description: 'A problem document (RFC 9457)', content: { 'application/problem+json': { schema: ref('Problem') } } } }
 
 /** The contract as an OpenAPI 3.1 document, made from the Zod definitions. */
 export function openApiDocument(): object {
-  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, BroughtIn: BroughtInSchema, BringingIn: BringingInSchema, History: HistorySchema, KitEntry: KitEntrySchema, MeshFaults: MeshFaultsSchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Problem: ProblemSchema })
+  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, BroughtIn: BroughtInSchema, BringingIn: BringingInSchema, History: HistorySchema, KitEntry: KitEntrySchema, MeshFaults: MeshFaultsSchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Version: VersionSchema, VersionContent: VersionContentSchema, Problem: ProblemSchema })
     .map(([name, schema]) => [name, z.toJSONSchema(schema, { io: 'output' })]))
   return {
     openapi: '3.1.0',
@@ -18,14 +19,26 @@ export function openApiDocument(): object {
       '/api/jobs': {
         get: { summary: 'All jobs', responses: { 200: { description: 'Jobs, oldest first', ...json({ type: 'array', items: ref('JobSummary') }) }, ...problems } },
         post: {
-          summary: 'Bring in a model file (STL, OBJ, PLY, 3MF) as a new job', parameters: MODEL_QUERY,
+          summary: 'Bring in a model file (STL, OBJ, PLY, 3MF), or a whole job that was written as 3MF, as a new job', parameters: MODEL_QUERY,
           requestBody: { content: { 'application/octet-stream': { schema: { type: 'string', format: 'binary' } } } },
           responses: { 201: { description: 'The new job', ...json(ref('Job')) }, ...problems },
         },
       },
       '/api/jobs/{id}': {
         get: { summary: 'One job with its plan', parameters: [id], responses: { 200: { description: 'The job', ...json(ref('Job')) }, ...problems } },
-        delete: { summary: 'Delete a job', parameters: [id], responses: { 204: { description: 'Deleted' }, ...problems } },
+        delete: { summary: 'Delete a job; for a day it can be brought back', parameters: [id], responses: { 204: { description: 'Deleted' }, ...problems } },
+      },
+      '/api/jobs/deleted': { get: { summary: 'Jobs that were deleted and can be brought back', responses: { 200: { description: 'Jobs, oldest first', ...json({ type: 'array', items: ref('JobSummary') }) }, ...problems } } },
+      '/api/jobs/{id}/restore': { post: { summary: 'Bring back a job that was deleted within a day', parameters: [id], responses: { 204: { description: 'Brought back' }, ...problems } } },
+      '/api/jobs/{id}/archived': { put: { summary: 'Put a job away, or back among the others', parameters: [id], requestBody: json({ type: 'object', properties: { archived: { type: 'boolean' } }, required: ['archived'] }), responses: { 204: { description: 'Done' }, ...problems } } },
+      '/api/jobs/{id}/file': { get: { summary: 'The whole job as one 3MF package, to be brought in again', parameters: [id], responses: { 200: { description: '3MF', content: { 'model/3mf': { schema: { type: 'string', format: 'binary' } } } }, ...problems } } },
+      '/api/jobs/{id}/versions': {
+        get: { summary: 'Named states of a job', parameters: [id], responses: { 200: { description: 'Versions, newest first', ...json({ type: 'array', items: ref('Version') }) }, ...problems } },
+        post: { summary: 'Keep a job as it is now under a name', parameters: [id], requestBody: json({ type: 'object', properties: { name: { type: 'string' } }, required: ['name'] }), responses: { 201: { description: 'The version', ...json(ref('Version')) }, ...problems } },
+      },
+      '/api/jobs/{id}/versions/{version}': {
+        get: { summary: 'All that a version holds', parameters: [id, version], responses: { 200: { description: 'Fields and rows', ...json(ref('VersionContent')) }, ...problems } },
+        delete: { summary: 'Delete a version', parameters: [id, version], responses: { 204: { description: 'Deleted' }, ...problems } },
       },
       '/api/jobs/{id}/edits': {
         post: { summary: 'Apply edits; refused with 409 where the base revision is not the stored one', parameters: [id], requestBody: json(ref('EditBatch')), responses: { 200: { description: 'The new revision', ...json(ref('EditAnswer')) }, ...problems } },

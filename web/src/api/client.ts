@@ -1,4 +1,4 @@
-import { BringingInSchema, BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, KitEntrySchema, MeshFaultsSchema, ProblemSchema, type BringingIn, type BroughtIn, type EditBatch, type History, type Job, type JobSummary, type KitEntry, type MeshFaults } from '@oak-stilts/core/contract'
+import { BringingInSchema, BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, KitEntrySchema, MeshFaultsSchema, ProblemSchema, VersionContentSchema, VersionSchema, type BringingIn, type BroughtIn, type EditBatch, type History, type Job, type JobSummary, type KitEntry, type MeshFaults, type Version, type VersionContent } from '@oak-stilts/core/contract'
 import { z } from 'zod'
 
 /** An error of the server in words for the person; `code` is `offline` where it could not be reached. */
@@ -46,8 +46,34 @@ export const api = {
   async faults(hash: string): Promise<MeshFaults> {
     return MeshFaultsSchema.parse(await (await call(`/faults/${hash}`)).json())
   },
+  /** Deletes a job; for a day it can be brought back. */
   async remove(id: string): Promise<void> {
     await call(`/jobs/${id}`, { method: 'DELETE' })
+  },
+  async deleted(): Promise<JobSummary[]> {
+    return z.array(JobSummarySchema).parse(await (await call('/jobs/deleted')).json())
+  },
+  async restore(id: string): Promise<void> {
+    await call(`/jobs/${id}/restore`, { method: 'POST' })
+  },
+  async archive(id: string, archived: boolean): Promise<void> {
+    await call(`/jobs/${id}/archived`, { ...json({ archived }), method: 'PUT' })
+  },
+  /** A whole job as one file. */
+  async wholeJob(id: string): Promise<Blob> {
+    return (await call(`/jobs/${id}/file`)).blob()
+  },
+  async versions(id: string): Promise<Version[]> {
+    return z.array(VersionSchema).parse(await (await call(`/jobs/${id}/versions`)).json())
+  },
+  async keepVersion(id: string, name: string): Promise<Version> {
+    return VersionSchema.parse(await (await call(`/jobs/${id}/versions`, json({ name }))).json())
+  },
+  async version(id: string, version: string): Promise<VersionContent> {
+    return VersionContentSchema.parse(await (await call(`/jobs/${id}/versions/${version}`)).json())
+  },
+  async dropVersion(id: string, version: string): Promise<void> {
+    await call(`/jobs/${id}/versions/${version}`, { method: 'DELETE' })
   },
   async copy(id: string, name: string): Promise<Job> {
     return JobSchema.parse(await (await call(`/jobs/${id}/copy`, json({ name }))).json())

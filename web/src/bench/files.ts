@@ -5,6 +5,8 @@ import { signalsCsv } from '@oak-stilts/core/scan'
 import { fitOfPlan, readPlan as readRows, recipeOfPlan } from '@oak-stilts/core/stilts'
 import type { StandingCopy } from '@oak-stilts/core/plate'
 import type { PlatePart } from '../workers/plate-bodies'
+import { api } from '../api/client'
+import { download } from '../files'
 import type { BenchContext } from './context'
 
 /** Files that leave the bench, and plans that come back to it. */
@@ -51,6 +53,21 @@ export function createFiles({ store, state, otherPlan, current, sourceOf, say }:
     say(open > 0 ? `Written, with ${open} ${open === 1 ? 'finding' : 'findings'} still open.` : 'Written. Nothing is open.')
   }
 
+  /** The whole job as one file, once all of it has reached the server. */
+  async function exportJob(): Promise<void> {
+    const { job } = current()
+    state.busy = 'Writing the job'
+    try {
+      await store.flush()
+      download(await api.wholeJob(job.id), `${job.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'job'} - job.3mf`)
+      say('Written: parts, stilts, marks and settings, with the files that the parts come from. Bring it in on the page of jobs.')
+    } catch (error) {
+      say(`The job could not be written: ${(error as Error).message}`)
+    } finally {
+      state.busy = ''
+    }
+  }
+
   async function readPlan(file: File): Promise<void> {
     if (!store.job) return
     let parsed
@@ -87,13 +104,5 @@ export function createFiles({ store, state, otherPlan, current, sourceOf, say }:
     say(`${read.stilts === 1 ? '1 stilt was' : `${read.stilts} stilts were`} loaded.${read.notes.length ? ` Of the plan ${read.notes.join(' ')}` : ''}`)
   }
 
-  return { exportFile, exportSignals, readPlan, usePlan }
-}
-
-function download(blob: Blob, name: string): void {
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(blob)
-  link.download = name
-  link.click()
-  setTimeout(() => URL.revokeObjectURL(link.href), 10000)
+  return { exportFile, exportJob, exportSignals, readPlan, usePlan }
 }

@@ -21,6 +21,7 @@ import { createParts } from './parts'
 import { createPlate } from './plate'
 import { createPosing } from './posing'
 import { createTilting } from './tilting'
+import { createVersions } from './versions'
 import { createWalking } from './walking'
 
 /** What the bench's components share: the model, its workers, and everything that can be done to the job. */
@@ -242,5 +243,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

@@ -6,11 +6,13 @@ import { useDraft } from '../input/draft'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import EquipmentChip from './equipment-chip.vue'
+import VersionList from './version-list.vue'
 import type { BenchView } from '../router'
 
 defineProps<{ view: BenchView }>()
 const emit = defineEmits<{ undo: []; redo: []; help: []; find: [] }>()
 const bench = useBench(), store = useJobStore(), state = useBenchStore()
+const versionsShown = ref(false)
 const planFile = ref<HTMLInputElement | null>(null)
 
 const saved = computed(() => {
@@ -35,12 +37,13 @@ const exportItems = computed<DropdownOption[]>(() => {
   return [
     ...(several ? [{ key: 'stl', label: 'Whole plate, STL' }, { key: '3mf', label: 'Whole plate by objects, 3MF' }, { key: 'stilts', label: 'All stilts, STL' }, { key: 'line-1', type: 'divider' }, { key: 'part stl', label: `Only ${part}, STL` }, { key: 'part 3mf', label: `Only ${part}, 3MF` }]
       : [{ key: 'stl', label: 'Model with stilts, STL' }, { key: 'stilts', label: 'Stilts alone, STL' }, { key: '3mf', label: 'Model and stilts as two objects, 3MF' }]),
-    { key: 'plan', label: several ? `Plan of ${part}, JSON` : 'Plan of the stilts, JSON' }, { key: 'line-2', type: 'divider' }, { key: 'read', label: 'Load a plan' },
+    { key: 'plan', label: several ? `Plan of ${part}, JSON` : 'Plan of the stilts, JSON' }, { key: 'line-2', type: 'divider' }, { key: 'job', label: 'Whole job, 3MF' }, { key: 'line-3', type: 'divider' }, { key: 'read', label: 'Load a plan' },
   ]
 })
 function choose(key: string): void {
   const only = key.startsWith('part ')
   if (key === 'read') planFile.value?.click()
+  else if (key === 'job') void bench.exportJob()
   else void bench.exportFile((only ? key.slice(5) : key) as 'stl' | 'stilts' | '3mf' | 'plan', only)
 }
 function takePlan(event: Event): void {
@@ -57,6 +60,8 @@ function takePlan(event: Event): void {
     <RouterLink to="/jobs" class="mark" title="All jobs"><img src="/mark.svg" alt="" width="22" height="22" />Oak Stilts</RouterLink>
     <input v-if="store.job" v-model="name" class="name" aria-label="Job name" maxlength="120" :style="{ width: `${Math.max(8, store.job.name.length + 1)}ch` }" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
     <span class="quiet saved" :class="store.saveState" role="status" aria-label="Saved state" :title="store.onlyHere ? 'This browser has no room to keep them. Leave this page open until they are saved.' : store.saveProblem">{{ saved }}</span>
+    <button v-if="store.job" class="link-button" title="Named states of this job, to go back to" @click="versionsShown = true">Versions</button>
+    <VersionList v-model:shown="versionsShown" />
     <EquipmentChip />
     <nav aria-label="Views">
       <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/part`" :class="{ on: view === 'part' }" title="Size and mesh (Shift + 1)">Part</RouterLink>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { onMounted, ref, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Job, JobSummary } from '@oak-stilts/core/contract'
 import { FILE_LIMIT_BYTES } from '@oak-stilts/core/mesh'
@@ -7,11 +7,15 @@ import { shapedSize, shapeOf } from '@oak-stilts/core/pose'
 import { api } from '../api/client'
 import { unsentCounts } from '../api/unsent'
 import { ACCEPTED, addToJob, BringInStatus, createBringIn, DropAnywhere, firstView } from '../bring-in'
+import { download } from '../files'
 import BenchDialog from '../components/bench-dialog.vue'
 import { useJobStore } from '../stores/job'
 
 const router = useRouter()
 const jobs = ref<JobSummary[] | null>(null)
+const deleted = ref<JobSummary[]>([])
+/** Jobs at hand, and those that were put away. */
+const lists = computed(() => [{ archived: false, jobs: (jobs.value ?? []).filter(j => !j.archived) }, { archived: true, jobs: (jobs.value ?? []).filter(j => j.archived) }])
 const unsent = ref<ReadonlyMap<string, number>>(new Map())
 const trouble = ref('')
 const chooser = ref<HTMLInputElement | null>(null)
@@ -23,7 +27,7 @@ async function load(): Promise<void> {
   try {
     // a job that was left a moment ago may still be on its way
     await useJobStore().left()
-    jobs.value = await api.list()
+    ;[jobs.value, deleted.value] = await Promise.all([api.list(), api.deleted()])
     unsent.value = await unsentCounts()
     trouble.value = ''
   } catch (error) {
@@ -61,19 +65,35 @@ function choose(event: Event): void {
   take([...(input.files ?? [])])
   input.value = ''
 }
-/** The job that is asked about before it is deleted. */
-const doomed = ref<JobSummary | null>(null)
-async function remove(): Promise<void> {
-  const job = doomed.value
-  doomed.value = null
-  if (!job) return
-  await api.remove(job.id).catch(error => (trouble.value = (error as Error).message))
+/** The job that was deleted last, to be brought back. */
+const removed = ref<JobSummary | null>(null)
+async function act(work: () => Promise<unknown>): Promise<void> {
+  await work().catch(error => (trouble.value = (error as Error).message))
   await load()
 }
-async function copy(job: JobSummary): Promise<void> {
-  await api.copy(job.id, `${job.name.slice(0, 110)} (copy)`).catch(error => (trouble.value = (error as Error).message))
-  await load()
+function remove(job: JobSummary): Promise<void> {
+  return act(async () => {
+    await api.remove(job.id)
+    removed.value = job
+  })
 }
+function restore(job: JobSummary): Promise<void> {
+  if (removed.value?.id === job.id) removed.value = null
+  return act(() => api.restore(job.id))
+}
+async function exportJob(job: JobSummary): Promise<void> {
+  try {
+    writing.value = job.id
+    download(await api.wholeJob(job.id), `${job.name.replace(/[^\p{L}\p{N} _-]/gu, '').trim() || 'job'} - job.3mf`)
+  } catch (error) {
+    trouble.value = (error as Error).message
+  } finally {
+    writing.value = ''
+  }
+}
+const writing = ref('')
+const copy = (job: JobSummary): Promise<void> => act(() => api.copy(job.id, `${job.name.slice(0, 110)} (copy)`))
+const archive = (job: JobSummary): Promise<void> => act(() => api.archive(job.id, !job.archived))
 /** Size and triangles of the one part; of several their number. */
 function weightOf({ parts }: JobSummary): string {
   const triangles = parts.reduce((n, p) => n + p.summary.triangles, 0).toLocaleString('en')
@@ -105,31 +125,35 @@ const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { da
         <button class="link-button" @click="bringIn.refused.value = bringIn.refused.value.filter(o => o !== r)">Close</button>
       </section>
       <section v-if="trouble" class="refused" role="alert"><p>{{ trouble }}</p><button class="plain-button" @click="load">Try again</button></section>
-      <h2 v-if="jobs?.length">Jobs</h2>
-      <p v-else-if="jobs" class="none quiet">There are no jobs yet. Bring in a model to begin.</p>
-      <ul v-if="jobs?.length" class="cards" aria-label="Jobs">
-        <li v-for="job in jobs" :key="job.id">
-          <RouterLink :to="`/jobs/${job.id}/hold`" class="picture" :aria-label="`Open ${job.name}`">
-            <img v-if="job.pictureVersion" :src="`/api/jobs/${job.id}/picture?v=${job.pictureVersion}`" :alt="`Picture of ${job.name}`" />
-          </RouterLink>
-          <div class="text">
-            <RouterLink :to="`/jobs/${job.id}/hold`"><strong>{{ job.name }}</strong></RouterLink>
-            <span class="quiet figure">{{ weightOf(job) }}</span>
-            <span class="quiet">{{ job.stilts ? `${job.stilts} stilts` : 'no stilts yet' }} · {{ when(job.updatedAt) }}</span>
-            <span v-if="unsent.get(job.id)" class="unsent">{{ unsent.get(job.id) }} {{ unsent.get(job.id) === 1 ? 'change was' : 'changes were' }} not saved yet; open the job to save {{ unsent.get(job.id) === 1 ? 'it' : 'them' }}.</span>
-            <span class="actions"><button class="link-button" :aria-label="`Copy ${job.name}`" @click="copy(job)">Copy</button><button class="link-button" :aria-label="`Delete ${job.name}`" @click="doomed = job">Delete</button></span>
-          </div>
-        </li>
-      </ul>
+      <section v-if="removed" class="removed" role="status"><span>“{{ removed.name }}” was deleted.</span><button class="plain-button leading" @click="restore(removed)">Undo</button></section>
+      <p v-if="jobs && jobs.length === 0" class="none quiet">There are no jobs yet. Bring in a model to begin.</p>
+      <component :is="list.archived ? 'details' : 'section'" v-for="list in lists.filter(l => l.jobs.length)" :key="String(list.archived)">
+        <summary v-if="list.archived">Put away <span class="quiet">{{ list.jobs.length }}</span></summary>
+        <h2 v-else>Jobs</h2>
+        <ul class="cards" :aria-label="list.archived ? 'Jobs that were put away' : 'Jobs'">
+          <li v-for="job in list.jobs" :key="job.id">
+            <RouterLink :to="`/jobs/${job.id}/hold`" class="picture" :aria-label="`Open ${job.name}`">
+              <img v-if="job.pictureVersion" :src="`/api/jobs/${job.id}/picture?v=${job.pictureVersion}`" :alt="`Picture of ${job.name}`" />
+            </RouterLink>
+            <div class="text">
+              <RouterLink :to="`/jobs/${job.id}/hold`"><strong>{{ job.name }}</strong></RouterLink>
+              <span class="quiet figure">{{ weightOf(job) }}</span>
+              <span class="quiet">{{ job.stilts ? `${job.stilts} stilts` : 'no stilts yet' }} · {{ when(job.updatedAt) }}</span>
+              <span v-if="unsent.get(job.id)" class="unsent">{{ unsent.get(job.id) }} {{ unsent.get(job.id) === 1 ? 'change was' : 'changes were' }} not saved yet; open the job to save {{ unsent.get(job.id) === 1 ? 'it' : 'them' }}.</span>
+              <span class="actions"><button class="link-button" :aria-label="`Copy ${job.name}`" @click="copy(job)">Copy</button><button class="link-button" :disabled="writing !== ''" :aria-label="`Export ${job.name}`" title="The whole job as one file, 3MF" @click="exportJob(job)">{{ writing === job.id ? 'Writing' : 'Export' }}</button><button class="link-button" :aria-label="`${job.archived ? 'Take out' : 'Put away'} ${job.name}`" @click="archive(job)">{{ job.archived ? 'Take out' : 'Put away' }}</button><button class="link-button" :aria-label="`Delete ${job.name}`" @click="remove(job)">Delete</button></span>
+            </div>
+          </li>
+        </ul>
+      </component>
+      <details v-if="deleted.length" class="deleted">
+        <summary>Deleted in the last day <span class="quiet">{{ deleted.length }}</span></summary>
+        <p v-for="job in deleted" :key="job.id">{{ job.name }} <button class="link-button" :aria-label="`Bring back ${job.name}`" @click="restore(job)">Bring back</button></p>
+      </details>
     </main>
     <DropAnywhere sentence="Drop to bring in" @files="take" />
     <BenchDialog :shown="asked.length > 0" :title="`${asked.length} models`" width="460px" @update:shown="asked = []">
       <p>{{ asked.map(f => f.name).join(', ') }}</p>
       <p class="choices"><button class="plain-button leading" @click="together(asked)">One job of {{ asked.length }} parts</button> <button class="plain-button" @click="oneEach(asked)">{{ asked.length }} jobs, one each</button></p>
-    </BenchDialog>
-    <BenchDialog :shown="doomed !== null" :title="`Delete “${doomed?.name}”?`" width="420px" @update:shown="doomed = null">
-      <p>The model and its stilts are removed from this list. This cannot be undone.</p>
-      <p class="choices"><button class="plain-button leading" @click="remove">Delete</button> <button class="plain-button" @click="doomed = null">Keep</button></p>
     </BenchDialog>
   </div>
 </template>
@@ -146,6 +170,11 @@ main { max-width: 1180px; margin: 0 auto; padding: 24px 32px 40px; }
 h1 { font-size: 19px; font-weight: 600; }
 h2 { font-size: 16px; font-weight: 600; margin: 26px 0 12px; }
 .refused { margin-top: 16px; padding: 12px 16px; background: var(--panel); border: 1px solid #560f2a; border-left-width: 5px; border-radius: 6px; display: grid; gap: 4px; justify-items: start; }
+.removed { display: flex; gap: 14px; align-items: center; margin-top: 16px; padding: 10px 16px; background: var(--panel); border: 1px solid var(--control); border-radius: 6px; }
+details { margin-top: 26px; }
+summary { font-weight: 600; cursor: pointer; margin-bottom: 12px; }
+summary .quiet { font-weight: 400; }
+.deleted p { display: flex; gap: 8px; align-items: center; }
 .none { margin-top: 28px; }
 .cards { list-style: none; padding: 0; margin: 0; display: grid; grid-template-columns: repeat(auto-fill, minmax(320px, 1fr)); gap: 20px; }
 .cards li { background: var(--panel); border: 1px solid var(--divider); border-radius: 8px; overflow: hidden; }
