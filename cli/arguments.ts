@@ -5,9 +5,19 @@ import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pix
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
 
+const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt'] as const
+
 export interface Options {
-  readonly command: 'scan' | 'hold' | 'export' | 'check'
-  readonly file: string
+  readonly command: (typeof COMMANDS)[number]
+  /** Null where a part of a job is meant. */
+  readonly file: string | null
+  /** The file of a whole job, and the name of the part of it that is meant; null where it has only one. */
+  readonly job: string | null
+  readonly part: string | null
+  /** A job whose face marks count. */
+  readonly marks: string | null
+  /** Names of the options that were given. */
+  readonly given: ReadonlySet<string>
   readonly layerMm: number
   readonly pixelMm: number
   readonly pose: Pose
@@ -31,7 +41,9 @@ export const USAGE = `Usage:
        [--flap MM] [--tip-hold MM] [--span MM] [--slope D] [--vent MM]
   hold FILE [the same options] [--ledges] [--web MM] --out PLAN.json
   check FILE [--mend OUT.stl|OUT.3mf] [--json]
-  export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]`
+  tilt FILE [--marks JOB.3mf] [pose options] [--json]
+  export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
+In place of FILE each takes --job JOB.3mf [--part NAME]: a part of a whole job, with its pose, stilts, marks and settings.`
 
 /** Reads the command line. @throws UsageError */
 export function readArguments(argv: readonly string[]): Options {
@@ -44,6 +56,7 @@ export function readArguments(argv: readonly string[]): Options {
         layer: { type: 'string' }, pixel: { type: 'string' }, 'tilt-x': { type: 'string' }, 'tilt-y': { type: 'string' }, turn: { type: 'string' },
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
         flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' },
+        job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' },
       },
     })
   } catch (error) {
@@ -51,19 +64,21 @@ export function readArguments(argv: readonly string[]): Options {
   }
   const { values, positionals } = parsed
   const [command, file, ...rest] = positionals
-  if (command !== 'scan' && command !== 'hold' && command !== 'export' && command !== 'check') throw new UsageError(`${command ? `There is no command "${command}".` : 'A command is missing.'}\n${USAGE}`)
-  if (!file || rest.length > 0) throw new UsageError(`"${command}" takes one file.\n${USAGE}`)
+  if (!isCommand(command)) throw new UsageError(`${command ? `There is no command "${command}".` : 'A command is missing.'}\n${USAGE}`)
+  if (values.job !== undefined ? file !== undefined : !file || rest.length > 0) throw new UsageError(values.job !== undefined ? '--job stands in place of a file; give one of them.' : `"${command}" takes one file.\n${USAGE}`)
+  if (values.part !== undefined && values.job === undefined && values.marks === undefined) throw new UsageError('--part names a part of --job or --marks.')
+  if (values.marks !== undefined && (command !== 'tilt' || values.job !== undefined)) throw new UsageError('--marks goes with "tilt" and a file; a job brings its own marks.')
   const asIs = values['as-is'] === true
   if (asIs && (values.lift !== undefined || values['tilt-x'] !== undefined || values['tilt-y'] !== undefined || values.turn !== undefined)) {
     throw new UsageError('--as-is keeps the file where it stands; it does not go with --lift, --tilt-x, --tilt-y or --turn.')
   }
   if (command === 'hold' && !values.out) throw new UsageError('"hold" needs --out PLAN.json, the file to write the plan to.')
-  if (command === 'export' && (!values.out || !values.plan)) throw new UsageError('"export" needs --plan PLAN.json and --out OUT.stl or OUT.3mf.')
+  if (command === 'export' && (!values.out || (!values.plan && !values.job))) throw new UsageError('"export" needs --plan PLAN.json (or --job) and --out OUT.stl or OUT.3mf.')
   if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
   if (values.mend !== undefined && command !== 'check') throw new UsageError('--mend goes with "check".')
   if (values.mend && !/\.(stl|3mf)$/i.test(values.mend)) throw new UsageError('--mend must end in .stl or .3mf.')
   return {
-    command, file, asIs, mend: values.mend ?? null, json: values.json === true,
+    command, file: file ?? null, job: values.job ?? null, part: values.part ?? null, marks: values.marks ?? null, given: new Set(Object.keys(values)), asIs, mend: values.mend ?? null, json: values.json === true,
     layerMm: number(values.layer, '--layer', DEFAULT_LAYER_MM, 0.005, 1),
     pixelMm: number(values.pixel, '--pixel', pixelMmOf(DEFAULT_PRINTER), 0.005, 1),
     pose: {
@@ -85,6 +100,10 @@ export function readArguments(argv: readonly string[]): Options {
       ventMm: number(values.vent, '--vent', DEFAULT_SETTINGS.ventMm, 0.1, 10),
     },
   }
+}
+
+function isCommand(name: string | undefined): name is Options['command'] {
+  return COMMANDS.includes(name as Options['command'])
 }
 
 /** Lets `--tilt-x -30` pass: the parser takes a value that begins with a dash only behind an equals sign. */

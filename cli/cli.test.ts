@@ -1,12 +1,18 @@
 import { spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
 import { existsSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { describe, expect, it } from 'vitest'
-import { CheckReportSchema, PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
+import { beforeAll, describe, expect, it } from 'vitest'
+import type { z } from 'zod'
+import { CheckReportSchema, PlanFileSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
 import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
+import { writeJobFile } from '../core/job-file'
+import { runsOf } from '../core/marks'
+import { rowsOfStilt } from '../core/stilts'
+import { copyRow, jobRow, partRow, uprightShape } from '../core/testing/jobs'
 import { objText } from '../core/testing/model-files'
-import { bowl, sphere } from '../core/testing/shapes'
+import { bowl, lathe, sphere } from '../core/testing/shapes'
 import { run } from './run'
 
 const folder = mkdtempSync(join(tmpdir(), 'oak-stilts-cli-'))
@@ -19,6 +25,22 @@ writeFileSync(other, writeStl(sphere([0, 0, 6], 3, 24), 'other'))
 const planWith = (more: object): string => JSON.stringify({ format: 'oak-stilts-plan', version: 2, pose: null, nodes: [], beams: [], ...more })
 writeFileSync(foreign, planWith({ madeFor: { pixelMm: 0.05, layerMm: 0.05, triangles: 12, sizeMm: [1, 1, 1] } }))
 writeFileSync(far, planWith({ nodes: [{ id: '1.knee', stilt: 1, kind: 'knee', at: [1e300, 0, 0] }] }))
+
+const cone = join(folder, 'cone.stl'), coneMesh = lathe([[0, 0], [4, 0], [0, 12]], 48), coneFile = writeStl(coneMesh, 'cone'), ballFile = writeStl(sphere([0, 0, 0], 3, 16), 'ball')
+writeFileSync(cone, coneFile)
+// a job of two parts, one of them held by a stilt, its base prized
+const jobFile = join(folder, 'job.3mf'), hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex')
+const partOf = (id: string, name: string, fileHash: string): Part => partRow(id, { name, source: { ...partRow().source, fileHash }, pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm: 3 } })
+const stilt = rowsOfStilt(uprightShape(0, { anchor: { point: [0, 0, 0], normal: [0, 0, -1] }, path: [[0, 0, 3], [0, 0, 1.5], [0, 0, 0]] }), { part: 'cone', number: 1 })
+const job = jobRow('job', {
+  layerMm: 0.1, parts: [partOf('cone', 'Cone', hashOf(coneFile)), partOf('ball', 'Ball', hashOf(ballFile))], copies: [copyRow('c', 'cone'), copyRow('d', 'ball')], ...stilt,
+  marks: [{ id: 'm', part: 'cone', worth: 'prized', runs: runsOf([...Array(coneMesh.triangles.length / 3).keys()].filter(f => [0, 1, 2].every(c => coneMesh.positions[3 * coneMesh.triangles[3 * f + c] + 2] === 0))) }],
+})
+beforeAll(async () => {
+  const pieces: Uint8Array[] = []
+  await writeJobFile({ job, meshOf: p => (p.id === 'cone' ? coneMesh : sphere([0, 0, 0], 3, 16)), picture: null, files: [coneFile, ballFile].map(bytes => ({ hash: hashOf(bytes), read: () => [bytes] })) }, bytes => pieces.push(bytes.slice()))
+  writeFileSync(jobFile, Buffer.concat(pieces))
+})
 
 interface Said {
   readonly code: number | null
@@ -97,6 +119,40 @@ describe('the command line', () => {
     expect((await cli('check', damaged)).out).toMatch(/Were these inches\? It would be 50\.8 mm at its largest\.\n.*\n {2}3 unclosed edges\n {2}1 hole closed\n {2}1 flipped face\n {2}Mended where it is safe\./)
   })
 
+  it('finds tilts to the published form: a cone that is tilted over has nothing to hold, the one that was asked for is told as well', async () => {
+    const r = await cli('tilt', cone, '--layer', '0.1', '--pixel', '0.1', '--json'), report = TiltReportSchema.parse(JSON.parse(r.out))
+    // the base is 8 mm wide; once it is tilted over enough, nothing leans out
+    expect(report.symmetry?.order).toBeNull()
+    expect(report.now.measures.steepMm2.plain / (16 * Math.PI)).toBeCloseTo(1, 2)
+    expect(report.tilts[0].measures).toMatchObject({ pixelMm: 0.1, scarMm2: 0 })
+    expect(report.tilts.every(t => t.measures.ledgesMm2 !== null && t.why.endsWith('.'))).toBe(true)
+    const text = (await cli('tilt', cone, '--layer', '0.1', '--pixel', '0.1')).out
+    expect(text).toMatch(/tilts tried in .*the same after any turn about an axis\nnow {4}x 0°, y 0°: 0 islands/)
+  })
+
+  it('takes a part of a whole job in place of a file: its pose, stilts, marks and settings', async () => {
+    const scan = async (...more: string[]): Promise<z.infer<typeof ScanReportSchema>> => ScanReportSchema.parse(JSON.parse((await cli('scan', '--job', jobFile, '--part', 'Cone', ...more)).out))
+    const asIs = await scan()
+    // the job's layers are 0.1 mm, its lift 3 mm, and a stilt reaches down to the plate
+    expect([asIs.layerHeightMm, asIs.layerCount, asIs.islands[0].state]).toEqual([0.1, 150, 'partly'])
+    expect((await scan('--layer', '0.2')).layerCount).toBe(75)
+    const lifted = await cli('scan', '--job', jobFile, '--part', 'Cone', '--lift', '6')
+    expect(JSON.parse(lifted.out)).toMatchObject({ layerCount: 180, islands: [{ state: 'partly' }] })
+    expect(CheckReportSchema.parse(JSON.parse((await cli('check', '--job', jobFile, '--part', 'Cone', '--json')).out)).models[0].name).toBe('Cone')
+    const stl = join(folder, 'of-job.stl')
+    expect(JSON.parse((await cli('export', '--job', jobFile, '--part', 'Cone', '--out', stl)).out)).toMatchObject({ stilts: 1 })
+    expect((await cli('scan', '--job', jobFile)).err).toMatch(/several parts. Name one with --part: “Cone”, “Ball”/)
+    expect((await cli('scan', '--job', jobFile, '--part', 'Post')).err).toMatch(/no part “Post”/)
+    expect((await cli('scan', '--job', scene)).err).toMatch(/holds no job/)
+    // its marks count, for the file as well
+    const marked = TiltReportSchema.parse(JSON.parse((await cli('tilt', '--job', jobFile, '--part', 'Cone', '--json')).out))
+    expect(marked.symmetry).toBeNull()
+    expect(marked.now.measures.steepMm2.prized / (16 * Math.PI)).toBeCloseTo(1, 2)
+    const onFile = TiltReportSchema.parse(JSON.parse((await cli('tilt', cone, '--marks', jobFile, '--part', 'Cone', '--layer', '0.1', '--json')).out))
+    expect(onFile.now.measures.steepMm2).toEqual(marked.now.measures.steepMm2)
+    expect((await cli('tilt', scene, '--marks', jobFile, '--part', 'Cone')).err).toMatch(/belong to a file of 96 triangles/)
+  }, 120_000)
+
   it('ends with exit code 2 and a sentence, no stack, where a command makes no sense', () => {
     const r = typed('slice', scene)
     expect([r.code, r.out]).toEqual([2, ''])
@@ -123,6 +179,9 @@ describe('the command line', () => {
     ['a plan with far numbers', ['export', scene, '--plan', far, '--out', join(folder, 'y.stl')], /not a plan of stilts/],
     ['mending to another format', ['check', scene, '--mend', 'x.obj'], /\.stl or \.3mf/],
     ['mending where nothing is checked', ['scan', scene, '--mend', 'x.stl'], /goes with "check"/],
+    ['a file and a job', ['scan', scene, '--job', jobFile], /give one of them/],
+    ['a part of nothing', ['scan', scene, '--part', 'x'], /--part names a part of/],
+    ['marks where they are of no use', ['scan', scene, '--marks', jobFile], /--marks goes with "tilt"/],
     ['another format', ['export', scene, '--plan', scene, '--out', 'x.obj'], /\.stl or \.3mf/],
   ])('refuses %s with a sentence and exit code 2', async (_, args, sentence) => {
     const r = await cli(...args)

@@ -40,7 +40,7 @@ describe('a checker of accessibility finds nothing', () => {
     await bench.page.getByRole('link', { name: 'Open lantern' }).waitFor()
     await check('Jobs')
     await bench.page.getByRole('button', { name: 'Put away lantern' }).click()
-    await bench.page.getByText('Put away', { exact: false }).first().click()
+    await bench.page.getByText('Put away 1').click()
     await check('Jobs, put away')
     await bench.page.getByRole('button', { name: 'Take out lantern' }).click()
     await bench.page.getByRole('button', { name: 'Delete lantern' }).click()

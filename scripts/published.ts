@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { CheckReportSchema, JobFileSchema, KitFileSchema, PlanFileSchema, ScanReportSchema } from '@oak-stilts/core/contract'
+import { CheckReportSchema, JobFileSchema, KitFileSchema, PlanFileSchema, ScanReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
 import { openApiDocument } from '../server/api/openapi'
 
 /** The published files by name, made from the Zod definitions. */
@@ -11,6 +11,7 @@ export function publishedFiles(): [string, string][] {
     ['kit.schema.json', text(z.toJSONSchema(KitFileSchema))],
     ['scan-report.schema.json', text(z.toJSONSchema(ScanReportSchema))],
     ['check-report.schema.json', text(z.toJSONSchema(CheckReportSchema))],
+    ['tilt-report.schema.json', text(z.toJSONSchema(TiltReportSchema))],
     ['openapi.json', text(openApiDocument())],
   ]
 }

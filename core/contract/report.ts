@@ -115,3 +115,42 @@ export const CheckReportSchema = z.object({
   })),
 })
 export type CheckReport = z.infer<typeof CheckReportSchema>
+
+const TiltMeasuresSchema = z.object({
+  /** Pixel of the scan that they come from. */
+  pixelMm: number.positive(),
+  /** Islands that hang, by class; the part as a whole is not among them. */
+  islands: z.object({ limb: count, detail: count, flake: count }),
+  /** Weight on them: what grows out of each as the face of a cube, mm². */
+  hangingMm2: number,
+  ledgesMm2: number.nullable(),
+  /** Skin that leans out too little to carry itself. */
+  steepMm2: z.object({ plain: number, prized: number, spare: number, offLimits: number }),
+  /** Scars to come, as so many mm² of plain skin. */
+  scarMm2: number,
+  /** Estimates: most that a layer pulls, time of its ordinary layers, resin of the stilts that it would ask for. */
+  peelN: number,
+  seconds: number,
+  stiltMl: number,
+  cups: count,
+  cupMm3: number,
+  heightMm: number,
+})
+
+/** What `tilt` prints: the tilt as asked for and the few that are worth a look, best first, each measured by the real scan; degrees. */
+export const TiltReportSchema = z.object({
+  tried: count,
+  /** The axis about which the part is the same after one part in `order` of a turn, or any turn where that is null. */
+  symmetry: z.object({ axis: point, order: count.nullable() }).nullable(),
+  now: z.object({ tiltXDeg: number, tiltYDeg: number, measures: TiltMeasuresSchema }),
+  tilts: z.array(z.object({
+    tiltXDeg: number,
+    tiltYDeg: number,
+    /** Turn about the vertical in which it fits the plate; null where it does not fit the printer. */
+    turnDeg: number.nullable(),
+    why: z.string(),
+    measures: TiltMeasuresSchema,
+  })),
+  seconds: number.nonnegative(),
+})
+export type TiltReport = z.infer<typeof TiltReportSchema>

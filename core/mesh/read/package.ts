@@ -54,16 +54,15 @@ export class Package {
   static async open<T>(source: ByteSource, work: (found: Package) => Promise<T>): Promise<T> {
     const zip = new ZipReader(new SourceReader(source), { checkSignature: true, useWebWorkers: false })
     try {
-      const files = new Map<string, FileEntry>()
-      for await (const entry of zip.getEntriesGenerator()) {
-        if (files.size >= MOST_ENTRIES) throw damaged(`its package has over ${MOST_ENTRIES} entries`)
-        if (!entry.directory) files.set(pathOf(entry.filename), entry)
-      }
+      const files = await told(async () => {
+        const found = new Map<string, FileEntry>()
+        for await (const entry of zip.getEntriesGenerator()) {
+          if (found.size >= MOST_ENTRIES) throw damaged(`its package has over ${MOST_ENTRIES} entries`)
+          if (!entry.directory) found.set(pathOf(entry.filename), entry)
+        }
+        return found
+      })
       return await work(new Package(files))
-    } catch (error) {
-      if (error instanceof MeshError || error instanceof RangeError) throw error
-      const { message } = error as Error
-      throw message === ERR_EOCDR_NOT_FOUND || message === ERR_EOCDR_LOCATOR_ZIP64_NOT_FOUND ? cutShort('the directory at the end of its package is missing') : damaged(`its package or XML cannot be read (${message.split('\n')[0].slice(0, 120)})`)
     } finally {
       await zip.close()
     }
@@ -89,13 +88,13 @@ export class Package {
     const { uncompressedSize: size, compressedSize: packed, filename } = file
     if (file.encrypted) throw new MeshError('unsupported', 'This 3MF is locked with a password. Export it again without one.')
     if (size > MOST_UNPACKED || size > MOST_RATIO * packed + UNPACKED_ANYWAY) throw damaged(`${filename} would unpack to ${Math.round(size / 1e6)} MB, ${Math.round(size / Math.max(1, packed))} times its size`)
-    let done = 0, told = 0
-    await file.getData(new Tap(bytes => {
+    let done = 0, last = 0
+    await told(() => file.getData(new Tap(bytes => {
       done += bytes.length
       if (done > size) throw damaged(`${filename} unpacks to more than it says`)
       take(bytes)
-      if (done - told > size / 100) progress?.(told = done)
-    }))
+      if (done - last > size / 100) progress?.(last = done)
+    })))
   }
 
   /** The first part that the package as a whole relates to in some way; empty where there is none. */
@@ -106,7 +105,18 @@ export class Package {
       if (tag.local === 'Relationship' && tag.attributes.Type?.value === type) target ||= tag.attributes.Target?.value ?? ''
     })
     await this.unpack('/_rels/.rels', bytes => xml.write(bytes))
-    xml.close()
+    await told(() => Promise.resolve(xml.close()))
     return target && pathOf(target)
+  }
+}
+
+/** Some work with what is in a package, whose errors are the fault of that. What the system, or a mesh, has against it is told as it is. @throws MeshError `cut-short` or `damaged` */
+export async function told<T>(work: () => Promise<T>): Promise<T> {
+  try {
+    return await work()
+  } catch (error) {
+    const { message, code } = error as Error & { code?: unknown }
+    if (error instanceof MeshError || error instanceof RangeError || (typeof code === 'string' && /^E[A-Z]+$/.test(code))) throw error
+    throw message === ERR_EOCDR_NOT_FOUND || message === ERR_EOCDR_LOCATOR_ZIP64_NOT_FOUND ? cutShort('the directory at the end of its package is missing') : damaged(`its package or XML cannot be read (${message.split('\n')[0].slice(0, 120)})`)
   }
 }

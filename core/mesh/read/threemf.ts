@@ -3,7 +3,7 @@ import { MeshError } from '../mesh-error'
 import type { ByteSource } from './byte-source'
 import { Growing } from './growing'
 import { UNIT_MM, type ModelFile, type ModelNote, type ReadOptions, type Unit } from './model-file'
-import { Package, pathOf } from './package'
+import { Package, pathOf, told } from './package'
 import { damaged, noTriangles, requireNumbers, tooManyTriangles } from './refusals'
 import { IDENTITY, objectsOfBuild, type BuildItem, type Matrix, type Resource } from './threemf-build'
 import { XmlStream } from './xml-stream'
@@ -31,7 +31,7 @@ export async function readThreemf(source: ByteSource, options: ReadOptions = {})
     for (let path = waiting.shift(); path !== undefined; path = waiting.shift()) {
       const part = new ModelPart(path, findings)
       await found.unpack(path, bytes => part.write(bytes), done => options.progress?.(Math.min(1, (before + done) / total)))
-      part.close()
+      await told(() => Promise.resolve(part.close()))
       before += found.sizeOf(path)
       for (const other of part.others) {
         if (parts.has(other)) continue
