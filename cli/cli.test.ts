@@ -141,7 +141,7 @@ describe('the command line', () => {
     expect(CheckReportSchema.parse(JSON.parse((await cli('check', '--job', jobFile, '--part', 'Cone', '--json')).out)).models[0].name).toBe('Cone')
     const stl = join(folder, 'of-job.stl')
     expect(JSON.parse((await cli('export', '--job', jobFile, '--part', 'Cone', '--out', stl)).out)).toMatchObject({ stilts: 1 })
-    expect((await cli('scan', '--job', jobFile)).err).toMatch(/several parts. Name one with --part: “Cone”, “Ball”/)
+    expect((await cli('scan', '--job', jobFile)).err).toMatch(/several parts. Name one with --part: “Ball”, “Cone”/)
     expect((await cli('scan', '--job', jobFile, '--part', 'Post')).err).toMatch(/no part “Post”/)
     expect((await cli('scan', '--job', scene)).err).toMatch(/holds no job/)
     // its marks count, for the file as well

@@ -1,11 +1,11 @@
 import { readFileSync } from 'node:fs'
 import Module from 'manifold-3d'
 import { describe, expect, it } from 'vitest'
-import { prepareMesh, readModel, wholeOf } from '../core/mesh'
+import { prepareMesh, readModel, triangleArea, wholeOf, type Mesh } from '../core/mesh'
 import { motionOfPose } from '../core/pose'
 import { ModelScan } from '../core/scan'
 import { demoStl } from '../server'
-import { DEMO_JOBS } from './index'
+import { DEMO_JOBS, marksOf } from './index'
 import { polygonize } from './sculpt/polygonize'
 import { limb, mass } from './sculpt/field'
 
@@ -16,9 +16,9 @@ describe('the demo models', () => {
     const source = wholeOf(await readModel(readFileSync(await demoStl(job.model))))
     const { mesh, report } = prepareMesh(source)
     expect(report).toMatchObject({ unclosedEdges: 0, shells: 1, duplicateTriangles: 0, turnedShells: 0, sheets: 0 })
-    expect(report.triangles).toBeGreaterThanOrEqual(80000)
+    expect(report.triangles).toBeGreaterThanOrEqual(job.model === 'bracket' ? 10000 : 80000)
     expect(report.triangles).toBeLessThanOrEqual(500000)
-    expect(report.sizeMm[2]).toBeGreaterThanOrEqual(40)
+    expect(report.sizeMm[2]).toBeGreaterThanOrEqual(job.model === 'lamp' ? 21 : job.model === 'bracket' ? 35 : 40)
     expect(report.sizeMm[2]).toBeLessThanOrEqual(90)
     // Reference library: manifold-3d takes only closed, oriented 2-manifolds, and agrees on the volume
     const wasm = await Module()
@@ -36,17 +36,52 @@ describe('the demo models', () => {
       const outline = cut.toPolygons().reduce((sum, p) => sum + p.reduce((l, q, j) => l + Math.hypot(q[0] - p[(j + 1) % p.length][0], q[1] - p[(j + 1) % p.length][1]), 0), 0)
       const off = Math.abs(result.areaMm2[k] - cut.area())
       // half a percent; where a section is so small that a few pixels are more, pixels of its outline fall in or out like coins
-      expect(off).toBeLessThanOrEqual(Math.max(0.005 * cut.area(), 3 * Math.sqrt(outline / 0.05) * 0.05 ** 2))
+      // straight edges along the grid fall in or out as a whole, half a pixel wide
+      expect(off).toBeLessThanOrEqual(Math.max(0.005 * cut.area(), 3 * Math.sqrt(outline / 0.05) * 0.05 ** 2, job.model === 'bracket' ? 0.025 * outline : 0))
       if (off <= 0.005 * cut.area()) strictly++
       cut.delete()
     }
-    expect(strictly).toBeGreaterThanOrEqual(49)
+    // bars of a few pixels each are never that near
+    expect(strictly).toBeGreaterThanOrEqual(job.model === 'lamp' ? 30 : job.model === 'bracket' ? 40 : 49)
     const islands = result.islands.filter(i => i.state === 'open').length
     if (job.model === 'heron') expect(islands).toBeGreaterThanOrEqual(30)
     if (job.model === 'kelp') expect(islands).toBeGreaterThanOrEqual(60)
+    if (job.model === 'lamp') expect(islands).toBeGreaterThanOrEqual(10)
     if (job.model === 'bell') expect(result.cups[0]).toMatchObject({ ends: 'vent' })
     if (job.model === 'bell') expect(result.cups[0].volumeMm3).toBeGreaterThan(10000)
   }, 120000)
+})
+
+describe('the crank bracket', () => {
+  const read = async (): Promise<Mesh> => wholeOf(await readModel(readFileSync(await demoStl('bracket'))))
+  it('has true bores, marked off-limits, and a flat underside, spare', async () => {
+    const mesh = await read(), marks = marksOf('bracket', mesh), area = (worth: string): number => marks.find(m => m.worth === worth)?.faces.reduce((sum, f) => sum + triangleArea(mesh, f), 0) ?? 0
+    // Closed form: the crank's bore over the length of the boss between its chamfers, less keyway and grub screw, and four screw holes of 2.8 mm
+    const keyway = 2 * 5 * Math.asin(1.5 / 5)
+    expect(area('off-limits')).toBeGreaterThan((10 * Math.PI - keyway) * 17 - 12 + 4 * 2.1 * 2 * Math.PI * 2.8 - 1)
+    expect(area('off-limits')).toBeLessThan((10 * Math.PI - keyway) * 18.3 + 4 * 2.1 * 2 * Math.PI * 2.82 + 1)
+    // 48 × 28 with corners of 4 mm, less the holes
+    expect(area('spare')).toBeCloseTo(48 * 28 - (4 - Math.PI) * 16 - 4 * Math.PI * 2.1 ** 2, 0)
+  })
+  it('stands true to a hundredth of a millimetre in its bores', async () => {
+    const mesh = await read(), [bore] = marksOf('bracket', mesh).filter(m => m.worth === 'off-limits')
+    for (const f of bore.faces) {
+      const [x, , z] = [0, 1, 2].map(d => mesh.positions[3 * mesh.triangles[3 * f] + d]), r = Math.hypot(x, z - 27)
+      if (r < 8) expect(r).toBeCloseTo(5, 2)
+    }
+  })
+})
+
+describe('the heron', () => {
+  it('has its head, breast and upper wings prized, its post spare', async () => {
+    const mesh = wholeOf(await readModel(readFileSync(await demoStl('heron')))), marks = marksOf('heron', mesh)
+    const heights = (worth: string): number[] => (marks.find(m => m.worth === worth)?.faces ?? []).map(f => mesh.positions[3 * mesh.triangles[3 * f] + 2])
+    expect(Math.max(...sampled(heights('spare')))).toBeLessThan(15)
+    expect(Math.min(...sampled(heights('prized')))).toBeGreaterThan(29)
+    expect(heights('prized').length).toBeGreaterThan(80000)
+    expect(marks.some(m => m.worth === 'off-limits')).toBe(false)
+  })
+  const sampled = (values: readonly number[]): number[] => values.filter((_, i) => i % 50 === 0)
 })
 
 describe('sculpting', () => {

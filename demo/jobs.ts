@@ -3,8 +3,11 @@ import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
 import { bell } from './models/bell'
 import { heron } from './models/heron'
 import { kelp } from './models/kelp'
+import { bracket } from './models/bracket'
+import { lamp } from './models/lamp'
 
-export type DemoModel = 'heron' | 'bell' | 'kelp'
+export const DEMO_MODELS = ['heron', 'bell', 'kelp', 'lamp', 'bracket'] as const
+export type DemoModel = (typeof DEMO_MODELS)[number]
 
 export interface DemoJob {
   readonly model: DemoModel
@@ -18,9 +21,11 @@ export const DEMO_JOBS: readonly DemoJob[] = [
   // printed mouth up, tipped over so that the last of the cup drains: its lip stays free of tips
   { model: 'bell', name: "Diver's bell", pose: { ...DEFAULT_POSE, tiltXDeg: 155 } },
   { model: 'kelp', name: 'Kelp branch', pose: DEFAULT_POSE },
+  { model: 'lamp', name: 'Lamp lattice', pose: DEFAULT_POSE },
+  { model: 'bracket', name: 'Crank bracket', pose: DEFAULT_POSE },
 ]
 
-const SCULPTORS: Record<DemoModel, () => Promise<Mesh>> = { heron, bell, kelp }
+const SCULPTORS: Record<DemoModel, () => Promise<Mesh>> = { heron, bell, kelp, lamp, bracket }
 
 /** Makes one of the models; takes some seconds. The same model comes out every time. */
 export function sculpt(model: DemoModel): Promise<Mesh> {

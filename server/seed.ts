@@ -2,6 +2,8 @@ import { createHash } from 'node:crypto'
 import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { z } from 'zod'
+import { MarkSchema } from '@oak-stilts/core/contract'
 import { DEMO_JOBS, type DemoModel } from '@oak-stilts/demo'
 import { importJob } from './api/bring-in'
 import type { Stores } from './api/stores'
@@ -21,7 +23,7 @@ export async function seedDemo(stores: Stores, say: (line: string) => void): Pro
     const paths = await Promise.all(DEMO_JOBS.map(job => demoStl(job.model)))
     for (const [i, job] of DEMO_JOBS.entries()) {
       if (await jobs.flag(`demo-${job.model}`)) continue
-      await importJob(stores, { path: paths[i], name: job.name, fileName: `${job.model}.stl`, pose: job.pose, keep: true })
+      await importJob(stores, { path: paths[i], name: job.name, fileName: `${job.model}.stl`, pose: job.pose, keep: true, marks: z.array(MarkSchema.pick({ worth: true, runs: true })).parse(JSON.parse(readFileSync(`${paths[i]}.marks`, 'utf8'))) })
       await jobs.setFlag(`demo-${job.model}`, job.name)
       say(`  ${job.name}`)
     }
@@ -29,20 +31,21 @@ export async function seedDemo(stores: Stores, say: (line: string) => void): Pro
   await jobs.setFlag('demo-seeded', new Date().toISOString())
 }
 
-/** The path of a demo model as STL; sculpted when its sources have changed since the last time. */
+/** The path of a demo model as STL, its face marks beside it; sculpted when its sources have changed since the last time. */
 export async function demoStl(model: DemoModel): Promise<string> {
   const path = join(cacheFolder, `${model}-${sourceHash()}.stl`)
-  if (existsSync(path)) return path
+  if (existsSync(path) && existsSync(`${path}.marks`)) return path
   mkdirSync(cacheFolder, { recursive: true })
   const part = `${path}.${process.pid}.part`
   const answer = await runImport({ kind: 'sculpt', model, path: part })
   if (!answer.ok) throw new Error(`The demo model ${model} could not be made: ${answer.sentence}`)
+  renameSync(`${part}.marks`, `${path}.marks`)
   renameSync(part, path)
   return path
 }
 
 function sourceHash(): string {
-  const hash = createHash('sha256')
+  const hash = createHash('sha256').update(readFileSync(join(demoFolder, 'marks.ts')))
   for (const folder of ['models', 'sculpt']) {
     for (const file of readdirSync(join(demoFolder, folder)).sort()) hash.update(readFileSync(join(demoFolder, folder, file)))
   }

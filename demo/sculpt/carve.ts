@@ -15,7 +15,8 @@ export async function carve(pieces: readonly Piece[], cellMm: number): Promise<M
   const simple = solid.simplify(THINNING_MM)
   const out = simple.getMesh()
   const positions = out.numProp === 3 ? out.vertProperties.slice() : Float32Array.from({ length: out.numVert * 3 }, (_, i) => out.vertProperties[Math.floor(i / 3) * out.numProp + (i % 3)])
-  const mesh = { positions, triangles: out.triVerts.slice() }
+  // what thinning out pinched off, as inside a seam, goes as well
+  const mesh = used({ positions, triangles: largestShell({ positions, triangles: out.triVerts }) })
   solid.delete()
   simple.delete()
   return mesh
@@ -39,4 +40,18 @@ function largestShell(mesh: Mesh): Uint32Array {
   let best = -1
   for (const [root, n] of sizes) if (best < 0 || n > (sizes.get(best) as number)) best = root
   return t.filter((_, i) => find(t[i - (i % 3)]) === best)
+}
+
+/** A mesh without the vertices that nothing uses. */
+function used({ positions, triangles }: Mesh): Mesh {
+  const numbers = new Int32Array(positions.length / 3).fill(-1), kept: number[] = [], out = new Uint32Array(triangles.length)
+  for (let i = 0; i < triangles.length; i++) {
+    const v = triangles[i]
+    if (numbers[v] < 0) {
+      numbers[v] = kept.length / 3
+      kept.push(positions[3 * v], positions[3 * v + 1], positions[3 * v + 2])
+    }
+    out[i] = numbers[v]
+  }
+  return { positions: Float32Array.from(kept), triangles: out }
 }

@@ -3,7 +3,7 @@ import { readFileSync, rmSync } from 'node:fs'
 import { copyFile, open } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Request } from 'express'
-import { AS_MADE, DEFAULT_PRINTER, NameSchema, pixelMmOf, type BringingIn, type BroughtIn } from '@oak-stilts/core/contract'
+import { AS_MADE, DEFAULT_PRINTER, NameSchema, pixelMmOf, type BringingIn, type BroughtIn, type Mark } from '@oak-stilts/core/contract'
 import { FILE_LIMIT_BYTES, MODEL_FORMATS } from '@oak-stilts/core/mesh'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
 import { runImport } from '../import/run-import'
@@ -20,6 +20,8 @@ export interface FileToImport {
   readonly keep?: boolean
   /** Decided here and not by what is found in the file. */
   readonly pose?: Pose
+  /** Face marks of its first part. */
+  readonly marks?: readonly Pick<Mark, 'worth' | 'runs'>[]
 }
 
 export interface BringOptions {
@@ -72,7 +74,7 @@ export async function bringIn<T>(stores: Stores, file: FileToImport, { signal, p
 
 /** Brings a file in as a new job of the parts it holds. Gives its id. */
 export function importJob(stores: Stores, file: FileToImport, options: BringOptions = {}): Promise<string> {
-  return bringIn(stores, file, options, (parts, picture) => stores.jobs.create({ name: file.name, parts, turnDeg: file.pose?.turnDeg ?? 0, picture }))
+  return bringIn(stores, file, options, (parts, picture) => stores.jobs.create({ name: file.name, parts, turnDeg: file.pose?.turnDeg ?? 0, marks: file.marks ?? [], picture }))
 }
 
 async function syncFile(path: string): Promise<void> {

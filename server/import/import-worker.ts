@@ -3,6 +3,7 @@ import { closeSync, fstatSync, fsyncSync, openSync, readFileSync, readSync, writ
 import { join } from 'node:path'
 import type { BringingIn, Job, JobFile, MeshFaults, MeshSummary, Part, Source } from '@oak-stilts/core/contract'
 import { readJobFile, writeJobFile } from '@oak-stilts/core/job-file'
+import { runsOf } from '@oak-stilts/core/marks'
 import { boundsOf, centerOf, decodeMesh, drawPicture, encodeMesh, joinMeshes, MeshError, PREPARE_VERSION, prepareSolid, readModel, sourceOfFile, UNIT_MM, wholeOf, writeStl, type ByteSource, type Mesh, type ModelObject } from '@oak-stilts/core/mesh'
 import { looksStanding, motionOfPose, moveMesh, type Pose } from '@oak-stilts/core/pose'
 import type { DemoModel } from '@oak-stilts/demo'
@@ -95,8 +96,11 @@ async function read(task: Extract<ImportTask, { kind: 'read' }>, memoryMb: numbe
 }
 
 async function sculptTo(task: Extract<ImportTask, { kind: 'sculpt' }>): Promise<ImportAnswer> {
-  const { sculpt } = await import('@oak-stilts/demo')
-  writeSynced(task.path, writeStl(await sculpt(task.model), `Oak Stilts demo: ${task.model}`))
+  const { marksOf, sculpt } = await import('@oak-stilts/demo')
+  const file = writeStl(await sculpt(task.model), `Oak Stilts demo: ${task.model}`)
+  writeSynced(task.path, file)
+  const marks = marksOf(task.model, wholeOf(await readModel(file))).map(({ worth, faces }) => ({ worth, runs: runsOf(faces) }))
+  writeSynced(`${task.path}.marks`, Buffer.from(JSON.stringify(marks)))
   return { ok: true, objects: [] }
 }
 

@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto'
 import { sql, type Kysely, type Transaction } from 'kysely'
 import {
   DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, follow, JobSchema, JobSummarySchema, listsOf, MOST_VERSIONS, newId, pixelMmOf, TABLE_NAMES, VersionContentSchema, contentOf,
-  type AnyRow, type BroughtIn, type Change, type Edit, type EditBatch, type FieldName, type History, type Job, type JobContent, type JobSummary, type Part, type Source, type Step, type TableName, type Version, type VersionContent,
+  type AnyRow, type BroughtIn, type Change, type Edit, type EditBatch, type FieldName, type History, type Job, type JobContent, type JobSummary, type Mark, type Part, type Source, type Step, type TableName, type Version, type VersionContent,
 } from '@oak-stilts/core/contract'
 import type { Tables } from '../database/tables'
 import { checkRows } from './check-rows'
@@ -40,6 +40,8 @@ export interface NewJob {
   readonly parts: readonly BroughtIn[]
   /** Turn about z of its copies, degrees. */
   readonly turnDeg: number
+  /** Face marks of its first part. */
+  readonly marks?: readonly Pick<Mark, 'worth' | 'runs'>[]
   /** Hash of its picture. */
   readonly picture: string
 }
@@ -78,7 +80,7 @@ export class JobStore {
     return (await this.#db.selectFrom('jobs').select('id').where('id', '=', id).where('deleted_at', 'is', null).executeTakeFirst()) !== undefined
   }
 
-  async create({ name, parts, turnDeg, picture }: NewJob): Promise<string> {
+  async create({ name, parts, turnDeg, marks = [], picture }: NewJob): Promise<string> {
     const now = new Date().toISOString(), id = randomUUID(), pixelMm = pixelMmOf(DEFAULT_PRINTER)
     const pixels = (mm: number): number => Math.round(mm / pixelMm) || 0
     await this.#db.transaction().execute(async trx => {
@@ -89,6 +91,7 @@ export class JobStore {
         const partId = newId()
         await putRows(trx, id, 'parts', [JSON.stringify({ ...part, id: partId })])
         await putRows(trx, id, 'copies', places.map(([x, y]) => JSON.stringify({ id: newId(), part: partId, xPixels: pixels(x), yPixels: pixels(y), turnDeg })))
+        if (part === parts[0].part) await putRows(trx, id, 'marks', marks.map(m => JSON.stringify({ ...m, id: newId(), part: partId })))
         await addSource(trx, id, part.source)
       }
     })

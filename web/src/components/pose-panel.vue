@@ -59,7 +59,7 @@ function move(xMm: number, yMm: number): void {
       <button class="plain-button leading" @click="bench.settlePose(answer === 'keep' ? 0 : 5)">Stand it so</button>
     </section>
     <section>
-      <h2>Lift and tilt</h2>
+      <div class="head"><h2>Lift and tilt</h2><button class="plain-button leading" title="Search all tilts by scanning them (I)" @click="bench.openTilts()">Find a tilt</button></div>
       <div class="line"><span>Lift</span><NumberField label="Lift" :values="[pose.liftMm]" :min="0" :max="200" :step="0.5" @change="set('liftMm', $event[0])" /></div>
       <p class="presets" role="group" aria-label="Presets of the lift"><button v-for="l in LIFTS" :key="l.mm" class="plain-button" :class="{ pressed: pose.liftMm === l.mm }" :aria-pressed="pose.liftMm === l.mm" @click="set('liftMm', l.mm)">{{ l.name }}</button></p>
       <p v-if="squashed" class="hint warn" role="status" aria-label="Lift">Under {{ LEAST_LIFT_MM }} mm stilts have no room: short ones are squashed and hard to cut.</p>
@@ -67,7 +67,6 @@ function move(xMm: number, yMm: number): void {
       <div class="line"><span>Tilt about x</span><NumberField label="Tilt about x" unit="°" :digits="1" :values="[pose.tiltXDeg]" :min="-360" :max="360" :step="1" @change="set('tiltXDeg', $event[0])" /></div>
       <div class="line"><span>Tilt about y</span><NumberField label="Tilt about y" unit="°" :digits="1" :values="[pose.tiltYDeg]" :min="-360" :max="360" :step="1" @change="set('tiltYDeg', $event[0])" /></div>
       <p class="presets"><button class="plain-button" :disabled="upright" title="Both tilts to 0 (U)" @click="bench.setPose({ tiltXDeg: 0, tiltYDeg: 0 }, 'stand upright')">Stand upright</button><button v-if="!upright" class="plain-button" title="Measure the tilts from how it is tilted now; nothing moves" @click="bench.zeroHere()">Zero here</button></p>
-      <p class="presets"><button class="plain-button leading" title="Search all tilts by scanning them (I)" @click="bench.openTilts()">Find a tilt</button></p>
       <p class="quiet hint">Tilts are measured from {{ pose.zero ? 'the zero that was set here' : 'how the file has it' }}, x before y.<button v-if="pose.zero" class="link-button" title="Measure the tilts from the file again" @click="bench.zeroOfFile()">From the file</button></p>
       <p class="quiet hint">The lowest point always stands at the lift<template v-if="height !== null">, the highest at <span class="figure">{{ height.toFixed(1) }} mm</span></template>.</p>
     </section>
@@ -88,6 +87,9 @@ function move(xMm: number, yMm: number): void {
 section { padding: 8px 0 12px; border-bottom: 1px solid #ece6d9; }
 section:last-child { border: 0; }
 h2 { font-size: 13px; font-weight: 600; margin-bottom: 8px; }
+.head { display: flex; justify-content: space-between; align-items: center; margin-bottom: 8px; }
+.head h2 { margin: 0; }
+.head .plain-button { padding: 3px 8px; }
 .line { display: flex; justify-content: space-between; align-items: center; margin-bottom: 6px; }
 .question { display: grid; gap: 6px; background: #f6eddd; margin: 4px -12px 0; padding: 10px 12px 12px; }
 .question label { display: block; }
