@@ -5,7 +5,7 @@ import type { PlatePoint, StandPoint } from './frames'
 export const FindingKindSchema = z.enum(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'lost', 'near', 'outside', 'overlap', 'between'])
 export type FindingKind = z.infer<typeof FindingKindSchema>
 /** Those that somebody may decide to leave as they are. */
-export const WaivableKindSchema = FindingKindSchema.extract(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'near'])
+export const WaivableKindSchema = FindingKindSchema.extract(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'lost', 'near'])
 export type WaivableKind = z.infer<typeof WaivableKindSchema>
 
 /** What it is to the scan: noted is what carries itself or is too small to ask for anything. */
@@ -128,7 +128,10 @@ export interface FindingEvidence {
   sealed: { readonly cup: Cup }
   pool: { readonly pool: Pool }
   floating: object
-  lost: AboutStilts
+  lost: AboutStilts & {
+    /** Why it cannot stand, as a sentence. */
+    readonly because: string
+  }
   near: AboutStilts & {
     /** Between the two, mm; negative where they run through each other. */
     readonly gapMm: number

@@ -9,6 +9,7 @@ export { BeamField, beamsOfShape, Clearance, gapOfBeams, type Beam, type NearSti
 export { gapOfPath, routeStilt, shapeOfRoute, type NoRoute, type Plate, type Route, type RouteProblem } from './route'
 export { moveFoot, moveTip, regaugeStilt, resizeStilt, verdictOf, type Edited } from './edit'
 export { mirroredNodes } from './mirror'
+export { reaimStilt } from './reaim'
 export { reseatStilts } from './reseat'
 export { rowsOfOlder, type OlderFrame } from './older-plan'
 export { fitOfPlan, readPlan, recipeOfPlan, type PlanTarget, type ReadPlan } from './read-plan'

@@ -203,6 +203,32 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     state.selectedStilts = []
   }
 
+  /** Stilts that no longer make sense as the part stands. */
+  const lostOf = (ids: readonly string[] | null): Stilt[] => store.stilts.filter(s => s.foot === 'lost' && (ids === null || ids.includes(s.id)))
+  /** Moves the tips of lost stilts to the nearest place where each can stand. @param ids which; all where it is null */
+  async function reaim(ids: readonly string[] | null): Promise<void> {
+    const stilts = lostOf(ids)
+    if (stilts.length === 0) return
+    state.busy = stilts.length === 1 ? 'Looking for a place for the stilt' : `Looking for places for ${stilts.length} stilts`
+    try {
+      const results = await current().workers.surface.reaim(stilts), fine = stillThere(stilts, results), missed = results.find(r => !r.ok)
+      if (fine.length > 0) putStilts(fine.length === 1 ? 're-aim a stilt' : `re-aim ${fine.length} stilts`, fine)
+      const left = stilts.length - fine.length, done = fine.length === 1 ? '1 stilt was re-aimed' : `${fine.length} stilts were re-aimed`
+      say(left === 0 ? `${done}.` : fine.length === 0 && missed && !missed.ok ? missed.reason : `${done}; ${left} found no place and ${left === 1 ? 'is' : 'are'} still listed.`)
+    } catch (error) {
+      say(`It could not be re-aimed: ${(error as Error).message}`)
+    } finally {
+      state.busy = ''
+    }
+  }
+  /** Deletes lost stilts. @param ids which; all where it is null */
+  function removeLost(ids: readonly string[] | null): void {
+    const drop = lostOf(ids)
+    if (drop.length === 0) return
+    store.apply(store.stiltChange(drop.length === 1 ? 'delete a lost stilt' : `delete ${drop.length} lost stilts`, { drop }))
+    say(drop.length === 1 ? 'The stilt was deleted.' : `${drop.length} stilts were deleted.`)
+  }
+
   function setSettings(settings: ScanSettings): void {
     store.apply({ label: 'change scan settings', set: { settings } })
   }
@@ -221,7 +247,7 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     if (finding.waiver) store.apply({ label: 'take back a waiver', drop: { waivers: [finding.waiver.id] } })
   }
 
-  return { setPose, setRecipe, settleSize, mirror, settlePose, addStilts, putStilts, nudge, resize, regauge, remove, setSettings, waive, takeBackWaiver }
+  return { setPose, setRecipe, settleSize, mirror, settlePose, addStilts, putStilts, nudge, resize, regauge, remove, reaim, removeLost, setSettings, waive, takeBackWaiver }
 }
 
 /** An angle within ±180°, to a thousandth. */

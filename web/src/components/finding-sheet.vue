@@ -12,6 +12,7 @@ const title = computed(() => (kindOf(props.finding).title?.(props.finding) ?? pr
 const reason = computed(() => bench.whyNotHeld(props.finding))
 const openNow = computed(() => props.finding.state === 'open' || props.finding.state === 'partly')
 const facts = computed(() => kindOf(props.finding).facts(props.finding))
+const lostCount = computed(() => state.worklist.findings.filter(f => f.kind === 'lost' && f.state === 'open').length)
 const waivable = computed(() => kindOf(props.finding).samePlaceMm !== null)
 
 const waiving = ref(false)
@@ -19,7 +20,7 @@ const why = ref('')
 const input = ref<HTMLInputElement | null>(null)
 watch(() => props.finding.key, () => (waiving.value = false))
 async function askWhy(): Promise<void> {
-  if (!openNow.value || !waivable.value) return
+  if (!openNow.value || !waivable.value || props.finding.kind === 'lost') return
   waiving.value = true
   why.value = ''
   await nextTick()
@@ -49,11 +50,17 @@ defineExpose({ toggleWaiver })
     </form>
     <div v-else class="actions">
       <button v-if="kindOf(finding).noStilt === null && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.kind === 'ledge' ? 'Hold this ledge' : 'Hold this island' }}</button>
-      <button v-if="openNow && waivable" class="plain-button" title="Leave it as it is, for a reason (W)" @click="askWhy">Waive</button>
+      <template v-if="finding.kind === 'lost' && openNow">
+        <button class="plain-button leading" :disabled="!!state.busy" title="Moves its tip to the nearest place where it can stand" @click="bench.reaim(finding.stilts)">Re-aim</button>
+        <button class="plain-button" @click="bench.removeLost(finding.stilts)">Remove</button>
+        <button class="plain-button" title="Leave it in the plan for another pose; it is not printed" @click="bench.waive(finding, 'Kept for another pose')">Keep</button>
+      </template>
+      <button v-else-if="openNow && waivable" class="plain-button" title="Leave it as it is, for a reason (W)" @click="askWhy">Waive</button>
       <button v-if="finding.state === 'waived'" class="plain-button" title="W" @click="bench.takeBackWaiver(finding)">Take back the waiver</button>
       <button class="plain-button" title="Shift + N" @click="bench.step(-1)">Before</button>
       <button class="plain-button" title="N" @click="bench.step(1)">Next</button>
     </div>
+    <p v-if="lostCount > 1 && finding.kind === 'lost'" class="quiet all">All {{ lostCount }} lost stilts: <button class="link-button" :disabled="!!state.busy" @click="bench.reaim(null)">Re-aim all</button><button class="link-button" @click="bench.removeLost(null)">Remove all</button></p>
     <dl>
       <template v-for="[name, value] in facts" :key="name"><dt>{{ name }}</dt><dd class="figure">{{ value }}</dd></template>
     </dl>

@@ -35,7 +35,7 @@ describe('the worklist', () => {
   })
 
   it('puts what is lost first, then what carries most; a large cup before details', () => {
-    expect(list.findings.map(f => f.name)).toEqual(['Lost foot', 'Body', 'Limb', 'Limb', 'Cup', 'Flake'])
+    expect(list.findings.map(f => f.name)).toEqual(['Lost stilt', 'Body', 'Limb', 'Limb', 'Cup', 'Flake'])
     expect(list.open).toBe(6)
   })
   it('names findings so that they stay the same over scans', () => {

@@ -3,7 +3,7 @@ import type { Gauge } from '@oak-stilts/core/contract'
 import { radians, decodeMesh, joinMeshes, Patches, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveDirection, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
@@ -195,6 +195,11 @@ const surfaceWorker = {
   moveTipNear(stilt: Stilt, point: Vec3): Edited | null {
     const at = ready().nearest(point, 1)
     return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeFor(stilt, gauges), around.plate, others(stilt.id)) : null
+  },
+
+  /** Finds the nearest places where stilts that no longer make sense can stand; each in its place of the list. */
+  reaim(stilts: readonly Stilt[]): Edited[] {
+    return stilts.map(s => reaimStilt(ready(), s, gauges, around.plate, others(s.id)))
   },
 
   moveFoot(stilt: StiltShape, x: number, y: number): Edited {

@@ -12,9 +12,9 @@ export const floating: KindSpec<'floating'> = {
   advice: () => ({ why: 'A stilt begins here in the air, so it prints on nothing.', help: 'Move its foot to the plate or delete it.' }),
 }
 
-/** A stilt that found no way down. */
+/** A stilt that no longer makes sense as the part stands: it found no way down, or its tip faces up. */
 export const lost: KindSpec<'lost'> = {
-  name: 'Lost foot', plural: 'Lost feet', symbol: ARROW, samePlaceMm: null, noStilt: MOVE_ITS_FOOT, weight: () => 0, facts: layerOnly,
-  rows: ({ stilts }) => ({ findings: stilts.filter(s => s.foot === 'lost').map((s): Row<'lost'> => ({ key: `lost-${s.id}`, kind: 'lost', state: 'open', name: 'Lost foot', figure: `stilt ${s.number}`, layer: 0, lastLayer: 0, at: [s.path[0][0], s.path[0][1], s.path[0][2]], stilts: [s.id] })) }),
-  advice: () => ({ why: 'After the change of pose this stilt found no way down, so it is kept but not printed.', help: 'Move its tip, change the pose, or delete it.' }),
+  name: 'Lost stilt', plural: 'Lost stilts', symbol: ARROW, samePlaceMm: 0.05, noStilt: 'Re-aim it, delete it, or keep it for another pose.', weight: () => 0, facts: () => [],
+  rows: ({ stilts }) => ({ findings: stilts.filter(s => s.foot === 'lost').map((s): Row<'lost'> => ({ key: `lost-${s.id}`, kind: 'lost', state: 'open', name: 'Lost stilt', figure: `stilt ${s.number}`, layer: 0, lastLayer: 0, at: [s.path[0][0], s.path[0][1], s.path[0][2]], stilts: [s.id], because: s.lostFor ?? '' })) }),
+  advice: f => ({ why: `As the part stands now this stilt makes no sense and is not printed.${f.because ? ` ${f.because}` : ''}`, help: 'Re-aim it to the nearest place that holds, remove it, or keep it for another pose.' }),
 }
