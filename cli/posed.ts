@@ -2,7 +2,8 @@ import { createHash } from 'node:crypto'
 import { AS_MADE, DEFAULT_PRINTER, pixelMmOf, type Change, type PlanBeam, type PlanNode, type Recipe } from '@oak-stilts/core/contract'
 import { worthOfFaces, worthsOf } from '@oak-stilts/core/marks'
 import { encodeMesh, prepareSolid, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
-import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, shapedMesh, shapeOf, standOf, type PlateShift, type Stand, type StandPose } from '@oak-stilts/core/pose'
+import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, shapedMesh, shapeOf, standOf, UNSHAPED, type PlateShift, type RigidMotion, type Stand, type StandPose } from '@oak-stilts/core/pose'
+import { holeCostOf } from '@oak-stilts/core/plan'
 import { ModelScan } from '@oak-stilts/core/scan'
 import { changeOfStilts, fitOfPlan, GAUGES, PlanIndex, readPlan, recipeOfPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
 import { UsageError, type Options } from './arguments'
@@ -102,9 +103,14 @@ function seatAnew(plan: Plan, part: string, surface: Surface, plate: Plate, outp
 }
 
 /** The scan of a part as it stands on the plate, turn and all. */
-export function scanOnPlate({ mesh, stand, shift, plan, options }: Posed): ModelScan {
+export function scanOnPlate({ mesh, stand, shift, plan, options, worths }: Posed): ModelScan {
   const plate = plateOf(shift)
   const model = new ModelScan(mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, after(plate, stand), options.settings)
   model.setStilts(plan.solids().map(s => moveMesh(s, plate)))
+  if (worths) {
+    const surface = new Surface(mesh, { shape: UNSHAPED, stand: after(plate, stand) as RigidMotion as Stand })
+    surface.setWorths(worths)
+    model.setHoleCost(holeCostOf(surface))
+  }
   return model
 }

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import { OFF_LIMITS, PLAIN, PRIZED, SPARE } from '../marks'
 import { joinMeshes, prepareMesh, type Mesh } from '../mesh'
 import { ModelScan, type ScanResult } from '../scan'
 import { BeamField, beamsOfShape, gapOfBeams, GAUGES, Surface, type StiltShape } from '../stilts'
@@ -116,5 +117,55 @@ describe('holding open islands', () => {
     const all = hold(mesh, () => ({ ledges: true }))
     expect(all.added.some(s => s.path[0][2] > 25)).toBe(true)
     expect(all.result.islands.map(i => i.state)).toEqual(['held'])
+  })
+})
+
+describe('holding a part with marks', () => {
+  // a flat of 16 × 8 mm, its underside in stripes along y, each of two triangles, that are worth something each
+  const stripes = 16, flat = (): Mesh => {
+    const positions: number[] = [], triangles: number[] = []
+    for (let i = 0; i <= stripes; i++) for (const [y, z] of [[-4, 6], [4, 6], [4, 8], [-4, 8]]) positions.push(i - 8, y, z)
+    const at = (i: number, k: number): number => 4 * i + k
+    for (let i = 0; i < stripes; i++) for (let k = 0; k < 4; k++) triangles.push(at(i, k), at(i, (k + 1) % 4), at(i + 1, (k + 1) % 4), at(i, k), at(i + 1, (k + 1) % 4), at(i + 1, k))
+    triangles.push(0, 3, 2, 0, 2, 1, at(stripes, 0), at(stripes, 1), at(stripes, 2), at(stripes, 0), at(stripes, 2), at(stripes, 3))
+    return { positions: Float32Array.from(positions), triangles: Uint32Array.from(triangles.flatMap((_, n) => (n % 3 === 0 ? [triangles[n], triangles[n + 2], triangles[n + 1]] : []))) }
+  }
+  const held = (worthOf: (x: number) => number): { tips: number[]; result: ScanResult; notHeld: number } => {
+    const { mesh } = prepareMesh(flat()), worths = new Uint8Array(mesh.triangles.length / 3)
+    for (let f = 0; f < worths.length; f++) {
+      const x = [0, 1, 2].reduce((sum, c) => sum + mesh.positions[3 * mesh.triangles[3 * f + c]], 0) / 3, z = [0, 1, 2].map(c => mesh.positions[3 * mesh.triangles[3 * f + c] + 2])
+      if (z.every(v => v === 6)) worths[f] = worthOf(x)
+    }
+    const scan = new ModelScan(mesh, raster), surface = new Surface(mesh)
+    scan.runToEnd()
+    surface.setWorths(worths)
+    for (const steps = holdOpenIslands(scan, surface, [], { gauges: GAUGES, plate }); ;) {
+      const step = steps.next()
+      if (step.done) return { tips: step.value.added.map(s => s.path[0][0]), result: step.value.result, notHeld: step.value.notHeld.length }
+    }
+  }
+  const stripe = (x: number): number => Math.floor(x + 8)
+
+  it('keeps off what is prized where skin beside it holds as well', () => {
+    // every fourth stripe is prized, 1 mm wide: a tip beside it holds 2 mm
+    const prized = (x: number): boolean => stripe(x) % 4 === 1, { tips, result } = held(x => (prized(x) ? PRIZED : PLAIN))
+    expect(result.islands.map(i => i.state)).toEqual(['held'])
+    expect(tips.filter(prized)).toEqual([])
+    // without marks some stand there
+    expect(held(() => PLAIN).tips.filter(prized).length).toBeGreaterThan(0)
+  })
+
+  it('seeks what is spare, and holds all the same', () => {
+    const spare = (x: number): boolean => stripe(x) % 2 === 0, { tips, result } = held(x => (spare(x) ? SPARE : PLAIN))
+    expect(result.islands.map(i => i.state)).toEqual(['held'])
+    expect(tips.every(spare)).toBe(true)
+  })
+
+  it('stands on prized skin where nothing else holds, and never on what is off limits', () => {
+    const all = held(() => PRIZED)
+    expect(all.result.islands.map(i => i.state)).toEqual(['held'])
+    const none = held(x => (x < 0 ? OFF_LIMITS : PLAIN))
+    expect(none.tips.length).toBeGreaterThan(0)
+    expect(none.tips.every(x => x > 0)).toBe(true)
   })
 })

@@ -6,6 +6,7 @@
  */
 export type { HangsOn } from './findings/hangs-on'
 export type { Folded } from './findings/types'
+export { outletOf, type HoleCost } from './findings/vents'
 export { BAND_LAYERS } from './graph/banded-body'
 export { bodyOf, type Body, type Raster } from './raster/body'
 export { classOfIsland } from './sweeps/classes'

@@ -7,7 +7,7 @@ import { emptySpaceAt, findNarrowVents, type NarrowVent } from './findings/narro
 import { hangsOn, type HangsOn } from './findings/hangs-on'
 import { signalsOf, type Signals } from './findings/signals'
 import type { Folded, OwnReach } from './findings/types'
-import { proposeVents } from './findings/vents'
+import { proposeVents, type HoleCost } from './findings/vents'
 import { BandedBody } from './graph/banded-body'
 import { joinLayers, sourcesOf, type LayerSource } from './graph/join-layers'
 import type { GraphChunk, LayerGraph } from './graph/layer-graph'
@@ -112,6 +112,15 @@ export class ModelScan {
     if (JSON.stringify(loads) === JSON.stringify(this.#loads)) return
     this.#loads = loads
     // these carry an estimate of their own
+    this.#narrowVents = null
+    this.#vented = []
+  }
+
+  #holeCost: HoleCost | undefined
+  /** Takes what the skin costs a hole, for the next run; left out where all of it is alike. */
+  setHoleCost(cost: HoleCost | undefined): void {
+    if (!cost && !this.#holeCost) return
+    this.#holeCost = cost
     this.#narrowVents = null
     this.#vented = []
   }
@@ -246,7 +255,7 @@ export class ModelScan {
     const own = this.#own as LayerGraph, suction = this.#ownSuction as Suction, banded = this.#banded
     const { cups } = cupsOf(suction, own, own, this.raster, this.#settings, this.#loads)
     const layers = { raster: this.raster, frame: banded.frame, layerSpans: (k: number) => oneLayer(banded.layer(k), banded.frame.rows) }
-    return proposeVents(layers, cups, suction, own)
+    return proposeVents(layers, cups, suction, own, this.#holeCost)
   }
 
   /** What hangs on points of the surface, by the scan of the model alone; `nothing` before its layers are there. */

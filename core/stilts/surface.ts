@@ -17,6 +17,8 @@ export interface SurfacePoint {
 /** Steps from one convex body to the other and back in search of their nearest points. */
 const APPROACHES = 24
 
+/** Faces that are looked at between two turns of others. */
+const SEEN_AT_ONCE = 4096
 /** Room above which gaps are not told apart, mm. */
 export const GAP_CEILING_MM = 5
 /**
@@ -74,13 +76,19 @@ export class Surface {
     return found
   }
 
-  /** Faces that look at an eye of the stand with nothing between it and their middle. */
-  facesSeenFrom(eye: Vec3): number[] {
-    const e = movePointBack(this.#stand, eye), { positions: p, triangles: t } = this.faces, found: number[] = []
+  /**
+   * Faces that look at an eye of the stand with nothing between it and their middle. Yields now and then, so that others have a turn.
+   * @param within planes through the eye, by normals that look inward; only what lies between them counts
+   */
+  *facesSeenFrom(eye: Vec3, within: readonly Vec3[] = []): Generator<null, number[], void> {
+    const { positions: p, triangles: t } = this.faces, found: number[] = [], planes = within.map(n => moveDirectionBack(this.#stand, n)), e = movePointBack(this.#stand, eye)
     for (let face = 0; face < t.length / 3; face++) {
+      if (face % SEEN_AT_ONCE === SEEN_AT_ONCE - 1) yield null
       const [a, b, c] = [3 * t[3 * face], 3 * t[3 * face + 1], 3 * t[3 * face + 2]]
       const x = (p[a] + p[b] + p[c]) / 3, y = (p[a + 1] + p[b + 1] + p[c + 1]) / 3, z = (p[a + 2] + p[b + 2] + p[c + 2]) / 3
-      const n = this.#normalOf(face), dx = x - e[0], dy = y - e[1], dz = z - e[2], far = Math.hypot(dx, dy, dz)
+      const dx = x - e[0], dy = y - e[1], dz = z - e[2]
+      if (planes.some(n => n[0] * dx + n[1] * dy + n[2] * dz < 0)) continue
+      const n = this.#normalOf(face), far = Math.hypot(dx, dy, dz)
       if (n[0] * dx + n[1] * dy + n[2] * dz >= 0) continue
       this.#ray.origin.set(e[0], e[1], e[2])
       this.#ray.direction.set(dx / far, dy / far, dz / far)
@@ -88,6 +96,11 @@ export class Surface {
       if (!hit || hit.faceIndex === face) found.push(face)
     }
     return found
+  }
+
+  /** Whether any face is worth something else than usual. */
+  get marked(): boolean {
+    return this.#worths !== null
   }
 
   /** The worth of a face. */

@@ -70,4 +70,24 @@ describe('the place that a cup is known by', () => {
     expect(r).toBeGreaterThan(4)
     expect(r).toBeLessThan(7)
   })
+
+  it('is where the skin costs a hole least, and nowhere where it may not be', () => {
+    const vented = (cost: (at: readonly [number, number, number]) => number): Cup['vent'] => {
+      const scan = new ModelScan(well(0.8, 0, 4), raster)
+      scan.setHoleCost(cost)
+      return scan.runToEnd().cups[0].vent
+    }
+    // the thinnest wall is to the right
+    expect(vented(() => 1)?.direction[0]).toBeGreaterThan(0.85)
+    // what is to the right is dear, what is to the left is cheap; there the wall is 5.2 mm
+    const left = vented(([x]) => (x > 0 ? 5 : 0.5))
+    expect(left?.direction[0]).toBeLessThan(0.3)
+    const out = left ? left.at[0] + left.direction[0] * left.wallMm : NaN
+    expect(out).toBeLessThan(0.2)
+    // off limits all around: through the floor, 4 mm of it
+    expect(vented(([, , z]) => (z > 3.2 ? Infinity : 1))?.direction).toEqual([0, 0, -1])
+    expect(vented(() => Infinity)).toBeNull()
+    // all alike is as without a price
+    expect(vented(() => 1)).toEqual(cupsOf(well(0.8, 0, 4))[0].vent && expect.objectContaining({ wallMm: cupsOf(well(0.8, 0, 4))[0].vent?.wallMm }))
+  })
 })

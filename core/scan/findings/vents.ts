@@ -1,4 +1,5 @@
 import type { Cup, Vent } from '../../contract'
+import type { Vec3 } from '../../mesh'
 import type { LayerGraph } from '../graph/layer-graph'
 import { labelLayer, newLabels, type LayerLabels } from '../graph/layer-labels'
 import type { Raster } from '../raster/body'
@@ -14,6 +15,9 @@ const MOST_CUPS = 60
 /** Ways out that are tried in a layer. */
 const DIRECTIONS = 32
 
+/** What the skin at a point of the stand costs a hole: it counts as so many times its wall; Infinity where none may be. */
+export type HoleCost = (at: Vec3) => number
+
 /** The layers that the search looks at. */
 export interface Layers {
   readonly raster: Raster
@@ -21,9 +25,17 @@ export interface Layers {
   layerSpans(layer: number): BandSpans
 }
 
-/** Gives every cup the place where a hole would vent it from its first layers on: through the thinnest wall, downward if that is as thin. */
-export function proposeVents(layers: Layers, cups: readonly Cup[], suction: Suction, graph: LayerGraph): Cup[] {
-  return cups.map((cup, i) => (i < MOST_CUPS && cup.id >= 0 ? { ...cup, vent: new VentSearch(layers, cup.id, suction, graph).find(cup) } : cup))
+/**
+ * Gives every cup the place where a hole would vent it from its first layers on: through the thinnest wall, downward if that is as thin.
+ * @param cost of the skin where a hole comes out; left out where all skin is alike
+ */
+export function proposeVents(layers: Layers, cups: readonly Cup[], suction: Suction, graph: LayerGraph, cost?: HoleCost): Cup[] {
+  return cups.map((cup, i) => (i < MOST_CUPS && cup.id >= 0 ? { ...cup, vent: new VentSearch(layers, cup.id, suction, graph, cost).find(cup) } : cup))
+}
+
+/** Where a hole comes out. */
+export function outletOf({ at, direction, wallMm }: Vent): Vec3 {
+  return [at[0] + direction[0] * wallMm, at[1] + direction[1] * wallMm, at[2] + direction[2] * wallMm]
 }
 
 class VentSearch {
@@ -33,7 +45,10 @@ class VentSearch {
   readonly #graph: LayerGraph
   readonly #seen = new Map<number, { spans: BandSpans; labels: LayerLabels }>()
 
-  constructor(layers: Layers, id: number, suction: Suction, graph: LayerGraph) {
+  readonly #cost: HoleCost | undefined
+
+  constructor(layers: Layers, id: number, suction: Suction, graph: LayerGraph, cost?: HoleCost) {
+    this.#cost = cost
     this.#layers = layers
     this.#id = id
     this.#suction = suction
@@ -43,11 +58,16 @@ class VentSearch {
   find(cup: Cup): Vent | null {
     const { layerMm } = this.#layers.raster
     const last = Math.min(cup.lastLayer, cup.firstLayer + Math.floor(FOOT_MM / layerMm))
-    let best = this.#down(cup.firstLayer)
+    const down = this.#down(cup.firstLayer), found = down ? [down] : []
     const step = Math.max(1, Math.floor((last - cup.firstLayer) / 4))
-    for (let k = cup.firstLayer; k <= last; k += step) {
-      const side = this.#sideways(k)
-      if (side && (!best || side.wallMm < best.wallMm)) best = side
+    for (let k = cup.firstLayer; k <= last; k += step) found.push(...this.#sideways(k))
+    let best: Vent | null = null, least = Infinity
+    for (const vent of found) {
+      const costs = vent.wallMm * (this.#cost?.(outletOf(vent)) ?? 1)
+      // a wall of no thickness costs something where nothing may be
+      if (Number.isNaN(costs) || costs >= least) continue
+      best = vent
+      least = costs
     }
     return best
   }
@@ -114,36 +134,36 @@ class VentSearch {
     return null
   }
 
-  #sideways(k: number): Vent | null {
+  /** Ways out in a layer: the one through the thinnest wall, or where skin has its price, the best of every direction. */
+  #sideways(k: number): Vent[] {
     const { pixelMm, layerMm } = this.#layers.raster
     const gaps = this.#gaps(k)
-    if (gaps.length === 0) return null
+    if (gaps.length === 0) return []
     const window = this.#bitmap(k, gaps, Math.ceil(THICKEST_MM / pixelMm))
     const { codes, width, row0, pixel0 } = window
-    let best: { x: number; y: number; dx: number; dy: number; steps: number } | null = null
-    const most = Math.ceil(THICKEST_MM / pixelMm)
+    const most = Math.ceil(THICKEST_MM / pixelMm), together = this.#cost === undefined
+    const best: ({ x: number; y: number; dx: number; dy: number; steps: number } | null)[] = Array.from({ length: together ? 1 : DIRECTIONS }, () => null)
     const ways = Array.from({ length: DIRECTIONS }, (_, i) => [Math.cos((2 * Math.PI * i) / DIRECTIONS), Math.sin((2 * Math.PI * i) / DIRECTIONS)] as const)
     const edge = (x: number, y: number): boolean => codes[y * width + x + 1] !== CUP || codes[y * width + x - 1] !== CUP || codes[(y + 1) * width + x] !== CUP || codes[(y - 1) * width + x] !== CUP
     for (const [row, from, to] of gaps) {
       const y = row - row0
       for (let x = from - pixel0; x < to - pixel0; x++) {
         if (!edge(x, y)) continue
-        for (const [dx, dy] of ways) {
-          const limit: number = best ? best.steps - 1 : most
+        for (const [i, [dx, dy]] of ways.entries()) {
+          const limit: number = (best[together ? 0 : i]?.steps ?? most + 1) - 1
           for (let step = 1; step <= limit; step++) {
             const code = codes[Math.round(y + dy * step) * width + Math.round(x + dx * step)]
             if (code === SOLID) continue
-            if (code === OUT && step > 1) best = { x, y, dx, dy, steps: step }
+            if (code === OUT && step > 1) best[together ? 0 : i] = { x, y, dx, dy, steps: step }
             break
           }
         }
       }
     }
-    if (!best) return null
-    return {
-      at: [(best.x + pixel0 + 0.5) * pixelMm, (best.y + row0 + this.#layers.frame.row0 + 0.5) * pixelMm, (k + 0.5) * layerMm],
-      direction: [best.dx, best.dy, 0], wallMm: (best.steps - 1) * pixelMm,
-    }
+    return best.flatMap(b => (b ? [{
+      at: [(b.x + pixel0 + 0.5) * pixelMm, (b.y + row0 + this.#layers.frame.row0 + 0.5) * pixelMm, (k + 0.5) * layerMm] as const,
+      direction: [b.dx, b.dy, 0] as const, wallMm: (b.steps - 1) * pixelMm,
+    }] : []))
   }
 
   /** The layer around some gaps as codes, with a margin. */

@@ -1,4 +1,4 @@
-import { effectScope, inject, onScopeDispose, provide, watch, type InjectionKey } from 'vue'
+import { effectScope, inject, nextTick, onScopeDispose, provide, watch, type InjectionKey } from 'vue'
 import type { Part } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { shapeOf, standOf, type Stand } from '@oak-stilts/core/pose'
@@ -206,6 +206,8 @@ function createBench() {
         if (!part || !before) return
         if (stand.value && (sampled || !samePose(part.pose, before.pose))) takePose()
         shown = part
+        // where holes go depends on what the skin is worth; the workers are told that first
+        if (touched.rows.has('marks') && state.result?.cups.length) void nextTick().then(scanning.rescan)
         if (!touchesScan(change, touched, part, before, sampled)) return
         scanVersion.value++
         void scanning.rescan()

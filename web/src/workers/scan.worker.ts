@@ -1,14 +1,15 @@
 import { expose } from 'comlink'
 import type { Gauge, Role, ScanSettings, Ledge } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
-import { holdOpenIslands, ROLE_BY_LOAD, type NotHeld } from '@oak-stilts/core/plan'
+import { holdOpenIslands, holeCostOf, ROLE_BY_LOAD, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
-import { UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
-import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
+import { AS_IS, UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
+import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { Surface, type PlanRows, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
 import type { PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
+import { breathe } from './breathe'
 import { holdLife } from './supervised'
 
 /** What to hold: all that is open, or these islands, or one ledge. */
@@ -36,15 +37,6 @@ export interface ScanListener {
 const PARTIAL_MS = 450
 /** Time between two breaths: how long a newer request or Cancel may have to wait, ms. */
 const BREATH_MS = 40
-
-/** Lets messages in, so that a newer request can end this one. */
-function breathe(): Promise<void> {
-  return new Promise(resolve => {
-    const channel = new MessageChannel()
-    channel.port1.onmessage = () => resolve()
-    channel.port2.postMessage(null)
-  })
-}
 
 /** Edits that follow within this time are taken together before the reach is measured, ms. */
 const CALM_MS = 250
@@ -117,6 +109,7 @@ const scanWorker = {
   /** Takes what the faces of the part are worth. */
   setWorths(next: Uint8Array | null): void {
     worths = next
+    scan?.setHoleCost(holeCost())
   },
 
   /** Takes the plans of all parts, and then every edit of them. */
@@ -218,10 +211,7 @@ const scanWorker = {
     const current = prepare(raster, stand, settings)
     const solids = plan.solids(part)
     current.setStilts(solids)
-    if (!surface) surface = new Surface(mesh as Mesh, { shape, stand })
-    surface.setStand(stand)
-    surface.setWorths(worths)
-    const steps = holdOpenIslands(current, surface, solids, { gauges, plate, others: { field: plan.copyOfField(part), limitMm: webMm }, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
+    const steps = holdOpenIslands(current, skinOf(stand), solids, { gauges, plate, others: { field: plan.copyOfField(part), limitMm: webMm }, only: what.only ? new Set(what.only) : undefined, ledges: what.ledges, ledge: what.ledge })
     let shown = 0, breathed = performance.now()
     for (;;) {
       const step = steps.next()
@@ -244,6 +234,19 @@ const scanWorker = {
     }
   },
 }
+
+/** The skin of the part as it stands, with its worths; its tree is made once it is asked for. */
+function skinOf(stand: Stand): Surface {
+  surface ??= new Surface(mesh as Mesh, { shape, stand })
+  surface.setStand(stand)
+  surface.setWorths(worths)
+  return surface
+}
+/** What holes cost where the part has marks. */
+function holeCost(): HoleCost | undefined {
+  return worths ? at => holeCostOf(skinOf(standNow))(at) : undefined
+}
+let standNow: Stand = AS_IS
 
 /** Runs steps with breaths between; null where a newer request came. */
 async function toEnd<T>(steps: Generator<unknown, T, void>, isCurrent: () => boolean): Promise<T | null> {
@@ -286,6 +289,8 @@ function prepare(raster: Raster, stand: Stand, settings: ScanSettings): ModelSca
   const key = keyOf(raster, stand)
   if (!scan || placed !== key) {
     scan = new ModelScan(mesh, raster, stand, settings)
+    standNow = stand
+    scan.setHoleCost(holeCost())
     result = null
     placed = key
   } else if (JSON.stringify(scan.settings) !== JSON.stringify(settings)) scan.setSettings(settings)

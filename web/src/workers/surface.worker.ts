@@ -7,6 +7,7 @@ import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, reaimSti
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
+import { breathe } from './breathe'
 import { holdLife } from './supervised'
 import { areasByWorth, PRIZED } from '@oak-stilts/core/marks'
 
@@ -139,10 +140,16 @@ const surfaceWorker = {
     return { faces: Uint32Array.from(faces), border, areaMm2: faces.reduce((sum, f) => sum + triangleArea(own.faces, f), 0) }
   },
 
-  /** The faces that can be seen from an eye: those that look at it with nothing before their middle. */
-  facesSeen(eye: Vec3): Uint32Array {
-    const own = ready()
-    return Uint32Array.from(own.facesSeenFrom(eye))
+  /** The faces that can be seen from an eye: those that look at it with nothing before their middle. @param within planes through the eye that look inward */
+  async facesSeen(eye: Vec3, within: readonly Vec3[] = []): Promise<Uint32Array> {
+    const own = ready(), stand = own.stand
+    for (const steps = own.facesSeenFrom(eye, within); ;) {
+      const step = steps.next()
+      if (step.done) return Uint32Array.from(step.value)
+      // the pointer has its turn in between
+      await breathe()
+      if (own.stand !== stand) throw new Error('The part was moved meanwhile.')
+    }
   },
 
   /** The face of the part that a ray meets first; null where it meets none. */
