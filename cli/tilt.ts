@@ -2,7 +2,7 @@ import { DEFAULT_PRINTER, DEFAULT_RESIN, type TiltReport } from '@oak-stilts/cor
 import { PRIZED, worthOfFaces, worthsOf } from '@oak-stilts/core/marks'
 import { lighterMesh } from '@oak-stilts/core/mesh'
 import type { TiltAngles } from '@oak-stilts/core/pose'
-import { DEFAULT_WEIGHTS, localMeter, measureCoarsely, measureFully, NO_SYMMETRY, Room, SkinTable, symmetryOf, TiltSearch, whyOf, type TiltMeasures } from '@oak-stilts/core/tilts'
+import { cellOf, DEFAULT_WEIGHTS, localMeter, measureCoarsely, measureFully, NO_SYMMETRY, Room, SkinTable, symmetryOf, TiltSearch, whyOf, type TiltMeasures } from '@oak-stilts/core/tilts'
 import { UsageError, type Options } from './arguments'
 import type { Output } from './output'
 import { standOnPlate } from './posed'
@@ -18,7 +18,7 @@ export async function tilt(asked: Options, output: Output): Promise<void> {
   const light = await lighterMesh(mesh, LIGHT_TRIANGLES), room = new Room(light, of?.job.printer ?? DEFAULT_PRINTER, options.pose.liftMm)
   const basis = { liftMm: options.pose.liftMm, settings: options.settings, resin: of?.job.resin ?? DEFAULT_RESIN, layerMm: options.layerMm, skin: new SkinTable(mesh, worths) }
   const { tiltXDeg, tiltYDeg, zero } = options.pose, now: TiltAngles = { tiltXDeg, tiltYDeg, ...(zero && { zero }) }
-  const symmetry = worths ? NO_SYMMETRY : symmetryOf(light), search = new TiltSearch(now, symmetry, t => room.turnFor(t, shift.turnDeg) !== null)
+  const symmetry = worths ? NO_SYMMETRY : symmetryOf(light), search = new TiltSearch(now, { symmetry, cellMm: cellOf(light), fits: t => room.turnFor(t, shift.turnDeg) !== null })
   const meter = localMeter((t, cellMm) => measureCoarsely(light, t, cellMm, basis), t => {
     for (const steps = measureFully(mesh, t, options.pixelMm, basis); ;) {
       const step = steps.next()

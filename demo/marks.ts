@@ -13,15 +13,15 @@ interface Face {
 /** What the workshop marks on its models: what each face is worth that is not plain. */
 const WORTH_OF: Partial<Record<DemoModel, (face: Face) => Worth>> = {
   // head, breast and the upper side of the wings are seen; the post is not
-  heron: ({ middle: [x, y, z], normal: [, ny, nz] }) => {
+  heron: ({ middle: [x, y, z], normal: [, , nz] }) => {
     if (z < 14.4 && Math.hypot(x, y) < 9) return 'spare'
     if (z > 55 && Math.abs(x) < 4) return 'prized'
-    if (Math.abs(x) < 6.5 && y < -5 && z > 31 && ny < 0.2) return 'prized'
-    return Math.abs(x) > 6 && z > 30 && nz > 0.25 ? 'prized' : 'plain'
+    if (Math.abs(x) < 6.5) return y < -5 && z > 31 ? 'prized' : 'plain'
+    return z > 30 && nz > -0.1 ? 'prized' : 'plain'
   },
   // what turns in a bore must fit; nobody sees the underside
   bracket: ({ corners, normal }) => {
-    if (BORES.some(b => corners.every(([x, y, z]) => Math.abs((b.axis === 'y' ? Math.hypot(x - b.at[0], z - b.at[2]) : Math.hypot(x - b.at[0], y - b.at[1])) - b.radius) < 2e-3))) return 'off-limits'
+    if (BORES.some(b => corners.every(([x, y, z]) => Math.abs((b.axis === 'y' ? Math.hypot(x - b.at[0], z - b.at[2]) : Math.hypot(x - b.at[0], y - b.at[1])) - b.radius) < 4e-3))) return 'off-limits'
     return normal[2] < -0.999 && corners.every(c => c[2] < 1e-4) ? 'spare' : 'plain'
   },
 }

@@ -88,6 +88,28 @@ describe('faces', () => {
     await worth('Spare').filter({ hasText: /(270|540) mm²/ }).waitFor()
     await bench.page.getByRole('button', { name: 'Take all marks off' }).click()
     await expect.poll(marks).toEqual([])
+  })
+
+  it('are marked within a box that is drawn, as far as they are seen', async () => {
+    await bench.page.getByRole('button', { name: 'Undo' }).click()
+    await bench.page.getByRole('button', { name: 'Redo' }).click()
+    await bench.page.keyboard.press('u')
+    await bench.scanned()
+    await fromBelow()
+    await bench.page.getByLabel('By', { exact: true }).selectOption('box')
+    await bench.page.keyboard.press('3')
+    const stage = await bench.stage.boundingBox()
+    if (!stage) throw new Error('There is no stage.')
+    // all around the part: what is seen of it from below is its underside
+    await bench.drag({ x: stage.x + 20, y: stage.y + 20 }, { x: stage.x + stage.width - 20, y: stage.y + stage.height - 20 })
+    await bench.release()
+    await bench.message('What is seen in the box is off-limits now.')
+    await expect.poll(marks).toEqual([['off-limits', 2]])
+    // beside it there is nothing
+    await bench.drag({ x: stage.x + 5, y: stage.y + 5 }, { x: stage.x + 25, y: stage.y + 25 })
+    await bench.release()
+    await bench.message('No face is seen there.')
+    expect((await marks()).length).toBe(1)
     expect(bench.errors).toEqual([])
   })
 })

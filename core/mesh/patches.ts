@@ -90,6 +90,17 @@ export class Patches {
     return Float32Array.from(out)
   }
 
+  /** All edges between faces that differ in some way: x, y, z of both ends, each edge once. */
+  bordersWhere(differ: (a: number, b: number) => boolean): Float32Array<ArrayBuffer> {
+    const out: number[] = [], { positions: p, triangles: t } = this.#mesh
+    for (let h = 0; h < t.length; h++) {
+      const face = Math.floor(h / 3), beyond = this.#beyond[h]
+      if (beyond <= face || !differ(face, beyond)) continue
+      for (const v of halfEdgeEnds(t, h)) out.push(p[3 * v], p[3 * v + 1], p[3 * v + 2])
+    }
+    return Float32Array.from(out)
+  }
+
   /** The crease nearest to a point of a face, among those of the flat that it is part of; null where there is none. */
   creaseAt(face: number, point: Vec3): Crease | null {
     const most = Math.cos((CREASE_DEG * Math.PI) / 180)

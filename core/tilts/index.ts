@@ -2,7 +2,7 @@
 export { angleBetween, fromDisc, onDisc, sphereLattice } from './directions'
 export { measureCoarsely, measureFully, type TiltBasis, type TiltMeasures } from './measures'
 export { AIMS, DEFAULT_WEIGHTS, figureOf, onScale, scalesOf, scoreOf, type Aim, type Scales, type TriedTilt, type Weights } from './rank'
-export { FIRST_CELL_MM, FIRST_ROUND, keyOf, localMeter, OFFERED, SECOND_CELL_MM, TiltSearch, type TiltMeter } from './search'
+export { cellOf, FIRST_ROUND, keyOf, LARGEST_CELL_MM, localMeter, OFFERED, TiltSearch, type SearchOptions, type TiltMeter } from './search'
 export { Room } from './room'
 export { SkinTable, scarOf } from './skin'
 export { imagesOf, NO_SYMMETRY, symmetryOf, type Symmetry } from './symmetry'

@@ -1,3 +1,4 @@
+import { areaOf, volumeOf, type Mesh } from '../mesh'
 import { tiltOfUp, upOfTilt, type TiltAngles } from '../pose'
 import { around, farthestFirst, sphereLattice } from './directions'
 import type { TiltMeasures } from './measures'
@@ -6,8 +7,11 @@ import { distinct, NO_SYMMETRY, type Symmetry } from './symmetry'
 
 /** Tilts of the first round; they are about 12° apart. */
 export const FIRST_ROUND = 300
-/** Cells of the first and of the second round, mm. */
-export const FIRST_CELL_MM = 0.3, SECOND_CELL_MM = 0.2
+/** Cells of the first round, mm: at the most, and at the least. Those of the second are finer by this. */
+export const LARGEST_CELL_MM = 0.3
+const SMALLEST_CELL_MM = 0.1, FINER = 2 / 3
+/** Cells that the thickness of a part is to be at least, on the mean: what is thinner is lost on them. */
+const CELLS_THICK = 6
 /** Best ones of the first round that are looked at again, each with so many around it, so far off. */
 const SEEDS = 12, AROUND = 6, AROUND_DEG = 4
 const SEEDS_APART_DEG = 8
@@ -15,6 +19,22 @@ const SEEDS_APART_DEG = 8
 const WORSE_AT_MOST = 0.1
 /** Tilts that are offered. */
 export const OFFERED = 5
+
+/** The cell of the first round for a part: small enough for its bars and blades. Its mean thickness is twice its volume by its skin. */
+export function cellOf(mesh: Mesh): number {
+  return Math.max(SMALLEST_CELL_MM, Math.min(LARGEST_CELL_MM, (2 * volumeOf(mesh)) / Math.max(1e-9, areaOf(mesh)) / CELLS_THICK))
+}
+
+/** What a search is told beside the tilt that it begins at. */
+export interface SearchOptions {
+  readonly symmetry?: Symmetry
+  /** Whether a printer has room for a tilt; where it has for none, they are offered all the same. */
+  readonly fits?: (tilt: TiltAngles) => boolean
+  /** Cell of the first round, mm. */
+  readonly cellMm?: number
+  /** Tilts of the first round, where nothing is symmetrical. */
+  readonly count?: number
+}
 
 /** What measures tilts, here or elsewhere. All of it may throw, which ends the search. */
 export interface TiltMeter {
@@ -34,17 +54,18 @@ export class TiltSearch {
   now: TiltAngles
   /** A tilt that a person picked; it is measured along with those that are offered. */
   picked: TiltAngles | null = null
-  /** Whether a printer has room for a tilt; where it has for none, they are offered all the same. */
   readonly #fits: (tilt: TiltAngles) => boolean
+  readonly #cellMm: number
   /** Tilts by their angles: measured coarsely, the finest measure counts; and by the real scan. */
   readonly #coarse = new Map<string, TriedTilt>()
   readonly #full = new Map<string, TriedTilt>()
   readonly #first: readonly TiltAngles[]
   readonly #scaled = new Set<string>()
 
-  constructor(now: TiltAngles, symmetry: Symmetry = NO_SYMMETRY, fits: (tilt: TiltAngles) => boolean = () => true, count = FIRST_ROUND) {
+  constructor(now: TiltAngles, { symmetry = NO_SYMMETRY, fits = () => true, cellMm = LARGEST_CELL_MM, count = FIRST_ROUND }: SearchOptions = {}) {
     this.now = now
     this.#fits = fits
+    this.#cellMm = cellMm
     this.symmetry = symmetry
     const start = upOfTilt(now)
     this.#first = [now, ...farthestFirst(distinct(symmetry, sphereLattice(count)), start).map(up => tiltOfUp(up, now.zero))]
@@ -84,13 +105,13 @@ export class TiltSearch {
   async look(meter: TiltMeter, weights: Weights, told: (done: number, total: number) => void = () => undefined): Promise<void> {
     const first = this.#first, expected = first.length + SEEDS * (1 + AROUND)
     let done = 0
-    await meter.coarse(first, FIRST_CELL_MM, (i, m) => {
+    await meter.coarse(first, this.#cellMm, (i, m) => {
       this.#put(first[i], m)
       this.#scaled.add(keyOf(first[i]))
       told(++done, expected)
     })
     const second = this.#second(weights)
-    await meter.coarse(second, SECOND_CELL_MM, (i, m) => {
+    await meter.coarse(second, this.#cellMm * FINER, (i, m) => {
       this.#put(second[i], m)
       told(++done, first.length + second.length)
     })

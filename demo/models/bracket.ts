@@ -1,8 +1,8 @@
 import Module, { type CrossSection, type Manifold } from 'manifold-3d'
 import type { Mesh } from '@oak-stilts/core/mesh'
 
-/** Corners of a full circle: what is bored is true to a hundredth of a pixel. */
-const ROUND = 192
+/** Corners of a full circle: what is bored is true to three thousandths of a millimetre. */
+const ROUND = 96
 
 /** The bores: axis, radius and length, mm. The first carries the crank, along y; the others take screws, along z. */
 export const BORES = [
@@ -42,7 +42,8 @@ export async function bracket(): Promise<Mesh> {
   }
   // a slot lightens the upright
   solid = solid.subtract(across(CrossSection.hull([CrossSection.circle(2.2, 96).translate([0, 10.2]), CrossSection.circle(2.2, 96).translate([0, 14])]), 20))
-  const out = solid.getMesh()
+  // no long slivers: faces are marked by triangles
+  const out = solid.refineToLength(3).getMesh()
   const positions = Float32Array.from({ length: out.numVert * 3 }, (_, i) => out.vertProperties[Math.floor(i / 3) * out.numProp + (i % 3)])
   return { positions, triangles: out.triVerts.slice() }
 }

@@ -1,7 +1,7 @@
 import { shallowRef, watch } from 'vue'
 import { newId, sortedById, WORTHS, type Mark, type Worth } from '@oak-stilts/core/contract'
 import { codeOf, runsOf, worthOfFaces, worthsOf } from '@oak-stilts/core/marks'
-import { NO_SOURCE } from '@oak-stilts/core/mesh'
+import { NO_SOURCE, type Vec3 } from '@oak-stilts/core/mesh'
 import type { BenchContext } from './context'
 
 /** Marks of a part above which they are put together with the next one. */
@@ -13,13 +13,19 @@ export function createMarking({ store, state, workers, model, current, say }: Be
   const worths = shallowRef<Uint8Array | null>(null)
   /** Skin of each worth, mm². */
   const skin = shallowRef<readonly number[]>([0, 0, 0, 0])
+  /** Where skin of different worth meets: line segments in the part; null where nothing is marked. */
+  const borders = shallowRef<Float32Array | null>(null)
   watch([() => store.marks, model, workers], async () => {
     const loaded = model.value, w = workers.value, marks = sortedById(store.marks)
     worths.value = loaded && marks.length > 0 ? worthOfFaces(loaded.mesh, worthsOf(marks, facesOfFile())) : null
+    if (!worths.value) borders.value = null
     if (!loaded || !w) return
     try {
       const [areas] = await Promise.all([w.surface.setWorths(worths.value), w.scan.setWorths(worths.value)])
-      if (model.value === loaded) skin.value = areas
+      if (model.value !== loaded) return
+      skin.value = areas
+      const lines = worths.value ? await w.surface.markBorders() : null
+      if (model.value === loaded) borders.value = lines
     } catch {
       // workers that died are started again, and then told again
     }
@@ -56,13 +62,17 @@ export function createMarking({ store, state, workers, model, current, say }: Be
     })
   }
 
-  /** Everything that is seen from an eye of the stand gets a worth. */
-  async function markSeen(eye: readonly [number, number, number], worth: Worth): Promise<void> {
+  /** Everything that is seen from an eye of the stand gets a worth. @param within planes through the eye that look inward; all of it where there are none */
+  async function markSeen(eye: Vec3, worth: Worth, within: readonly Vec3[] = []): Promise<void> {
     state.busy = 'Looking at what is seen from here'
     try {
-      const faces = await current().workers.surface.facesSeen(eye)
+      const faces = await current().workers.surface.facesSeen(eye, within)
+      if (faces.length === 0) {
+        say('No face is seen there.')
+        return
+      }
       mark(faces, worth)
-      say(`What is seen from here is ${worth} now.`)
+      say(within.length > 0 ? `What is seen in the box is ${worth} now.` : `What is seen from here is ${worth} now.`)
     } catch (error) {
       say(`It could not be marked: ${(error as Error).message}`)
     } finally {
@@ -75,5 +85,5 @@ export function createMarking({ store, state, workers, model, current, say }: Be
     if (store.marks.length > 0) store.apply({ label: 'take all marks off', drop: { marks: store.marks.map(m => m.id) } })
   }
 
-  return { worths, skin, mark, markSeen, clearMarks }
+  return { worths, skin, borders, mark, markSeen, clearMarks }
 }

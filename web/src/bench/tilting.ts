@@ -78,9 +78,9 @@ export function createTilting({ store, state, model, say }: BenchContext, worths
     pointed.value = null
     madeFor.value = terms.value
     try {
-      const { own, symmetry } = await workers()
+      const { own, symmetry, cellMm } = await workers()
       if (!isCurrent()) return
-      search.value = new TiltSearch(now, symmetry, tilt => turnFor(tilt) !== null)
+      search.value = new TiltSearch(now, { symmetry, cellMm, fits: tilt => turnFor(tilt) !== null })
       phase.value = 'looking'
       await search.value.look(own, weights.value, told(isCurrent))
       if (isCurrent()) await scanOffered()
@@ -89,15 +89,15 @@ export function createTilting({ store, state, model, say }: BenchContext, worths
     }
   }
   /** Workers that know the part; they are started where there are none. @throws WorkerDied */
-  async function workers(): Promise<{ own: TiltPool; symmetry: Symmetry }> {
+  async function workers(): Promise<{ own: TiltPool; symmetry: Symmetry; cellMm: number }> {
     const { part, job, raster } = store, loaded = model.value
     if (!part || !job || !raster || !loaded) throw new Error('No job is open.')
-    if (pool?.symmetry) return { own: pool, symmetry: pool.symmetry }
+    if (pool?.found) return { own: pool, ...pool.found }
     const own = (pool ??= new TiltPool(loaded.buffer))
-    const { symmetry, light: buffer } = await own.load(loaded.buffer, worths.value, { liftMm: part.pose.liftMm, settings: job.settings, resin: job.resin, layerMm: raster.layerMm, pixelMm: raster.pixelMm })
+    const { symmetry, cellMm, light: buffer } = await own.load(loaded.buffer, worths.value, { liftMm: part.pose.liftMm, settings: job.settings, resin: job.resin, layerMm: raster.layerMm, pixelMm: raster.pixelMm })
     light = decodeMesh(buffer)
     room = new Room(light, job.printer, part.pose.liftMm)
-    return { own, symmetry }
+    return { own, symmetry, cellMm }
   }
   /** How the part has to be turned to fit, tilted so: as it is, where that will do; null where it does not fit. */
   function turnFor(tilt: TiltAngles): number | null {

@@ -28,7 +28,7 @@ const skin = (worth: Worth): string => {
       <button v-for="w in ORDER" :key="w" role="radio" :aria-checked="state.worth === w && state.tool === 'mark'" :class="{ on: state.worth === w && state.tool === 'mark' }" :title="EXPLAINS[w]" @click="choose(w)"><span class="swatch" :class="w" aria-hidden="true" /><span>{{ NAMES[w] }}</span><span class="figure quiet">{{ skin(w) }}</span></button>
     </div>
     <template v-if="state.tool === 'mark'">
-      <p class="line"><label for="mark-by">By</label><select id="mark-by" v-model="state.markBy"><option value="patch">patch, up to its creases</option><option value="flat">flat</option><option value="brush">strokes</option></select></p>
+      <p class="line"><label for="mark-by">By</label><select id="mark-by" v-model="state.markBy"><option value="patch">patch, up to its creases</option><option value="flat">flat</option><option value="brush">strokes</option><option value="box">box</option></select></p>
       <p v-if="state.markBy === 'brush'" class="line"><span>Brush</span><NumberField label="Brush" :values="[state.brushMm]" :min="0.1" :max="50" :step="0.5" @change="state.brushMm = $event[0]" /></p>
       <button class="plain-button" title="Everything that is seen from where you look now (Shift + M)" @click="emit('markView')">Mark what is seen</button>
     </template>

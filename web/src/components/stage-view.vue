@@ -81,6 +81,7 @@ function show(own: StageScene, hand: Pointer): void {
     section()
   })
   watch([() => bench.worths.value, () => bench.model.value, () => props.view, () => state.marksShown], () => own.model?.marks.set(props.view === 'pose' || state.marksShown ? bench.worths.value : null), { immediate: true })
+  watch([() => bench.borders.value, () => bench.model.value, () => props.view, () => state.marksShown], () => own.model?.marks.setBorders(props.view === 'pose' || state.marksShown ? bench.borders.value : null), { immediate: true })
   watch(() => bench.outline.value, lines => own.outline.set(lines), { immediate: true })
   watch([() => bench.faultLines.value, () => props.view], () => own.faults.set(props.view === 'part' ? bench.faultLines.value : null), { immediate: true })
   watch([() => state.layerLine, () => props.view], hand.hideTrace)

@@ -1,4 +1,4 @@
-import { BufferAttribute, type BufferGeometry, BufferGeometry as Geometry, Color, Mesh, MeshBasicMaterial, type Object3D } from 'three'
+import { BufferAttribute, type BufferGeometry, BufferGeometry as Geometry, Color, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial, type Object3D } from 'three'
 import { OFF_LIMITS, PRIZED, SPARE } from '@oak-stilts/core/marks'
 import { PALETTE } from '../styles/palette'
 import type { Stage } from './stage'
@@ -18,12 +18,18 @@ export class MarkLayer {
   readonly #stage: Stage
   readonly #meshes = new Map<number, Mesh<BufferGeometry, MeshBasicMaterial>>()
   readonly #triangles: Uint32Array
+  readonly #borders: LineSegments<BufferGeometry, LineBasicMaterial>
   readonly #cellMm = { value: 1 }
 
   /** @param parent what the part is drawn by; the patterns move with it */
   constructor(stage: Stage, parent: Object3D, geometry: BufferGeometry) {
     this.#stage = stage
     this.#triangles = geometry.index?.array as Uint32Array
+    this.#borders = new LineSegments(new Geometry(), new LineBasicMaterial({ color: PALETTE.ink, clippingPlanes: [stage.section, stage.floor] }))
+    this.#borders.visible = false
+    this.#borders.frustumCulled = false
+    this.#borders.renderOrder = 1.5
+    parent.add(this.#borders)
     for (const [worth, strokes] of STROKES) {
       const own = new Geometry()
       own.setAttribute('position', geometry.attributes.position)
@@ -67,7 +73,19 @@ export class MarkLayer {
     this.#stage.invalidate()
   }
 
+  /** @param segments where skin of different worth meets, x, y, z of both ends in the part; null for none */
+  setBorders(segments: Float32Array | null): void {
+    const own = new Geometry()
+    if (segments) own.setAttribute('position', new BufferAttribute(segments, 3))
+    this.#borders.geometry.dispose()
+    this.#borders.geometry = own
+    this.#borders.visible = segments !== null && segments.length > 0
+    this.#stage.invalidate()
+  }
+
   dispose(): void {
+    this.#borders.geometry.dispose()
+    this.#borders.material.dispose()
     for (const mesh of this.#meshes.values()) {
       mesh.geometry.dispose()
       mesh.material.dispose()
@@ -76,8 +94,8 @@ export class MarkLayer {
 }
 
 function materialOf(stage: Stage, strokes: string, cellMm: { readonly value: number }): MeshBasicMaterial {
-  // a little nearer than it is: it lies in the skin
-  const material = new MeshBasicMaterial({ color: PALETTE.ink, clippingPlanes: [stage.section, stage.floor], polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -2 })
+  // a little nearer than it is: it lies in the skin; not by its slope, or what is seen edge on would show through
+  const material = new MeshBasicMaterial({ color: PALETTE.ink, clippingPlanes: [stage.section, stage.floor], polygonOffset: true, polygonOffsetFactor: 0, polygonOffsetUnits: -6 })
   // else all of them would be drawn by the program that was made first
   material.customProgramCacheKey = () => strokes
   material.onBeforeCompile = shader => {

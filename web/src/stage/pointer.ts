@@ -87,7 +87,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       return stilt ? { kind: grip, stilt, settled: Promise.resolve() } : null
     }
     if (view() === 'pose' && poseTools.active()) return null
-    if (view() === 'pose' && marking.active()) return marking.begin() ? { kind: 'paint' } : null
+    if (view() === 'pose' && marking.active()) return marking.begin(event) ? { kind: 'paint' } : null
     if (view() !== 'pose') return null
     const start = mover.pick(event.clientX, event.clientY) ? mover.onPlate(stage.plateRayAt(event.clientX, event.clientY)) : null
     if (start) return { kind: 'move', start }

@@ -80,7 +80,8 @@ export interface PickedFace {
   readonly crease: { readonly from: Vec3; readonly to: Vec3; readonly normals: readonly [Vec3, Vec3] } | null
 }
 /** How faces are marked. */
-export type MarkBy = 'flat' | 'patch' | 'brush'
+/** How faces are taken: what is under the pointer, what a brush reaches, or what is seen within a box that is drawn. */
+export type MarkBy = 'flat' | 'patch' | 'brush' | 'box'
 /** Faces of the part's mesh under the pointer, and their border in the stand. */
 export interface MarkedFaces {
   readonly faces: Uint32Array
@@ -127,6 +128,15 @@ const surfaceWorker = {
     ready().setWorths(worths)
     const { faces } = ready()
     return areasByWorth(faces, worths ?? new Uint8Array(faces.triangles.length / 3))
+  },
+
+  /** The lines between faces of different worth: x, y, z of both ends in the part. */
+  markBorders(): Float32Array {
+    const own = ready()
+    if (!own.marked) return new Float32Array(0)
+    if (patches?.of !== own) patches = { of: own, patches: new Patches(own.faces) }
+    const lines = patches.patches.bordersWhere((a, b) => own.worthOf(a) !== own.worthOf(b))
+    return transfer(lines, [lines.buffer])
   },
 
   /** The faces that a mark here takes: the flat or the patch up to its creases under the pointer, or what a brush reaches; null where a ray meets nothing. */

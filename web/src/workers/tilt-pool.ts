@@ -13,8 +13,8 @@ const BATCH = 4
 export class TiltPool implements TiltMeter {
   readonly #workers: Supervised<TiltWorker>[]
   readonly #large: boolean
-  /** Null before `load` has ended. */
-  symmetry: Symmetry | null = null
+  /** What was found of the part; null before `load` has ended. */
+  found: { readonly symmetry: Symmetry; readonly cellMm: number; readonly light: ArrayBuffer } | null = null
 
   constructor(buffer: ArrayBuffer) {
     this.#large = buffer.byteLength > LARGE_BYTES
@@ -24,16 +24,15 @@ export class TiltPool implements TiltMeter {
     })
   }
 
-  /** Hands the part to all workers. @returns its axis of symmetry, and a lighter mesh of it */
-  async load(buffer: ArrayBuffer, worths: Uint8Array | null, terms: TiltTerms): Promise<{ symmetry: Symmetry; light: ArrayBuffer }> {
+  /** Hands the part to all workers. @returns its axis of symmetry, the cell to look at it on, and a lighter mesh of it */
+  async load(buffer: ArrayBuffer, worths: Uint8Array | null, terms: TiltTerms): Promise<{ symmetry: Symmetry; cellMm: number; light: ArrayBuffer }> {
     const [first, ...others] = this.#workers
     const loaded = Promise.all(others.map(w => w.remote.load(buffer, worths, terms)))
     await first.remote.load(buffer, worths, terms)
-    const { buffer: light, symmetry } = await first.remote.lighten(worths !== null)
+    const { buffer: light, symmetry, cellMm } = await first.remote.lighten(worths !== null)
     await loaded
     await Promise.all(others.map(w => w.remote.takeLight(light)))
-    this.symmetry = symmetry
-    return { symmetry, light }
+    return (this.found = { symmetry, cellMm, light })
   }
 
   async coarse(tilts: readonly TiltAngles[], cellMm: number, take: (index: number, measures: TiltMeasures) => void): Promise<void> {

@@ -2,7 +2,7 @@ import { expose } from 'comlink'
 import type { Resin, ScanSettings } from '@oak-stilts/core/contract'
 import { decodeMesh, drawPicture, encodeMesh, lighterMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { rotationOf, type TiltAngles } from '@oak-stilts/core/pose'
-import { measureCoarsely, measureFully, NO_SYMMETRY, SkinTable, symmetryOf, type Symmetry, type TiltBasis, type TiltMeasures } from '@oak-stilts/core/tilts'
+import { cellOf, measureCoarsely, measureFully, NO_SYMMETRY, SkinTable, symmetryOf, type Symmetry, type TiltBasis, type TiltMeasures } from '@oak-stilts/core/tilts'
 import { holdLife } from './supervised'
 
 /** What tilts of a part depend on besides its mesh. */
@@ -36,9 +36,9 @@ const tiltWorker = {
   },
 
   /** Makes the lighter mesh, for itself and others, and looks for an axis of symmetry; marks make sides differ. */
-  async lighten(marked: boolean): Promise<{ buffer: ArrayBuffer; symmetry: Symmetry }> {
+  async lighten(marked: boolean): Promise<{ buffer: ArrayBuffer; symmetry: Symmetry; cellMm: number }> {
     light = await lighterMesh(known(mesh), LIGHT_TRIANGLES)
-    return { buffer: encodeMesh(light).buffer as ArrayBuffer, symmetry: marked ? NO_SYMMETRY : symmetryOf(light) }
+    return { buffer: encodeMesh(light).buffer as ArrayBuffer, symmetry: marked ? NO_SYMMETRY : symmetryOf(light), cellMm: cellOf(light) }
   },
   takeLight(buffer: ArrayBuffer): void {
     light = decodeMesh(buffer)
