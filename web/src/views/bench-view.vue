@@ -81,9 +81,10 @@ watch(() => store.job?.name, name => (document.title = name ? `${name} – Oak S
 
 // a new picture once the part stands differently or its stilts changed, after things have settled
 let pictureTimer: ReturnType<typeof setTimeout> | null = null
-watch([() => store.part?.pose, () => store.copy, () => store.stilts, () => state.scanState], () => {
+watch([() => store.part?.pose, () => store.copy, () => store.stilts, () => state.scanState, () => bench.tilts.ghost.value], () => {
   if (pictureTimer) clearTimeout(pictureTimer)
-  if (state.scanState === 'fresh' && store.undoLabel) pictureTimer = setTimeout(() => void stage.value?.storePicture(), 2500)
+  // a part that steps back behind its ghost is no picture of the job
+  if (state.scanState === 'fresh' && store.undoLabel && !bench.tilts.ghost.value) pictureTimer = setTimeout(() => void stage.value?.storePicture(), 2500)
 })
 
 watch(() => store.saveProblem, problem => {
