@@ -2,7 +2,7 @@ import { DEFAULT_PRINTER, DEFAULT_RESIN, type TiltReport } from '@oak-stilts/cor
 import { PRIZED, worthOfFaces, worthsOf } from '@oak-stilts/core/marks'
 import { lighterMesh } from '@oak-stilts/core/mesh'
 import type { TiltAngles } from '@oak-stilts/core/pose'
-import { cellOf, DEFAULT_WEIGHTS, localMeter, measureCoarsely, measureFully, NO_SYMMETRY, Room, SkinTable, symmetryOf, TiltSearch, whyOf, type TiltMeasures } from '@oak-stilts/core/tilts'
+import { cellOf, DEFAULT_WEIGHTS, localMeter, measureCoarsely, measureFully, NO_SYMMETRY, PRIZED_WEIGHTS, Room, SkinTable, symmetryOf, TiltSearch, whyOf, type TiltMeasures } from '@oak-stilts/core/tilts'
 import { UsageError, type Options } from './arguments'
 import type { Output } from './output'
 import { standOnPlate } from './posed'
@@ -25,13 +25,14 @@ export async function tilt(asked: Options, output: Output): Promise<void> {
       if (step.done) return step.value
     }
   })
-  await search.look(meter, DEFAULT_WEIGHTS)
-  await search.refine(meter, DEFAULT_WEIGHTS)
-  const here = search.fullOf(now)?.measures as TiltMeasures, prized = worths?.includes(PRIZED) ?? false
+  const prized = worths?.includes(PRIZED) ?? false, weights = prized ? PRIZED_WEIGHTS : DEFAULT_WEIGHTS
+  await search.look(meter, weights)
+  await search.refine(meter, weights)
+  const here = search.fullOf(now)?.measures as TiltMeasures
   const report: TiltReport = {
     tried: search.tried.length, symmetry: symmetry.order === 1 ? null : { axis: [...symmetry.axis], order: Number.isFinite(symmetry.order) ? symmetry.order : null },
     now: { tiltXDeg, tiltYDeg, measures: written(here) },
-    tilts: search.offered(DEFAULT_WEIGHTS).map(({ tilt: t, measures }) => ({ tiltXDeg: t.tiltXDeg, tiltYDeg: t.tiltYDeg, turnDeg: room.turnFor(t, shift.turnDeg), why: whyOf(measures, here, prized), measures: written(measures) })),
+    tilts: search.offered(weights).map(({ tilt: t, measures }) => ({ tiltXDeg: t.tiltXDeg, tiltYDeg: t.tiltYDeg, turnDeg: room.turnFor(t, shift.turnDeg), why: whyOf(measures, here, prized), measures: written(measures) })),
     seconds: (performance.now() - start) / 1000,
   }
   output.result(options.json ? JSON.stringify(report) : textOf(report))

@@ -7,10 +7,12 @@ import { imagesOf, type Symmetry } from './symmetry'
 /** What a tilt can be good for. */
 export const AIMS = ['hanging', 'scars', 'pull', 'cups', 'height', 'resin'] as const
 export type Aim = (typeof AIMS)[number]
-/** How much each counts, from 0 on. */
+/** How much each counts, from 0 to 5; by its square, so that what is wanted most can outweigh all else. */
 export type Weights = Readonly<Record<Aim, number>>
 /** Our own choice: what fails a print or spoils it before what costs time. */
 export const DEFAULT_WEIGHTS: Weights = { hanging: 3, scars: 3, pull: 2, cups: 2, height: 1, resin: 1 }
+/** Whoever marks faces as prized means it. */
+export const PRIZED_WEIGHTS: Weights = { ...DEFAULT_WEIGHTS, scars: 5 }
 
 /** A tilt that was measured. */
 export interface TriedTilt {
@@ -44,16 +46,16 @@ export function scalesOf(tried: readonly TriedTilt[]): Scales {
   return Object.fromEntries(AIMS.map(a => [a, of(a)])) as unknown as Scales
 }
 
-/** A figure on its scale: 0 is the best of all that were tried, 1 what few exceed; 0 where all are alike. */
+/** A figure on its scale: 0 is the best of all that were tried, 1 what few exceed; 0 where all are alike. The first scars are the worst: they go by their root. */
 export function onScale(aim: Aim, m: TiltMeasures, scales: Scales): number {
-  const { least, range } = scales[aim]
-  return range > 1e-9 ? (figureOf(aim, m) - least) / range : 0
+  const { least, range } = scales[aim], share = range > 1e-9 ? (figureOf(aim, m) - least) / range : 0
+  return aim === 'scars' ? Math.sqrt(Math.max(0, share)) : share
 }
 
 /** The mean of the aims by their weights, on their scales; less is better. */
 export function scoreOf(m: TiltMeasures, scales: Scales, weights: Weights, aims: readonly Aim[] = AIMS): number {
-  const all = aims.reduce((sum, a) => sum + weights[a], 0)
-  return all > 0 ? aims.reduce((sum, a) => sum + weights[a] * onScale(a, m, scales), 0) / all : 0
+  const all = aims.reduce((sum, a) => sum + weights[a] ** 2, 0)
+  return all > 0 ? aims.reduce((sum, a) => sum + weights[a] ** 2 * onScale(a, m, scales), 0) / all : 0
 }
 
 /** What is weighed against each other: how much hangs, the scars, and risk with time. */
@@ -90,7 +92,7 @@ export function isApart(up: Vec3, others: readonly Vec3[], symmetry: Symmetry, d
 
 /** The order of tilts that were measured by the real scan: as by score, with what reaches out too far counted along with what hangs. */
 export function ranked(full: readonly TriedTilt[], scales: Scales, weights: Weights): TriedTilt[] {
-  const most = Math.max(0, ...full.map(t => t.measures.ledgesMm2 ?? 0)), all = AIMS.reduce((sum, a) => sum + weights[a], 0)
-  const total = (t: TriedTilt): number => scoreOf(t.measures, scales, weights) + (most > 0 && all > 0 ? (weights.hanging / all) * ((t.measures.ledgesMm2 ?? 0) / most) : 0)
+  const most = Math.max(0, ...full.map(t => t.measures.ledgesMm2 ?? 0)), all = AIMS.reduce((sum, a) => sum + weights[a] ** 2, 0)
+  const total = (t: TriedTilt): number => scoreOf(t.measures, scales, weights) + (most > 0 && all > 0 ? (weights.hanging ** 2 / all) * ((t.measures.ledgesMm2 ?? 0) / most) : 0)
   return [...full].sort((a, b) => total(a) - total(b))
 }

@@ -77,7 +77,7 @@ export class SkinTable {
 }
 
 /** How many mm² of plain skin a scar on skin of each worth counts for; off-limits skin that leans out cannot be held at all. Our own choice. */
-const SCAR_WEIGHTS: Readonly<Record<number, number>> = { [PLAIN]: 1, [PRIZED]: 10, [SPARE]: 0.2, [OFF_LIMITS]: 20 }
+const SCAR_WEIGHTS: Readonly<Record<number, number>> = { [PLAIN]: 1, [PRIZED]: 40, [SPARE]: 0.2, [OFF_LIMITS]: 40 }
 
 /** Scars to come, as so many mm² of plain skin. */
 export function scarOf(byWorth: SteepSkin['byWorth']): number {

@@ -8,9 +8,11 @@ export function islandsOf({ islands }: TiltMeasures): number {
 
 /** Shares under which two figures are told to be alike, and heights, mm. */
 const ALIKE = 0.08, ALIKE_MM = 0.5
+/** Ledges that differ by less are not worth a word, mm². */
+const LEDGES_MM2 = 10
 
 /**
- * One sentence why a tilt is better or worse than today's: islands, the skin to be held, cups and height, with both figures where they differ.
+ * One sentence why a tilt is better or worse than today's: islands, the skin to be held, ledges, cups and height, with both figures where they differ.
  * @param prized whether any skin of the part is prized
  */
 export function whyOf(m: TiltMeasures, now: TiltMeasures, prized: boolean): string {
@@ -22,6 +24,7 @@ export function whyOf(m: TiltMeasures, now: TiltMeasures, prized: boolean): stri
     if (mm2 < 0.05) parts.push('no prized skin to hold')
     else parts.push(differs(mm2, was) ? `${area(mm2)} of prized skin to hold instead of ${area(was)}` : `${area(mm2)} of prized skin to hold as now`)
   } else if (differs(m.scarMm2, now.scarMm2)) parts.push(`${area(m.scarMm2)} of skin to hold instead of ${area(now.scarMm2)}`)
+  if (m.ledgesMm2 !== null && now.ledgesMm2 !== null && Math.abs(m.ledgesMm2 - now.ledgesMm2) > LEDGES_MM2 && differs(m.ledgesMm2, now.ledgesMm2)) parts.push(`ledges of ${area(m.ledgesMm2)} instead of ${area(now.ledgesMm2)}`)
   if (m.cups !== now.cups) parts.push(`${counted(m.cups, 'cup')} instead of ${now.cups}`)
   const taller = m.heightMm - now.heightMm
   if (Math.abs(taller) >= ALIKE_MM) parts.push(`${Math.abs(taller).toFixed(0)} mm ${taller > 0 ? 'taller' : 'lower'}`)

@@ -1,8 +1,9 @@
 import { useDebounceFn } from '@vueuse/core'
 import { computed, shallowRef, triggerRef, watch } from 'vue'
+import { PRIZED } from '@oak-stilts/core/marks'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { standOf, type Stand, type TiltAngles } from '@oak-stilts/core/pose'
-import { DEFAULT_WEIGHTS, keyOf, Room, TiltSearch, type Aim, type Symmetry, type TriedTilt, type Weights } from '@oak-stilts/core/tilts'
+import { DEFAULT_WEIGHTS, keyOf, PRIZED_WEIGHTS, Room, TiltSearch, type Aim, type Symmetry, type TriedTilt, type Weights } from '@oak-stilts/core/tilts'
 import { TiltPool } from '../workers/tilt-pool'
 import { WorkerDied } from '../workers/supervised'
 import { meshKeyOf, type BenchContext } from './context'
@@ -26,7 +27,9 @@ export function createTilting({ store, state, model, say }: BenchContext, worths
   /** Why a search ended early; empty where it did not. */
   const trouble = shallowRef('')
   const search = shallowRef<TiltSearch | null>(null)
-  const weights = shallowRef<Weights>(DEFAULT_WEIGHTS)
+  /** As they were set; null while nobody has. */
+  const asked = shallowRef<Weights | null>(null)
+  const weights = computed<Weights>(() => asked.value ?? (worths.value?.includes(PRIZED) ? PRIZED_WEIGHTS : DEFAULT_WEIGHTS))
   /** The tilt that is pointed at. */
   const pointed = shallowRef<TiltAngles | null>(null)
   const pictures = shallowRef<ReadonlyMap<string, Uint8Array>>(new Map())
@@ -155,7 +158,7 @@ export function createTilting({ store, state, model, say }: BenchContext, worths
   }
 
   function setWeight(aim: Aim, value: number): void {
-    weights.value = { ...weights.value, [aim]: value }
+    asked.value = { ...weights.value, [aim]: value }
     void scanOfferedSoon()
   }
 

@@ -55,6 +55,7 @@ function show(own: StageScene, hand: Pointer): void {
     own.model?.setGhost(ghost)
     // what stands now steps back meanwhile
     own.model?.setLook(ghost && state.looks.part === 'shown' ? 'faint' : state.looks.part)
+    own.model?.marks.setVisible(!ghost)
   })
   watch([() => state.shift, () => props.view], restand, { immediate: true })
   watch([() => bench.others.value, () => store.raster], () => own.beside.set(bench.others.value.map(o => ({ ...o, shift: shiftOf(o.copy, store.raster?.pixelMm ?? 0) }))), { immediate: true })

@@ -73,6 +73,13 @@ export class MarkLayer {
     this.#stage.invalidate()
   }
 
+  /** Shows all of it, or nothing. */
+  setVisible(visible: boolean): void {
+    for (const mesh of this.#meshes.values()) mesh.visible = visible && (mesh.geometry.index?.count ?? 0) > 0
+    this.#borders.visible = visible && (this.#borders.geometry.attributes.position?.count ?? 0) > 0
+    this.#stage.invalidate()
+  }
+
   /** @param segments where skin of different worth meets, x, y, z of both ends in the part; null for none */
   setBorders(segments: Float32Array | null): void {
     const own = new Geometry()
