@@ -56,6 +56,15 @@ describe('a whole job', () => {
     for (const folder of folders) expect(readdirSync(join(folder, 'uploads'))).toEqual([])
   })
 
+  it('goes out whole while its picture is replaced', async () => {
+    const png = new Uint8Array(await (await fetch(at(`/jobs/${id}/picture`))).arrayBuffer()), pictures = Array.from({ length: 12 }, (_, i) => Buffer.concat([png, Buffer.from(`${i}`)]))
+    const going = fetch(at(`/jobs/${id}/file`))
+    for (const body of pictures) expect((await fetch(at(`/jobs/${id}/picture`), { method: 'PUT', headers: { 'Content-Type': 'image/png' }, body })).status).toBe(204)
+    const answer = await going
+    expect(answer.status).toBe(200)
+    expect(Object.keys(unzipSync(new Uint8Array(await answer.arrayBuffer())))).toContain('Metadata/thumbnail.png')
+  })
+
   it('that is no job any more is refused, and leaves nothing', async () => {
     const parts = unzipSync(new Uint8Array(await (await fetch(at(`/jobs/${id}/file`))).arrayBuffer()))
     const json = JSON.parse(new TextDecoder().decode(parts['Metadata/job.json'])) as { beams: { from: string }[] }, [source] = Object.keys(parts).filter(p => p.endsWith('.source'))

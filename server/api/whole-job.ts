@@ -68,16 +68,26 @@ function asJob(file: JobFile): Job {
 /** Writes a job as one file, to be sent and then removed. @returns its path */
 export async function exportWholeJob({ jobs, blobs, uploads }: Stores, job: Job): Promise<string> {
   const outPath = join(uploads, `${randomUUID()}.3mf`), meshes: Record<string, string> = {}, files: Record<string, string> = {}
-  for (const { name, source } of job.parts) {
-    for (const hash of [source.meshHash, source.plainHash]) if (hash) meshes[hash] = blobs.pathOf(hash, 'mesh')
-    if (source.fileHash === null) continue
-    const kind = blobs.has(source.fileHash, 'file') ? 'file' : 'stl'
-    if (!blobs.has(source.fileHash, kind)) throw new ProblemError(404, 'file-missing', 'Not found', `The file that “${name}” comes from is missing from the data folder. Bring the same file in again; this job then has it, too.`)
-    files[source.fileHash] = blobs.pathOf(source.fileHash, kind)
+  // what the file is made of stays until it is written: a new picture may come, or the job go, meanwhile
+  const { picture, unpin } = await jobs.exclusively(async () => {
+    const found = await jobs.pictureOf(job.id)
+    return { picture: found, unpin: jobs.pin([...job.parts.flatMap(p => blobsOf(p.source)), ...(found ? [`${found}.png`] : [])]) }
+  })
+  try {
+    for (const { name, source } of job.parts) {
+      for (const hash of [source.meshHash, source.plainHash]) if (hash) meshes[hash] = blobs.pathOf(hash, 'mesh')
+      if (source.fileHash === null) continue
+      const kind = blobs.has(source.fileHash, 'file') ? 'file' : 'stl'
+      if (!blobs.has(source.fileHash, kind)) throw new ProblemError(404, 'file-missing', 'Not found', `The file that “${name}” comes from is missing from the data folder. Bring the same file in again; this job then has it, too.`)
+      files[source.fileHash] = blobs.pathOf(source.fileHash, kind)
+    }
+    const answer = await runImport({ kind: 'write-job', job, meshes, files, picturePath: picture && blobs.has(picture, 'png') ? blobs.pathOf(picture, 'png') : null, outPath })
+    if (answer.ok) return outPath
+    throw new ProblemError(answer.code === 'disk-full' ? 507 : 422, answer.code, 'Not written', answer.sentence)
+  } catch (error) {
+    rmSync(outPath, { force: true })
+    throw error
+  } finally {
+    unpin()
   }
-  const picture = await jobs.pictureOf(job.id), picturePath = picture && blobs.has(picture, 'png') ? blobs.pathOf(picture, 'png') : null
-  const answer = await runImport({ kind: 'write-job', job, meshes, files, picturePath, outPath })
-  if (answer.ok) return outPath
-  rmSync(outPath, { force: true })
-  throw new ProblemError(answer.code === 'disk-full' ? 507 : 422, answer.code, 'Not written', answer.sentence)
 }
