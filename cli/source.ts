@@ -49,19 +49,9 @@ function withJob<T>(path: string, name: string | null, work: (of: PartOfJob, byt
     const pieces: Uint8Array[] = []
     return work({ job, part, turnDeg: mine(job.copies)[0]?.turnDeg ?? 0, nodes: mine(job.nodes), beams: mine(job.beams), marks: mine(job.marks) }, async () => {
       await found.extract(part.source.fileHash as string, bytes => pieces.push(bytes.slice()))
-      return joined(pieces)
+      return Buffer.concat(pieces)
     })
   }))
-}
-
-function joined(pieces: readonly Uint8Array[]): Uint8Array {
-  const out = new Uint8Array(pieces.reduce((n, p) => n + p.length, 0))
-  let at = 0
-  for (const p of pieces) {
-    out.set(p, at)
-    at += p.length
-  }
-  return out
 }
 
 /** Options with what a job says where the command line says nothing: its layers, its printer's pixel, its limits, the pose of the part. */

@@ -60,7 +60,10 @@ export class TiltSearch {
   readonly #coarse = new Map<string, TriedTilt>()
   readonly #full = new Map<string, TriedTilt>()
   readonly #first: readonly TiltAngles[]
-  readonly #scaled = new Set<string>()
+  /** The first round as it was measured, whatever finer measures came since. */
+  readonly #round: TriedTilt[] = []
+  /** Whether both rounds are over. */
+  looked = false
 
   constructor(now: TiltAngles, { symmetry = NO_SYMMETRY, fits = () => true, cellMm = LARGEST_CELL_MM, count = FIRST_ROUND }: SearchOptions = {}) {
     this.now = now
@@ -87,18 +90,27 @@ export class TiltSearch {
     return (fitting.length > 0 ? fitting : [...this.tried]).sort(compare)
   }
 
-  /** The scales of the first round, on which all tilts are compared. */
+  /** The scales of the first round, on which all tilts are compared; made anew only while it is under way. */
   get scales(): Scales {
-    return scalesOf([...this.#scaled].map(k => this.#coarse.get(k) as TriedTilt))
+    if (this.#scales?.of !== this.#round.length) this.#scales = { of: this.#round.length, scales: scalesOf(this.#round) }
+    return this.#scales.scales
   }
+  #scales: { readonly of: number; readonly scales: Scales } | null = null
 
   /** What the real scan says of a tilt; undefined where it was not asked. */
   fullOf(tilt: TiltAngles): TriedTilt | undefined {
     return this.#full.get(keyOf(tilt))
   }
 
-  #put(tilt: TiltAngles, measures: TiltMeasures): void {
-    this.#coarse.set(keyOf(tilt), { up: upOfTilt(tilt), tilt, measures })
+  /** What is known of a tilt: by the real scan, else coarsely. */
+  of(tilt: TiltAngles): TriedTilt | undefined {
+    return this.fullOf(tilt) ?? this.#coarse.get(keyOf(tilt))
+  }
+
+  #put(tilt: TiltAngles, measures: TiltMeasures): TriedTilt {
+    const tried = { up: upOfTilt(tilt), tilt, measures }
+    this.#coarse.set(keyOf(tilt), tried)
+    return tried
   }
 
   /** Rounds one and two. @param told called after every tilt */
@@ -106,8 +118,7 @@ export class TiltSearch {
     const first = this.#first, expected = first.length + SEEDS * (1 + AROUND)
     let done = 0
     await meter.coarse(first, this.#cellMm, (i, m) => {
-      this.#put(first[i], m)
-      this.#scaled.add(keyOf(first[i]))
+      this.#round.push(this.#put(first[i], m))
       told(++done, expected)
     })
     const second = this.#second(weights)
@@ -115,6 +126,7 @@ export class TiltSearch {
       this.#put(second[i], m)
       told(++done, first.length + second.length)
     })
+    this.looked = true
   }
 
   /** The best of the first round and what lies around them. */
@@ -164,21 +176,14 @@ function compare(a: TriedTilt, b: TriedTilt): number {
   return a.tilt.tiltXDeg - b.tilt.tiltXDeg || a.tilt.tiltYDeg - b.tilt.tiltYDeg
 }
 
-/** A search by what is at hand, one tilt after the other. @param pause called after each, to let others have a turn or to end it by throwing */
-export function localMeter(coarse: (tilt: TiltAngles, cellMm: number) => TiltMeasures, full: (tilt: TiltAngles) => TiltMeasures, pause: () => Promise<void> | void = () => undefined): TiltMeter {
+/** Measures by what is at hand, one tilt after the other. */
+export function localMeter(coarse: (tilt: TiltAngles, cellMm: number) => TiltMeasures, full: (tilt: TiltAngles) => TiltMeasures): TiltMeter {
   return {
     async coarse(tilts, cellMm, take) {
-      for (const [i, tilt] of tilts.entries()) {
-        take(i, coarse(tilt, cellMm))
-        await pause()
-      }
+      for (const [i, tilt] of tilts.entries()) take(i, coarse(tilt, cellMm))
     },
     async full(tilts, take) {
-      for (const [i, tilt] of tilts.entries()) {
-        take(i, full(tilt))
-        await pause()
-      }
+      for (const [i, tilt] of tilts.entries()) take(i, full(tilt))
     },
   }
 }
-

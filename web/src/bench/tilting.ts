@@ -51,14 +51,14 @@ export function createTilting({ store, state, model, say }: BenchContext, worths
   const offered = computed<readonly TriedTilt[]>(() => {
     const now = tiltNow.value
     // while tilts are still looked at, what would be offered changes with every one
-    return search.value && !stale.value && (phase.value === 'scanning' || phase.value === 'done') ? search.value.offered(weights.value).filter(t => !now || keyOf(t.tilt) !== keyOf(now)) : []
+    return search.value?.looked && !stale.value ? search.value.offered(weights.value).filter(t => !now || keyOf(t.tilt) !== keyOf(now)) : []
   })
   /** The tilt that was picked by hand, as far as it is measured. */
   const picked = computed(() => {
     const own = search.value, tilt = own?.picked
     return own && tilt && !stale.value ? own.fullOf(tilt) ?? { tilt, measures: null } : null
   })
-  const measuresNow = computed(() => (search.value && tiltNow.value ? (search.value.fullOf(tiltNow.value) ?? search.value.tried.find(t => keyOf(t.tilt) === keyOf(search.value?.now ?? t.tilt))) : undefined)?.measures ?? null)
+  const measuresNow = computed(() => (search.value && tiltNow.value ? search.value.of(tiltNow.value) : undefined)?.measures ?? null)
   const isRunning = computed(() => phase.value === 'reading' || phase.value === 'looking' || phase.value === 'scanning')
   /** Where the part would stand, tilted as pointed at: for a ghost of it. */
   const ghost = computed<Stand | null>(() => {

@@ -15,7 +15,8 @@ const rgba = computed(() => tilts.pictures.value.get(keyOf(props.tilt)))
 const isCoarse = computed(() => props.measures?.ledgesMm2 === null)
 const why = computed(() => {
   const now = tilts.measuresNow.value
-  return props.measures && now ? whyOf(props.measures, now, worths.value?.includes(1) ?? false) : ''
+  // full figures are not set against coarse ones
+  return props.measures && now && (now.ledgesMm2 !== null || isCoarse.value) ? whyOf(props.measures, now, worths.value?.includes(1) ?? false) : ''
 })
 /** What has to be known of its room on the plate. */
 const room = computed(() => {

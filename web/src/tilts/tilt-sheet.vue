@@ -38,7 +38,10 @@ const pointedWords = computed(() => {
   const against = (aim: Aim): string => (now ? ` (now ${figureText(aim, aim === 'pull' ? now.peelN : now.heightMm)})` : '')
   return `${tiltText(tilt)}: ${full ? '' : 'about '}${islandsOf(m)} islands${now ? ` (now ${islandsOf(now)})` : ''}, ${figureText('pull', m.peelN)}${against('pull')}, ${figureText('height', m.heightMm)}${against('height')}${full ? '' : '; coarse'}.`
 })
-const worthless = computed(() => (tilts.search.value?.scales && shows.value !== 'all' && tilts.search.value.tried.length > 1 ? tilts.search.value.tried.every(t => onScale(shows.value as Aim, t.measures, tilts.search.value?.scales ?? ({} as never)) === 0) : false))
+const worthless = computed(() => {
+  const own = tilts.search.value, aim = shows.value
+  return !!own && aim !== 'all' && own.tried.length > 1 && own.tried.every(t => onScale(aim, t.measures, own.scales) === 0)
+})
 </script>
 
 <template>
