@@ -1,11 +1,11 @@
 import { createHash } from 'node:crypto'
-import { AS_MADE, DEFAULT_PRINTER, pixelMmOf, type Change, type PlanBeam, type PlanNode, type Recipe } from '@oak-stilts/core/contract'
+import { AS_MADE, DEFAULT_PRINTER, gaugesFor, pixelMmOf, type Change, type Gauge, type PlanBeam, type PlanNode, type Recipe } from '@oak-stilts/core/contract'
 import { worthOfFaces, worthsOf } from '@oak-stilts/core/marks'
 import { encodeMesh, prepareSolid, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, shapedMesh, shapeOf, standOf, UNSHAPED, type PlateShift, type RigidMotion, type Stand, type StandPose } from '@oak-stilts/core/pose'
 import { holeCostOf } from '@oak-stilts/core/plan'
 import { ModelScan } from '@oak-stilts/core/scan'
-import { changeOfStilts, fitOfPlan, GAUGES, PlanIndex, readPlan, recipeOfPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
+import { changeOfStilts, fitOfPlan, PlanIndex, readPlan, recipeOfPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
 import { UsageError, type Options } from './arguments'
 import { loadPlan } from './files'
 import type { Output } from './output'
@@ -35,6 +35,8 @@ export interface Posed {
   /** The pose that the stand comes from; null where the file was kept where it stands. */
   readonly pose: StandPose | null
   readonly plan: Plan
+  /** The gauges to choose from, those of the job or the plan first. */
+  readonly gauges: readonly Gauge[]
 }
 
 /** The rows of a plan and their graph. */
@@ -74,14 +76,16 @@ export async function standOnPlate(asked: Options, output: Output): Promise<Pose
   const recipe = file ? recipeOfPlan(file) : (of?.part.recipe ?? AS_MADE), shape = shapeOf(recipe), mesh = shapedMesh(base, shape), { positions } = mesh
   const stand = pose ? standOf(positions, pose, options.pixelMm) : AS_IS
   const plan = new Plan()
+  const own = [...(file?.version === 3 ? file.gauges : []), ...(of?.job.gauges ?? [])], used = new Set((of?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))
+  const gauges = gaugesFor({ job: own, resin: of?.job.resin.gauges ?? [], workshop: [], used }).map(o => o.gauge)
   let turn = options.asIs ? 0 : turnDeg
-  const anew = (): void => seatAnew(plan, part, new Surface(mesh, { shape, stand }), { ...(of?.job.printer ?? DEFAULT_PRINTER), shift: { ...NO_SHIFT, turnDeg: turn } }, output)
+  const anew = (): void => seatAnew(plan, part, new Surface(mesh, { shape, stand }), { ...(of?.job.printer ?? DEFAULT_PRINTER), shift: { ...NO_SHIFT, turnDeg: turn } }, gauges, output)
   if (file) {
     const target = { ...prepared.report, part, positions, meshHash, pixelMm: options.pixelMm }
     if (fitOfPlan(file, target) === 'other' && file.version !== 1) {
       throw new UsageError(`${options.plan} was made for another model: ${file.madeFor?.sizeMm.map(v => v.toFixed(2)).join(' × ')} mm, ${file.madeFor?.triangles} triangles. This one has ${prepared.report.sizeMm.map(v => v.toFixed(2)).join(' × ')} mm, ${prepared.report.triangles} triangles.`)
     }
-    const read = readPlan(file, target)
+    const read = readPlan(file, target, gauges)
     for (const note of read.notes) output.note(`The plan has ${note}`)
     plan.apply({ put: { nodes: read.nodes, beams: read.beams } })
     if (!given) turn = read.turnDeg
@@ -90,12 +94,12 @@ export async function standOnPlate(asked: Options, output: Output): Promise<Pose
     plan.apply({ put: { nodes: [...of.nodes], beams: [...of.beams] } })
     if (of.nodes.length > 0 && (options.poseGiven || options.pixelMm !== pixelMmOf(of.job.printer))) anew()
   }
-  return { options, of, part, fileTriangles: source.mesh.triangles.length / 3, prepared, mesh, worths: of && of.marks.length > 0 ? worthOfFaces(mesh, worthsOf(of.marks, source.mesh.triangles.length / 3)) : null, recipe, meshHash, stand, shift: { ...NO_SHIFT, turnDeg: turn }, pose, plan }
+  return { options, of, part, fileTriangles: source.mesh.triangles.length / 3, prepared, mesh, worths: of && of.marks.length > 0 ? worthOfFaces(mesh, worthsOf(of.marks, source.mesh.triangles.length / 3)) : null, recipe, meshHash, stand, shift: { ...NO_SHIFT, turnDeg: turn }, pose, plan, gauges }
 }
 
-function seatAnew(plan: Plan, part: string, surface: Surface, plate: Plate, output: Output): void {
+function seatAnew(plan: Plan, part: string, surface: Surface, plate: Plate, gauges: readonly Gauge[], output: Output): void {
   const stilts = plan.index.stiltsOf(part)
-  const shapes = reseatStilts(surface, stilts, GAUGES, plate)
+  const shapes = reseatStilts(surface, stilts, gauges, plate)
   shapes.forEach((s, i) => {
     if (s.foot === 'lost') output.note(`Stilt ${stilts[i].number} found no way down: ${s.lostFor}`)
   })

@@ -1,9 +1,9 @@
-import { PLAN_FORMAT, type CheckReport, type PlanFile } from '@oak-stilts/core/contract'
+import { gaugesToKeep, PLAN_FORMAT, type CheckReport, type PlanFile } from '@oak-stilts/core/contract'
 import { areaOf, joinMeshes, MeshError, prepareMesh, UNIT_MM, write3mf, writeStl, type ModelFile, type Unit } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
 import { after, guessUnits, moveMesh, plateOf, shapeOf } from '@oak-stilts/core/pose'
 import { ModelScan } from '@oak-stilts/core/scan'
-import { changeOfStilts, Clearance, GAUGES, Surface } from '@oak-stilts/core/stilts'
+import { changeOfStilts, Clearance, Surface } from '@oak-stilts/core/stilts'
 import { readArguments, UsageError, type Options } from './arguments'
 import { checkText } from './check-text'
 import { checkOutput, read, save } from './files'
@@ -72,7 +72,7 @@ async function hold(asked: Options, output: Output): Promise<void> {
   model.setStilts(solids)
   const surface = new Surface(mesh, { shape: shapeOf(recipe), stand })
   surface.setWorths(worths)
-  const steps = holdOpenIslands(model, surface, solids, { gauges: GAUGES, plate: plateFor(posed), others: { field: new Clearance(plan.index).field(part), limitMm: options.webMm }, ledges: options.ledges })
+  const steps = holdOpenIslands(model, surface, solids, { gauges: posed.gauges, plate: plateFor(posed), others: { field: new Clearance(plan.index).field(part), limitMm: options.webMm }, ledges: options.ledges })
   let step = steps.next()
   while (!step.done) step = steps.next()
   const { added, notHeld, result } = step.value
@@ -81,6 +81,7 @@ async function hold(asked: Options, output: Output): Promise<void> {
     format: PLAN_FORMAT, version: 3, recipe, pose, turnDeg: shift.turnDeg,
     madeFor: { pixelMm: options.pixelMm, layerMm: options.layerMm, triangles: prepared.report.triangles, sizeMm: [...prepared.report.sizeMm], meshHash },
     nodes: [...plan.nodes.values()], beams: [...plan.beams.values()],
+    gauges: gaugesToKeep(posed.gauges, new Set(plan.index.stiltsOf(part).map(s => s.gauge))),
   }
   save(options.out as string, JSON.stringify(file))
   const count = (state: string): number => result.islands.filter(i => i.state === state).length

@@ -9,7 +9,7 @@ import { withBench } from './with-bench'
 // Printers and resins: one's own made from built-in ones, used by a job, saved and loaded again.
 const { server, bench } = withBench({ seed: false })
 const file = join(temporaryFolder(), 'kit.json')
-const entry = (name: string) => bench.page.getByRole('navigation', { name: 'Printers and resins' }).getByRole('button', { name: new RegExp(`^${name.replace(/[()]/g, '\\$&')}`) })
+const entry = (name: string) => bench.page.getByRole('navigation', { name: 'Printers, resins and gauges' }).getByRole('button', { name: new RegExp(`^${name.replace(/[()]/g, '\\$&')}`) })
 const chip = async (): Promise<void> => {
   await bench.page.getByTitle('Printer, resin and layer height').click()
   await bench.page.getByRole('dialog', { name: 'Printer and resin' }).waitFor()

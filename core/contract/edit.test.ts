@@ -1,14 +1,14 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { copyRow, jobRow, partRow } from '../testing/jobs'
-import { AnyPlanFileSchema, applyChange, changesToReplace, changeTo, ChangeSchema, checkPlan, contentOf, DEFAULT_SETTINGS, follow, listsOf, newId, TABLE_NAMES, type Change, type JobContent, type PlanBeam, type PlanNode, type RowOf, type TableName, type Waiver } from './index'
+import { AnyPlanFileSchema, applyChange, BUILT_IN_GAUGES, changesToReplace, changeTo, ChangeSchema, checkPlan, contentOf, DEFAULT_SETTINGS, follow, listsOf, newId, TABLE_NAMES, type Change, type JobContent, type PlanBeam, type PlanNode, type RowOf, type TableName, type Waiver } from './index'
 
 const node = (n: number, x: number, part = 'part'): PlanNode => ({ id: `n${n}`, part, kind: 'joint', at: [x, 0, 5], pinned: x % 2 === 0 })
 const beam = (n: number, d: number): PlanBeam => ({ id: `b${n}`, part: 'part', kind: d % 2 ? 'shaft' : 'brace', from: `n${n}`, to: `n${n + 1}`, fromDiameterMm: d, toDiameterMm: 1 })
 const waiver = (n: number, reason: string): Waiver => ({ id: `w${n}`, part: 'part', kind: 'island', at: [n, 0, 0], reason })
 const make: { readonly [K in TableName]: (n: number, v: number) => RowOf<K> } = {
   parts: (n, v) => partRow(`p${n}`, { pose: { tiltXDeg: v, tiltYDeg: 0, liftMm: 5 } }), copies: (n, v) => copyRow(`c${n}`, 'part', { xPixels: v }),
-  nodes: (n, v) => node(n, v), beams: (n, v) => beam(n, 1 + (v % 39)), waivers: (n, v) => waiver(n, `reason ${v}`), marks: (n, v) => ({ id: `m${n}`, part: 'part', worth: v % 2 ? 'prized' : 'spare', runs: [v, 3] }),
+  nodes: (n, v) => node(n, v), beams: (n, v) => beam(n, 1 + (v % 39)), waivers: (n, v) => waiver(n, `reason ${v}`), marks: (n, v) => ({ id: `m${n}`, part: 'part', worth: v % 2 ? 'prized' : 'spare', runs: [v, 3] }), gauges: (n, v) => ({ ...BUILT_IN_GAUGES[0], id: `g${n}`, order: v }),
 }
 const start = (): JobContent => contentOf(jobRow('job', { nodes: [node(1, 1), node(2, 2), node(3, 3)], beams: [beam(1, 1), beam(2, 2)], waivers: [waiver(1, 'spare')] }))
 /** All of a job, as it is stored and sent: to the byte and in order. */

@@ -20,8 +20,8 @@ export const JobSummarySchema = z.object({
 })
 export type JobSummary = z.infer<typeof JobSummarySchema>
 
-/** The rows of a job as lists. */
-export const ROW_LISTS = Object.fromEntries(TABLE_NAMES.map(name => [name, z.array(TABLES[name])])) as unknown as { [K in TableName]: z.ZodArray<(typeof TABLES)[K]> }
+/** The rows of a job as lists. What an older version wrote has no rows of kinds that came later. */
+export const ROW_LISTS = Object.fromEntries(TABLE_NAMES.map(name => [name, z.array(TABLES[name]).default([])])) as unknown as { [K in TableName]: z.ZodDefault<z.ZodArray<(typeof TABLES)[K]>> }
 
 /** A job as it travels: its fields, its rows as lists sorted by id. */
 export const JobSchema = z.object({

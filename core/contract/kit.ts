@@ -1,22 +1,25 @@
 import { z } from 'zod'
+import { BUILT_IN_GAUGES, GaugeSchema, type Gauge } from './gauge'
 import { BUILT_IN_PRINTERS, PrinterSchema, type Printer } from './printer'
 import { IdSchema } from './primitives'
 import { BUILT_IN_RESINS, ResinSchema, type Resin } from './resin'
 
-/** A printer or a resin of the workshop. Jobs hold copies: changing one here changes no job. */
+/** A printer, a resin or a gauge of the workshop. Jobs hold copies: changing one here changes no job. */
 export const KitEntrySchema = z.discriminatedUnion('kind', [
   z.object({ id: IdSchema, kind: z.literal('printer'), printer: PrinterSchema }),
   z.object({ id: IdSchema, kind: z.literal('resin'), resin: ResinSchema }),
+  z.object({ id: IdSchema, kind: z.literal('gauge'), gauge: GaugeSchema }),
 ])
 export type KitEntry = z.infer<typeof KitEntrySchema>
 
 export const KIT_FORMAT = 'oak-stilts-kit'
-/** Printers and resins as a file. */
+/** Printers, resins and gauges as a file. */
 export const KitFileSchema = z.object({
   format: z.literal(KIT_FORMAT),
   version: z.literal(1),
   printers: z.array(PrinterSchema).max(1000),
   resins: z.array(ResinSchema).max(1000),
+  gauges: z.array(GaugeSchema).max(1000).default([]),
 })
 export type KitFile = z.infer<typeof KitFileSchema>
 
@@ -24,11 +27,15 @@ export type KitFile = z.infer<typeof KitFileSchema>
 export interface Kit {
   readonly printers: readonly { readonly id: string; readonly builtIn: boolean; readonly printer: Printer }[]
   readonly resins: readonly { readonly id: string; readonly builtIn: boolean; readonly resin: Resin }[]
+  /** In their order; one of one's own stands in the place of the built-in one that it was made of. */
+  readonly gauges: readonly { readonly id: string; readonly builtIn: boolean; readonly gauge: Gauge }[]
 }
 
 export function kitOf(own: readonly KitEntry[]): Kit {
+  const gauges = own.flatMap(e => (e.kind === 'gauge' ? [{ id: e.id, builtIn: false, gauge: e.gauge }] : []))
   return {
     printers: [...BUILT_IN_PRINTERS.map((printer, i) => ({ id: `printer ${i}`, builtIn: true, printer })), ...own.flatMap(e => (e.kind === 'printer' ? [{ id: e.id, builtIn: false, printer: e.printer }] : []))],
     resins: [...BUILT_IN_RESINS.map((resin, i) => ({ id: `resin ${i}`, builtIn: true, resin })), ...own.flatMap(e => (e.kind === 'resin' ? [{ id: e.id, builtIn: false, resin: e.resin }] : []))],
+    gauges: [...BUILT_IN_GAUGES.filter(b => !gauges.some(g => g.gauge.id === b.id)).map(gauge => ({ id: `gauge ${gauge.id}`, builtIn: true, gauge })), ...gauges].sort((a, b) => a.gauge.order - b.gauge.order || (a.gauge.id < b.gauge.id ? -1 : 1)),
   }
 }

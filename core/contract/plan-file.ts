@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { GaugeSchema } from './gauge'
 import { OlderBeamSchema, OlderNodeSchema, OlderPoseSchema } from './older/one-part'
 import { AS_MADE, RecipeSchema, TiltSchema } from './part'
 import { PlanBeamSchema, PlanNodeSchema } from './plan'
@@ -32,6 +33,8 @@ export const PlanFileSchema = z.object({
   turnDeg: finite.min(-360).max(360),
   nodes: z.array(PlanNodeSchema).max(most),
   beams: z.array(PlanBeamSchema).max(most),
+  /** Gauges of its stilts that not everybody has. */
+  gauges: z.array(GaugeSchema).max(200).default([]),
 })
 export type PlanFile = z.infer<typeof PlanFileSchema>
 

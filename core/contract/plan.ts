@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { TipShapeSchema } from './gauge'
 import { finite, IdSchema, pointIn, positive, Vec3Schema } from './primitives'
 
 export const RoleSchema = z.enum(['carrier', 'structural', 'detail'])
@@ -8,13 +9,15 @@ export type Role = z.infer<typeof RoleSchema>
 export const AnchorSchema = z.object({ point: pointIn<'source'>(), normal: Vec3Schema })
 export type Anchor = z.infer<typeof AnchorSchema>
 
-/** Sizes of the upper end of a stilt, mm. */
-export const TipSizesSchema = z.object({
+const tipSizes = {
   tipDiameterMm: positive.max(10),
   penetrationMm: finite.min(0).max(5),
   coneLengthMm: positive.max(500),
   kneeDiameterMm: positive.max(40),
-})
+}
+/** Shape and sizes of the upper end of a stilt, mm. */
+export const TipSizesSchema = z.object({ ...tipSizes, tipShape: TipShapeSchema.default('cone') })
+const OwnTipSizesSchema = z.object({ ...tipSizes, tipShape: TipShapeSchema }).partial()
 /** Sizes of its lower end, mm: height of a foot on the plate or length of the cone of one on the model; how deep that goes in. */
 export const FootSizesSchema = z.object({
   shaftFootDiameterMm: positive.max(40),
@@ -42,7 +45,7 @@ export const TipNodeSchema = z.object({
   gauge: z.string().min(1).max(40),
   role: RoleSchema,
   /** Sizes that were set by hand, and that neither a change of gauge nor routing forgets. */
-  own: TipSizesSchema.partial(),
+  own: OwnTipSizesSchema,
   /** What routing made of gauge and own sizes where it stands. */
   fitted: TipSizesSchema,
 })

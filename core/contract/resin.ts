@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { BUILT_IN_GAUGES, GaugeSchema, type Gauge } from './gauge'
 import { count, finite, NameSchema, positive } from './primitives'
 
 /** Everything about a resin that something is computed from. */
@@ -39,9 +40,11 @@ export const ResinSchema = z.object({
   shrinkagePercent: finite.min(0).max(10),
   /** Values that are guesses, by name: from memory, or not measured. */
   guesses: z.array(z.string().max(40)).max(40),
+  /** Support sizes that it brings; none where the usual ones suit it. */
+  gauges: z.array(GaugeSchema).max(9).default([]),
 })
 export type Resin = z.infer<typeof ResinSchema>
-export type ResinValue = Exclude<keyof Resin, 'name' | 'guesses'>
+export type ResinValue = Exclude<keyof Resin, 'name' | 'guesses' | 'gauges'>
 
 /** Every value by its name, in the order in which it is shown, with the unit it is given in. */
 export const RESIN_VALUES: readonly { readonly name: ResinValue; readonly label: string; readonly unit: string; readonly group: string; readonly digits: number }[] = [
@@ -71,19 +74,24 @@ export const RESIN_VALUES: readonly { readonly name: ResinValue; readonly label:
 ]
 
 const ALL = RESIN_VALUES.map(v => v.name)
+const WIDER = 4 / 3
+const round = (mm: number): number => Math.round(mm * 20) / 20
 
 /** All values from memory, for a resin of the usual kind; the first one is that of a new job. */
 const GREY: Resin = {
   name: 'Grey, standard', densityGMl: 1.1, pricePerKg: 30, exposureS: 2.5, bottomExposureS: 28, bottomLayers: 5, transitionLayers: 5, restS: 1,
   travelMm: 6, travelUpMmMin: 60, travelDownMmMin: 150, releaseStressNMm2: 0.02, plungeStressNMm2: 0.01, cupVacuumNMm2: 0.03, bottomReleaseFactor: 2,
-  greenStrengthNMm2: 8, greenModulusNMm2: 400, margin: 2, webMm: 0.5, ventMm: 1, wallMm: 2, holeMm: 2.5, holes: 2, shrinkagePercent: 0, guesses: [...ALL],
+  greenStrengthNMm2: 8, greenModulusNMm2: 400, margin: 2, webMm: 0.5, ventMm: 1, wallMm: 2, holeMm: 2.5, holes: 2, shrinkagePercent: 0, guesses: [...ALL], gauges: [],
 }
+/** For what gives under load: tips a third wider, and no fine ones (common practice; the factor is our own choice). */
+const FOR_SOFT: readonly Gauge[] = BUILT_IN_GAUGES.filter(g => g.id !== 'fine').map(g => ({ ...g, tipDiameterMm: round(g.tipDiameterMm * WIDER), kneeDiameterMm: round(g.kneeDiameterMm * 1.15), shaftFootDiameterMm: round(g.shaftFootDiameterMm * 1.15), modelFootDiameterMm: round(g.modelFootDiameterMm * WIDER), longestMm: round(g.longestMm * 0.7) }))
+
 export const BUILT_IN_RESINS: readonly Resin[] = [
   GREY,
   // light goes farther in what is clear: gaps have to be wider to stay open
   { ...GREY, name: 'Clear', webMm: 0.8, exposureS: 2, guesses: [...ALL] },
   // gives under load: wants larger tips and more of them
-  { ...GREY, name: 'Soft, flexible', greenStrengthNMm2: 3, greenModulusNMm2: 60, exposureS: 3.5, webMm: 0.6, guesses: [...ALL] },
+  { ...GREY, name: 'Soft, flexible', greenStrengthNMm2: 3, greenModulusNMm2: 60, exposureS: 3.5, webMm: 0.6, guesses: [...ALL], gauges: [...FOR_SOFT] },
 ]
 export const DEFAULT_RESIN = BUILT_IN_RESINS[0]
 

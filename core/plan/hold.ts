@@ -2,7 +2,7 @@ import { newId, type Gauge, type Role, type FindingState, type Island, type Isla
 import { OFF_LIMITS, PLAIN, PRIZED, SPARE } from '../marks'
 import type { Mesh, Vec3 } from '../mesh'
 import { regionOf, type ModelScan, type ScanResult } from '../scan'
-import { beamsOfShape, gaugeOf, routeStilt, shapeOfRoute, solidOfStilt, type NoRoute, type Others, type Plate, type StiltShape, type Surface } from '../stilts'
+import { beamsOfShape, routeStilt, shapeOfRoute, solidOfStilt, type NoRoute, type Others, type Plate, type StiltShape, type Surface } from '../stilts'
 import { hangingSpots, spread, type Spots } from './spots'
 
 /** What no stilt, or not enough of them, could be placed under. */
@@ -214,7 +214,13 @@ function* holdTarget(scan: ModelScan, surface: Surface, { whole, hanging, gauges
   if (!modelTree) return { stilts: [], reason: 'The model has not been scanned.', tooNear: false }
   const reach = scan.settings.tipHoldMm / scan.raster.pixelMm
   const spots = whole ? yield* spread(regionOf(scan, whole.layer, whole.component - modelTree.graph.solidStarts[whole.layer]), whole.layer, Math.floor(reach), round) : yield* hangingSpots(scan, hanging, reach, round)
-  return yield* standAt(scan, surface, spots, gauges.map(n => gaugeOf(n, options.gauges)), role, options, placing)
+  return yield* standAt(scan, surface, spots, known(gauges, options.gauges), role, options, placing)
+}
+
+/** Gauges by their ids, as far as there are such; where there is none of them, the one with the finest tip. */
+function known(ids: readonly string[], gauges: readonly Gauge[]): Gauge[] {
+  const found = ids.flatMap(id => gauges.find(g => g.id === id) ?? [])
+  return found.length > 0 ? found : [gauges.reduce((a, b) => (b.tipDiameterMm < a.tipDiameterMm ? b : a))]
 }
 
 /** Stands stilts at the first of some spots where they find a way down. */

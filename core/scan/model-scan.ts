@@ -46,6 +46,8 @@ export interface ScanResult {
   readonly signals: Signals
   /** Solid area of every layer, model and stilts, mm². */
   readonly areaMm2: Float64Array
+  /** Solid area of the model's widest layer, without stilts, mm². */
+  readonly widestMm2: number
   readonly unclosedRows: number
 }
 
@@ -298,7 +300,7 @@ export class ModelScan {
     return {
       layerMm, pixelMm, layerCount: known.stage === 'layers' ? this.#banded.frame.layerCount : known.graph.layerCount, covered: known.graph.layerCount, stage: known.stage,
       islands, ledges, floating, folded, cups, smallCups: listed.small, pools: known.pools,
-      signals, areaMm2: signals.areaMm2, unclosedRows: known.graph.unclosedRows,
+      signals, areaMm2: signals.areaMm2, widestMm2: known.own.layerPixels.reduce((most, p) => Math.max(most, p), 0) * pixelMm ** 2, unclosedRows: known.graph.unclosedRows,
     }
   }
 

@@ -2,6 +2,7 @@ import RBush from 'rbush'
 import { between, distance, dot, sub, type Vec3 } from '../mesh'
 import type { PlanBeam, PlanNode } from '../contract'
 import type { PlanIndex, Structure, TouchedStructures } from './plan-index'
+import { neckOf } from './contact'
 import { shaftShare, type StiltShape } from './stilt'
 
 /** A round beam that tapers from end to end. */
@@ -111,7 +112,7 @@ export function beamsOfShape({ path, sizes, foot }: Pick<StiltShape, 'path' | 's
   }
   return Array.from({ length: last }, (_, i): Beam => ({
     from: path[i], to: i + 1 === last && foot === 'plate' ? onFoot(path[last], sizes.footHeightMm) : path[i + 1],
-    fromRadius: (i === 0 ? sizes.tipDiameterMm : diameterAt(i)) / 2, toRadius: diameterAt(i + 1) / 2,
+    fromRadius: (i === 0 ? neckOf(sizes) : diameterAt(i)) / 2, toRadius: diameterAt(i + 1) / 2,
   }))
 }
 

@@ -2,9 +2,9 @@ import type { Gauge } from '../contract'
 import { degrees, type Vec3 } from '../mesh'
 import { normalFromSource } from '../pose'
 import type { Others } from './clearance'
-import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
+import { GAP_FLOOR_MM, PENETRATION_SHARE } from './gauges'
 import { gapOfPath, LEAST_SHAFT_MM, onPlate, ontoPlate, reachOverEdge, routeStilt, shapeOfRoute, type NoRoute, type Plate, type Route } from './route'
-import { shaftOf, wantedSizes, type StiltShape, type StiltSizes } from './stilt'
+import { shaftOf, sizesOf, thickened, wantedSizes, type StiltShape, type StiltSizes } from './stilt'
 import type { Surface } from './surface'
 
 /** A stilt as it would be after an edit, or why it cannot be. */
@@ -51,6 +51,14 @@ export function regaugeStilt(surface: Surface, stilt: StiltShape, gauge: Gauge, 
   return fromRoute(surface, stilt, routeStilt(surface, stilt.path[0], normal, gauge, plate, wantedSizes(gauge, stilt.own)), normal, gauge)
 }
 
+/** A stilt that stays as it is although its gauge becomes another: what differs counts as set by hand from now on. */
+export function keepSizes(stilt: StiltShape, before: Gauge, now: Gauge): StiltShape {
+  const a = sizesOf(before), b = sizesOf(now), tapers = before.thickenDeg !== now.thickenDeg || before.thickestMm !== now.thickestMm
+  const differ = (Object.keys(a) as (keyof StiltSizes)[]).filter(n => a[n] !== b[n] && stilt.own[n] === undefined)
+  const own = Object.fromEntries(differ.map(n => [n, a[n]])) as Partial<StiltSizes>
+  return { ...stilt, own: { ...own, ...((tapers || own.shaftFootDiameterMm !== undefined) && { shaftFootDiameterMm: stilt.sizes.shaftFootDiameterMm }), ...stilt.own } }
+}
+
 /** Moves a tip to another point of the surface and routes the stilt anew, clear of others. */
 export function moveTip(surface: Surface, stilt: StiltShape, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, others?: Others): Edited {
   return fromRoute(surface, stilt, routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own), others), normal, gauge)
@@ -60,7 +68,7 @@ export function moveTip(surface: Surface, stilt: StiltShape, point: Vec3, normal
  * Moves a foot on the plate. What is above the last joint stays as it is and the shaft leans from there; where that does not reach,
  * it leans from a joint higher up, at last from the knee, as far as lean limit and gap allow.
  */
-export function moveFoot(surface: Surface, stilt: StiltShape, x: number, y: number, plate: Plate, gapFloorMm: number): Edited {
+export function moveFoot(surface: Surface, stilt: StiltShape, x: number, y: number, gauge: Gauge, plate: Plate, gapFloorMm: number): Edited {
   const [fx, fy] = ontoPlate([x, y, 0], stilt.sizes.footDiameterMm / 2, plate)
   let refused: NoRoute | null = null
   const last = stilt.foot === 'plate' ? stilt.path.length - 2 : 1
@@ -68,12 +76,13 @@ export function moveFoot(surface: Surface, stilt: StiltShape, x: number, y: numb
     const path: Vec3[] = [...stilt.path.slice(0, from + 1), [fx, fy, 0]]
     const top = path[from], drop = top[2] - stilt.sizes.footHeightMm
     const leanDeg = degrees(Math.atan2(Math.hypot(fx - top[0], fy - top[1]), drop))
-    if (leanDeg > LEAN_LIMIT_DEG) {
-      refused ??= { ok: false, problem: 'blocked', reason: `The shaft would lean ${leanDeg.toFixed(0)}°; at most ${LEAN_LIMIT_DEG}° stands. Keep the foot nearer to the knee.` }
+    if (leanDeg > gauge.leanLimitDeg) {
+      refused ??= { ok: false, problem: 'blocked', reason: `The shaft would lean ${leanDeg.toFixed(0)}°; at most ${gauge.leanLimitDeg}° stands. Keep the foot nearer to the knee.` }
       continue
     }
-    const gapMm = gapOfPath(surface, path, stilt.sizes)
-    if (gapMm >= gapFloorMm) return { ok: true, shape: { ...stilt, path, foot: 'plate', footPinned: true, footAnchor: undefined, lostFor: undefined }, gapMm }
+    const sizes = thickened(gauge, { ...stilt.sizes, shaftFootDiameterMm: stilt.own.shaftFootDiameterMm ?? gauge.shaftFootDiameterMm }, shaftOf(path).lengthMm)
+    const gapMm = gapOfPath(surface, path, sizes)
+    if (gapMm >= gapFloorMm) return { ok: true, shape: { ...stilt, path, sizes, foot: 'plate', footPinned: true, footAnchor: undefined, lostFor: undefined }, gapMm }
     refused = { ok: false, problem: 'blocked', reason: `The shaft would come ${gapMm < 0 ? 'through' : `within ${gapMm.toFixed(2)} mm of`} the model. Choose another place for the foot.` }
   }
   return refused ?? { ok: false, problem: 'blocked', reason: 'This stilt has no knee to lean from. Delete it and place it anew.' }

@@ -1,15 +1,8 @@
-import type { Gauge } from '../contract'
+import { BUILT_IN_GAUGES, type Gauge } from '../contract'
 
-/** Built-in gauges (common practice and from memory); starting points that people change. Lean limit 45° for all. */
-export const GAUGES: readonly Gauge[] = [
-  { id: 'fine', name: 'Fine', tipDiameterMm: 0.2, penetrationMm: 0.15, coneLengthMm: 1.8, coneShortestMm: 1, kneeDiameterMm: 0.7, shaftFootDiameterMm: 0.8, footDiameterMm: 2.4, footHeightMm: 0.6, modelFootDiameterMm: 0.25, modelFootPenetrationMm: 0.15, preferredLeanDeg: 25, gapMm: 0.3 },
-  { id: 'light', name: 'Light', tipDiameterMm: 0.35, penetrationMm: 0.2, coneLengthMm: 2.5, coneShortestMm: 1.2, kneeDiameterMm: 0.9, shaftFootDiameterMm: 1.1, footDiameterMm: 3.2, footHeightMm: 0.8, modelFootDiameterMm: 0.35, modelFootPenetrationMm: 0.2, preferredLeanDeg: 30, gapMm: 0.35 },
-  { id: 'medium', name: 'Medium', tipDiameterMm: 0.5, penetrationMm: 0.3, coneLengthMm: 3, coneShortestMm: 1.5, kneeDiameterMm: 1.2, shaftFootDiameterMm: 1.5, footDiameterMm: 4.5, footHeightMm: 1, modelFootDiameterMm: 0.45, modelFootPenetrationMm: 0.25, preferredLeanDeg: 35, gapMm: 0.4 },
-  { id: 'heavy', name: 'Heavy', tipDiameterMm: 0.8, penetrationMm: 0.4, coneLengthMm: 3, coneShortestMm: 1.5, kneeDiameterMm: 1.8, shaftFootDiameterMm: 2.2, footDiameterMm: 6, footHeightMm: 1.2, modelFootDiameterMm: 0.6, modelFootPenetrationMm: 0.3, preferredLeanDeg: 35, gapMm: 0.5 },
-]
+/** The gauges that everybody has. */
+export const GAUGES = BUILT_IN_GAUGES
 
-/** Lean from vertical that no cone and no shaft exceeds, degrees (common practice). */
-export const LEAN_LIMIT_DEG = 45
 /** A gap to the model under which a stilt is refused, mm (common practice): both would fuse. */
 export const GAP_FLOOR_MM = 0.25
 /** Share of the local thickness that a tip may go in (common practice). */

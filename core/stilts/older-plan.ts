@@ -1,7 +1,10 @@
 import type { OlderBeam, OlderNode, OlderPose, PlanBeam, PlanNode } from '../contract'
 import { add, distance, sub, unit, type Vec3 } from '../mesh'
 import { rotationOf } from '../pose'
-import { FOOT_SIZES, TIP_SIZES, type SizeName } from './stilt'
+import { FOOT_SIZES, type SizeName } from './stilt'
+
+/** The sizes of a tip that older plans had. */
+const NUMBERS_OF_TIP = ['tipDiameterMm', 'penetrationMm', 'coneLengthMm', 'kneeDiameterMm'] as const
 
 /** How an older plan is to be read. */
 export interface OlderFrame {
@@ -40,10 +43,10 @@ export function rowsOfOlder(nodes: readonly OlderNode[], beams: readonly OlderBe
     const way = ways.get(n.id)
     if (n.kind === 'tip') {
       const fitted = {
-        tipDiameterMm: n.diameterMm, penetrationMm: n.penetrationMm,
+        tipShape: 'cone' as const, tipDiameterMm: n.diameterMm, penetrationMm: n.penetrationMm,
         coneLengthMm: Math.max(1e-3, way && way.nodes.length > 1 ? distance(way.nodes[0].at, way.nodes[1].at) : 1), kneeDiameterMm: way?.beams[0]?.toDiameterMm ?? n.diameterMm,
       }
-      return { ...base, kind: 'tip', number: n.stilt, anchor: n.contact, gauge: n.gauge, role: n.role, own: chosen(fitted, TIP_SIZES, n.byHand), fitted }
+      return { ...base, kind: 'tip', number: n.stilt, anchor: n.contact, gauge: n.gauge, role: n.role, own: chosen(fitted, NUMBERS_OF_TIP, n.byHand), fitted }
     }
     const lastBeam = way?.beams[way.beams.length - 1]
     const fitted = {

@@ -13,7 +13,7 @@ const shape = (x: number, more: Partial<StiltShape> = {}): StiltShape => ({
 })
 function planOf(...shapes: StiltShape[]): PlanFile {
   const rows = shapes.map((s, i) => rowsOfStilt(s, { part: 'theirs', number: i + 1 }))
-  return { format: PLAN_FORMAT, version: 3, madeFor, recipe: AS_MADE, pose: null, turnDeg: 0, nodes: rows.flatMap(r => r.nodes), beams: rows.flatMap(r => r.beams) }
+  return { format: PLAN_FORMAT, version: 3, gauges: [], madeFor, recipe: AS_MADE, pose: null, turnDeg: 0, nodes: rows.flatMap(r => r.nodes), beams: rows.flatMap(r => r.beams) }
 }
 function stiltsOf({ nodes, beams }: Pick<ReadPlan, 'nodes' | 'beams'>): readonly Stilt[] {
   const byId = [new Map(nodes.map(n => [n.id, n])), new Map(beams.map(b => [b.id, b]))] as const

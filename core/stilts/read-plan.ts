@@ -25,6 +25,8 @@ export interface ReadPlan {
   /** Null where the plan was made for a part as it stands in its file. */
   readonly pose: StandPose | null
   readonly turnDeg: number
+  /** Those of its stilts that not everybody has. */
+  readonly gauges: readonly Gauge[]
   readonly stilts: number
   readonly notes: string[]
 }
@@ -52,7 +54,8 @@ export function fitOfPlan(plan: AnyPlanFile, target: Pick<PlanTarget, 'triangles
  * The rows of a plan for a part, under new ids, without stilts that cannot be: incomplete, written twice, in one point, with a foot in
  * the plate or above the tip.
  */
-export function readPlan(plan: AnyPlanFile, target: PlanTarget, gauges: readonly Gauge[] = GAUGES): ReadPlan {
+export function readPlan(plan: AnyPlanFile, target: PlanTarget, here: readonly Gauge[] = GAUGES): ReadPlan {
+  const brought = plan.version === 3 ? plan.gauges : [], gauges = [...brought, ...here.filter(g => !brought.some(b => b.id === g.id))]
   const pose = plan.pose && { tiltXDeg: plan.pose.tiltXDeg, tiltYDeg: plan.pose.tiltYDeg, liftMm: plan.pose.liftMm, ...(plan.version === 3 && plan.pose.zero && { zero: plan.pose.zero }) }
   const turnDeg = plan.version === 3 ? plan.turnDeg : (plan.pose?.turnDeg ?? 0)
   const rows = rowsAtHome(plan, target, pose)
@@ -97,7 +100,7 @@ export function readPlan(plan: AnyPlanFile, target: PlanTarget, gauges: readonly
   say(folded, 'without a length or with the foot above the tip, and left out.')
   say(sunk, 'with a foot that is not on the plate, and left out.')
   say(renamed, 'of a gauge that is not known here; the nearest one was taken.')
-  return { ...renewed(nodes, beams, kept), recipe: recipeOfPlan(plan), pose, turnDeg, stilts: kept.length, notes }
+  return { ...renewed(nodes, beams, kept), recipe: recipeOfPlan(plan), pose, turnDeg, gauges: brought, stilts: kept.length, notes }
 }
 
 /** The rows of a plan in the stand of the part as it is centred here: by whole pixels, so that on another pixel it stands a little beside. */

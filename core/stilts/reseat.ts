@@ -23,7 +23,7 @@ export function reseatStilts(surface: Surface, stilts: readonly StiltShape[], ga
     const seated = { ...shapeOfRoute(surface, gauge, stilt.role, route, normal, stilt.own), gauge: stilt.gauge, anchor: stilt.anchor }
     if (!stilt.footPinned || stilt.foot !== 'plate') return seated
     const foot = stilt.path[stilt.path.length - 1]
-    const pinned = moveFoot(surface, seated, foot[0], foot[1], plate, GAP_FLOOR_MM)
+    const pinned = moveFoot(surface, seated, foot[0], foot[1], gauge, plate, GAP_FLOOR_MM)
     return pinned.ok ? pinned.shape : seated
   })
 }

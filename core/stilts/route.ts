@@ -2,8 +2,9 @@ import type { Anchor, Gauge, Role, StandPoint } from '../contract'
 import { distance, radians, type Vec3 } from '../mesh'
 import { inverseOf, movePoint, normalToSource, plateOf, toSource, type PlateShift } from '../pose'
 import { beamsOfShape, type Beam, type Others } from './clearance'
-import { GAP_FLOOR_MM, LEAN_LIMIT_DEG, PENETRATION_SHARE } from './gauges'
-import { shaftOf, sizesOf, type StiltShape, type StiltSizes } from './stilt'
+import { neckOf } from './contact'
+import { GAP_FLOOR_MM, PENETRATION_SHARE } from './gauges'
+import { shaftOf, sizesOf, thickened, type StiltShape, type StiltSizes } from './stilt'
 import { GAP_CEILING_MM, type Surface, type SurfacePoint } from './surface'
 
 /** Why no stilt can stand at a point. */
@@ -51,6 +52,8 @@ const FOOT_RIM_SHARE = 0.4
 
 const DETOURS_MM = [1.2, 2, 3, 4.5, 6.5, 9, 12, 16, 21, 28]
 const AZIMUTHS = 16
+/** A shaft that leans less stands upright, degrees. */
+const LEAST_LEAN_DEG = 1
 /** Ways that are measured in search of a wider gap once one that is tight was found. */
 const MORE_WAYS = 9
 /** Ways that may come too near to other stilts before the search is given up. */
@@ -95,14 +98,15 @@ export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: G
   let best: Route | null = null
   let offPlate = false
   let more = MORE_WAYS, passed = 0, refused = 0
-  search: for (const [direction, coneLength] of cones(normal, wanted.coneLengthMm, shortest, room)) {
+  search: for (const [direction, coneLength] of cones(normal, wanted.coneLengthMm, shortest, room, gauge.leanLimitDeg)) {
     const knee: Vec3 = [point[0] + direction[0] * coneLength, point[1] + direction[1] * coneLength, point[2] + direction[2] * coneLength]
     const coneGap = gapOfCone(surface, point, knee, wanted)
     if (coneGap < GAP_FLOOR_MM || (best && coneGap <= best.gapMm)) continue
     // all ways from this knee begin with this cone
-    if (!isClear([{ from: point, to: knee, fromRadius: wanted.tipDiameterMm / 2, toRadius: wanted.kneeDiameterMm / 2 }])) continue
-    const sizes = fitPenetration(surface, point, direction, { ...wanted, coneLengthMm: coneLength })
-    for (const rest of waysDown(surface, knee, direction, sizes, gauge)) {
+    if (!isClear([{ from: point, to: knee, fromRadius: neckOf(wanted) / 2, toRadius: wanted.kneeDiameterMm / 2 }])) continue
+    const fitted = fitPenetration(surface, point, direction, { ...wanted, coneLengthMm: coneLength })
+    for (const rest of waysDown(surface, knee, direction, fitted, gauge)) {
+      const sizes = thickened(gauge, fitted, shaftOf([point, knee, ...rest]).lengthMm)
       if (!onPlate(rest[rest.length - 1], sizes, plate)) {
         offPlate = true
         continue
@@ -125,7 +129,7 @@ export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: G
   if (stick) return stick
   if (tooNear < Infinity) return nearOthers(tooNear, others as Others)
   if (offPlate) return { ok: false, problem: 'off-plate', reason: 'The only ways down end outside the plate. Turn or tilt the part.' }
-  return { ok: false, problem: 'blocked', reason: `Every way down is blocked within ${LEAN_LIMIT_DEG}°, and no face below can carry a stick. Try a point beside it, a finer gauge, or another tilt.` }
+  return { ok: false, problem: 'blocked', reason: `Every way down is blocked within ${gauge.leanLimitDeg}°, and no face below can carry a stick. Try a point beside it, a finer gauge, or another tilt.` }
 }
 
 function nearOthers(gapMm: number, { limitMm }: Others): NoRoute {
@@ -154,8 +158,8 @@ function shaftNumbers(path: readonly Vec3[]): { lengthMm: number; leanDeg: numbe
 }
 
 /** Directions of the cone away from the surface, best first: along the normal within the lean limit, half way, straight down, aslant. */
-function coneDirections(normal: Vec3): Vec3[] {
-  const limit = radians(LEAN_LIMIT_DEG)
+function coneDirections(normal: Vec3, limitDeg: number): Vec3[] {
+  const limit = radians(limitDeg)
   const across = Math.hypot(normal[0], normal[1])
   const lean = Math.min(Math.atan2(across, -normal[2]), limit)
   const azimuth = Math.atan2(normal[1], normal[0])
@@ -169,8 +173,8 @@ function coneDirections(normal: Vec3): Vec3[] {
 }
 
 /** Cones to try, best first: full length in all directions, then the shortest in the directions nearest to the normal. */
-function* cones(normal: Vec3, wanted: number, shortest: number, room: number): Generator<[Vec3, number]> {
-  const directions = coneDirections(normal)
+function* cones(normal: Vec3, wanted: number, shortest: number, room: number, limitDeg: number): Generator<[Vec3, number]> {
+  const directions = coneDirections(normal, limitDeg)
   const longest = (d: Vec3): number => Math.min(wanted, room / -d[2])
   for (const d of directions) yield [d, longest(d)]
   for (const d of directions.slice(0, 3)) if (longest(d) > shortest + 0.3) yield [d, shortest]
@@ -186,7 +190,7 @@ function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: StiltSizes): 
   const length = distance(knee, tip)
   const t = Math.min(1, TIP_LEFT_OUT_MM / length)
   const from: Vec3 = [tip[0] + (knee[0] - tip[0]) * t, tip[1] + (knee[1] - tip[1]) * t, tip[2] + (knee[2] - tip[2]) * t]
-  const radius = (sizes.tipDiameterMm + (sizes.kneeDiameterMm - sizes.tipDiameterMm) * t) / 2
+  const neck = neckOf(sizes), radius = (neck + (sizes.kneeDiameterMm - neck) * t) / 2
   // the left out end must still not run into the model: its axis stays outside
   const clear = Math.min(GAP_CEILING_MM, surface.gapOfBeam(from, knee, radius, sizes.kneeDiameterMm / 2))
   const skin = 0.05
@@ -219,7 +223,8 @@ function* waysDown(surface: Surface, knee: Vec3, coneDirection: Vec3, sizes: Sti
   if (free(knee[0], knee[1], knee[2])) yield [[knee[0], knee[1], 0]]
   const away = Math.atan2(coneDirection[1], coneDirection[0])
   for (const detour of DETOURS_MM) {
-    for (const leanDeg of [gauge.preferredLeanDeg, LEAN_LIMIT_DEG]) {
+    for (const leanDeg of new Set([Math.min(gauge.preferredLeanDeg, gauge.leanLimitDeg), gauge.leanLimitDeg])) {
+      if (leanDeg < LEAST_LEAN_DEG) continue
       const drop = detour / Math.tan(radians(leanDeg))
       const z = knee[2] - drop
       if (z < sizes.footHeightMm) continue
@@ -267,7 +272,8 @@ const LANDING_LIMIT_DEG = 62
 function routeStick(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
   const start: Vec3 = [point[0] + normal[0] * 0.02, point[1] + normal[1] * 0.02, point[2] + normal[2] * 0.02]
   const away = Math.atan2(normal[1], normal[0])
-  for (const leanDeg of [0, 12, 24, 36, LEAN_LIMIT_DEG]) {
+  for (const leanDeg of [0, 12, 24, 36, gauge.leanLimitDeg]) {
+    if (leanDeg > gauge.leanLimitDeg) continue
     let best: Route | null = null
     const turns = leanDeg === 0 ? 1 : 16
     for (let i = 0; i < turns; i++) {
@@ -292,7 +298,7 @@ function gapOfStick(surface: Surface, tip: Vec3, foot: Vec3, sizes: StiltSizes):
   const length = distance(foot, tip) || 1e-9
   const ends = Math.min(TIP_LEFT_OUT_MM, length * 0.4)
   const at = (s: number): Vec3 => [0, 1, 2].map(i => tip[i] + ((foot[i] - tip[i]) * s) / length) as unknown as Vec3
-  const stops = [[0, sizes.tipDiameterMm], [sizes.coneLengthMm, sizes.kneeDiameterMm], [length - sizes.footHeightMm, sizes.shaftFootDiameterMm], [length, sizes.footDiameterMm]]
+  const stops = [[0, neckOf(sizes)], [sizes.coneLengthMm, sizes.kneeDiameterMm], [length - sizes.footHeightMm, sizes.shaftFootDiameterMm], [length, sizes.footDiameterMm]]
   let gap = GAP_CEILING_MM
   for (let i = 0; i + 1 < stops.length; i++) {
     const [s0, d0] = stops[i], [s1, d1] = stops[i + 1]

@@ -1,6 +1,7 @@
 import type { PlanBeam, PlanNode } from '../contract'
 import { add, cross, dot, joinMeshes, scale, sub, unit, type Mesh, type Vec3 } from '../mesh'
 import type { PlanIndex, Structure } from './plan-index'
+import { NECK_AT } from './contact'
 import { shaftShare, type StiltShape, type StiltSizes } from './stilt'
 
 /** Sides of every ring. Inscribed, so a stilt is never thicker than its sizes say. */
@@ -10,6 +11,9 @@ const SIDES = 16
 const FOOT_END_SHARE = 0.4
 /** Levels of a ball, both poles counted. */
 const BALL_RINGS = 8
+/** Rings of a ball tip, the first one next to its pole. */
+const BALL_TIP_RINGS = 7
+const NECK_SHARE_OF_SINE = Math.sqrt(1 - NECK_AT ** 2)
 
 const EMPTY: Mesh = { positions: new Float32Array(0), triangles: new Uint32Array(0) }
 
@@ -86,12 +90,12 @@ function axisTo(path: readonly Vec3[], foot: Tube['foot']): Vec3[] {
 interface Tube {
   readonly path: readonly Vec3[]
   readonly diameters: readonly number[]
-  readonly tip: Pick<StiltSizes, 'tipDiameterMm' | 'penetrationMm'>
+  readonly tip: Pick<StiltSizes, 'tipShape' | 'tipDiameterMm' | 'penetrationMm'>
   /** Null where it ends at a joint. */
   readonly foot: (Pick<StiltSizes, 'shaftFootDiameterMm' | 'footDiameterMm' | 'footHeightMm' | 'footPenetrationMm'> & { readonly on: 'plate' | 'model' }) | null
 }
 
-function ringsOf({ path, diameters, tip: { tipDiameterMm, penetrationMm }, foot: at }: Tube): Ring[] {
+function ringsOf({ path, diameters, tip: { tipShape, tipDiameterMm, penetrationMm }, foot: at }: Tube): Ring[] {
   const axis = axisTo(path, at)
   const last = axis.length - 1
   const directions = axis.slice(0, -1).map((p, i) => unit(sub(axis[i + 1], p)))
@@ -99,10 +103,11 @@ function ringsOf({ path, diameters, tip: { tipDiameterMm, penetrationMm }, foot:
   const rings: Ring[] = []
   const tip = axis[0], first = directions[0]
   const tipRadius = tipDiameterMm / 2
-  if (penetrationMm > 0) {
-    rings.push({ center: [tip[0] - first[0] * penetrationMm, tip[1] - first[1] * penetrationMm, tip[2] - first[2] * penetrationMm], along: first, radius: tipRadius })
+  if (tipShape === 'ball') for (const [at, radius] of ballProfile(tipRadius, penetrationMm)) rings.push({ center: add(tip, scale(first, at)), along: first, radius })
+  else {
+    if (penetrationMm > 0) rings.push({ center: sub(tip, scale(first, penetrationMm)), along: first, radius: tipRadius })
+    rings.push({ center: tip, along: first, radius: tipRadius })
   }
-  rings.push({ center: tip, along: first, radius: tipRadius })
   for (let i = 1; i < last; i++) rings.push({ center: axis[i], along: unit(add(directions[i - 1], directions[i])), radius: diameters[i] / 2 })
   const foot = axis[last]
   if (!at) {
@@ -120,6 +125,15 @@ function ringsOf({ path, diameters, tip: { tipDiameterMm, penetrationMm }, foot:
   rings.push({ center: [foot[0], foot[1], at.footHeightMm * 0.4], along: down, radius: rim })
   rings.push({ center: [foot[0], foot[1], 0], along: down, radius: rim })
   return rings
+}
+
+/** How a ball tip widens and narrows from its end inside the part to its neck: places along its axis from where it touches, and radii, mm. Inscribed. */
+export function ballProfile(radius: number, penetrationMm: number): [number, number][] {
+  const neck = Math.PI - Math.asin(NECK_SHARE_OF_SINE)
+  return Array.from({ length: BALL_TIP_RINGS }, (_, i) => {
+    const a = (neck * (i + 1)) / BALL_TIP_RINGS
+    return [radius - penetrationMm - Math.cos(a) * radius, Math.sin(a) * radius]
+  })
 }
 
 /** A ball, inscribed as the tubes are. */

@@ -199,17 +199,17 @@ describe('editing', () => {
     expect(!deep.ok && deep.reason).toMatch(/0\.50 mm thick here.*0\.20 mm/)
   })
   it('leans to a moved foot within the limit and refuses beyond, with the reason', () => {
-    const r = moveFoot(surface, s, 4, 0, plate, 0.25)
+    const r = moveFoot(surface, s, 4, 0, medium, plate, 0.25)
     expect(r.ok && r.shape.path[2]).toEqual([4, 0, 0])
-    const far = moveFoot(surface, s, 14, 0, plate, 0.25)
+    const far = moveFoot(surface, s, 14, 0, medium, plate, 0.25)
     expect(!far.ok && far.reason).toMatch(/lean 5\d°/)
   })
   it('keeps the joints of a stilt whose foot is moved a little, and leans from higher up where that does not reach', () => {
     const bent: StiltShape = { ...s, path: [[0, 0, 14], [0, 0, 11], [2, 0, 7], [2, 0, 0]] }
     const post = new Surface(joinMeshes([ball, box([-0.6, -3, 1.5], [0.4, 3, 6.2])]))
-    const little = moveFoot(post, bent, 2.6, 0, plate, 0.25)
+    const little = moveFoot(post, bent, 2.6, 0, medium, plate, 0.25)
     expect(little.ok ? little.shape.path : little.reason).toEqual([[0, 0, 14], [0, 0, 11], [2, 0, 7], [2.6, 0, 0]])
-    const open = moveFoot(surface, bent, -6, 0, plate, 0.25)
+    const open = moveFoot(surface, bent, -6, 0, medium, plate, 0.25)
     expect(open.ok && open.shape.path).toEqual([[0, 0, 14], [0, 0, 11], [-6, 0, 0]])
   })
   it('refuses a foot over the edge of the plate, and one that is higher than its knee', () => {
@@ -249,7 +249,7 @@ describe('editing', () => {
   it('leaves a foot that was moved by hand where it is, as long as the stilt can lean to it', () => {
     const before = standOf(ball.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 14 }, 0.05)
     const posed = new Surface(ball, { shape: UNSHAPED, stand: before })
-    const moved = moveFoot(posed, placed(posed, [0, 0, 14], [0, 0, -1]), 3, 1, plate, 0.25)
+    const moved = moveFoot(posed, placed(posed, [0, 0, 14], [0, 0, -1]), 3, 1, medium, plate, 0.25)
     if (!moved.ok) throw new Error(moved.reason)
     posed.setStand(standOf(ball.positions, { tiltXDeg: 8, tiltYDeg: 0, liftMm: 12 }, 0.05))
     const [seated] = reseatStilts(posed, [moved.shape], GAUGES, plate)
@@ -262,7 +262,7 @@ describe('editing', () => {
     const turned = { widthMm: 150, depthMm: 20, shift: { xMm: 60, yMm: 0, turnDeg: 90 } }
     const s = placed(surface, [0, 0, 14], [0, 0, -1])
     const reach = (x: number, y: number): boolean => {
-      const r = moveFoot(surface, s, x, y, turned, 0.25)
+      const r = moveFoot(surface, s, x, y, medium, turned, 0.25)
       return r.ok && r.shape.path[2][0] === x && r.shape.path[2][1] === y
     }
     // along the stand's x lies the plate's short side

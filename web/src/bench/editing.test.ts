@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest'
+import { ref } from 'vue'
 import { listsOf, type Part } from '@oak-stilts/core/contract'
 import { decodeMesh } from '@oak-stilts/core/mesh'
 import { standOf, type Stand } from '@oak-stilts/core/pose'
-import type { Stilt, StiltShape } from '@oak-stilts/core/stilts'
+import { GAUGES, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import { uprightShape } from '../../../core/testing/jobs'
 import { box } from '../../../core/testing/shapes'
 import { fakeBench, settle } from './bench-context.fake'
@@ -33,7 +34,7 @@ async function bench() {
     context.state.selectedStilts = context.store.stilts.filter(s => numbers.includes(s.number)).map(s => s.id)
     editing.remove()
   }
-  return { ...context, asked, stood, ...editing, removeNumbers: remove, ...createFiles(context, () => Promise.resolve({ parts: [], copies: [] })) }
+  return { ...context, asked, stood, ...editing, removeNumbers: remove, ...createFiles(context, () => Promise.resolve({ parts: [], copies: [] }), ref(GAUGES)) }
 }
 const seats = (stilts: readonly Stilt[]): [number, number][] => stilts.map(s => [s.number, s.path[0][1]])
 

@@ -1,4 +1,4 @@
-import { newId, WaivableKindSchema, type Part, type Recipe, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
+import { newId, WaivableKindSchema, type Change, type Gauge, type Part, type Recipe, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { mirroredTilt, shapedSize, shapeOf, standOf, toSource, type Pose, type Standing } from '@oak-stilts/core/pose'
 import { mirroredNodes, type Edited, type Stilt, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
@@ -8,8 +8,11 @@ import { meshKeyOf, samePose, type BenchContext } from './context'
 /** Sizes that a part may have, mm. */
 const SMALLEST_MM = 0.01, LARGEST_MM = 2000
 
-/** Everything a person changes on the job: pose, stilts, limits, waivers. Each change is one step of undo. */
-export function createEditing({ store, state, model, current, onBench, meshOf, say }: BenchContext) {
+/**
+ * Everything a person changes on the job: pose, stilts, limits, waivers. Each change is one step of undo.
+ * @param gaugeRows rows of gauges that the job is to keep with stilts of some
+ */
+export function createEditing({ store, state, model, current, onBench, meshOf, say }: BenchContext, gaugeRows: (ids: Iterable<string>) => Gauge[] = () => []) {
   // changes of the pose follow each other: each goes on from what the one before left
   let poses: Promise<void> = Promise.resolve()
   let asked = 0
@@ -136,17 +139,23 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     return setPose({ liftMm }, liftMm === 0 ? 'keep on the plate' : 'lift')
   }
 
+  /** A change along with the gauges that its stilts bring into the job. */
+  function withGauges(change: Change, shapes: readonly StiltShape[]): Change {
+    const gauges = gaugeRows(shapes.map(s => s.gauge))
+    return gauges.length > 0 ? { ...change, put: { ...change.put, gauges } } : change
+  }
+
   /** Adds stilts; gives them as they are in the plan now. */
   function addStilts(label: string, shapes: readonly StiltShape[]): Stilt[] {
     if (!store.job || shapes.length === 0) return []
     const known = new Set(store.stilts.map(s => s.id))
-    store.apply(store.stiltChange(label, { add: shapes }))
+    store.apply(withGauges(store.stiltChange(label, { add: shapes }), shapes))
     return store.stilts.filter(s => !known.has(s.id))
   }
 
   /** Gives stilts of the plan another shape. */
   function putStilts(label: string, put: readonly { stilt: Stilt; shape: StiltShape }[]): void {
-    if (store.job && put.length > 0) store.apply(store.stiltChange(label, { put }))
+    if (store.job && put.length > 0) store.apply(withGauges(store.stiltChange(label, { put }), put.map(p => p.shape)))
   }
 
   function replace(label: string, stilt: Stilt, edited: Edited | null): void {
@@ -186,14 +195,14 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     if (bad.length > 0 && !bad[0].ok) say(bad.length === stilts.length || stilts.length === 1 ? bad[0].reason : `${bad.length} of ${stilts.length} stilts stay as they are: ${bad[0].reason}`)
   }
 
-  async function regauge(gauge: string): Promise<void> {
+  async function regauge(gauge: string, name = gauge): Promise<void> {
     const chosen = state.chosenStilts
     if (chosen.length === 0) return
     const results = await current().workers.surface.regauge(chosen, gauge)
     const fine = stillThere(chosen, results)
     if (fine.length > 0) putStilts('change gauge', fine)
     const missed = results.filter(r => !r.ok).length
-    say(missed === 0 ? `${fine.length === 1 ? '1 stilt has' : `${fine.length} stilts have`} the ${gauge} gauge now.` : `${missed} of ${results.length} stilts have no room for the ${gauge} gauge and stay as they are.`)
+    say(missed === 0 ? `${fine.length === 1 ? '1 stilt has' : `${fine.length} stilts have`} the ${name} gauge now.` : `${missed} of ${results.length} stilts have no room for the ${name} gauge and stay as they are.`)
   }
 
   function remove(): void {

@@ -1,4 +1,4 @@
-import { AnyPlanFileSchema, PLAN_FORMAT, type AnyPlanFile, type PlanFile } from '@oak-stilts/core/contract'
+import { AnyPlanFileSchema, gaugesToKeep, newId, PLAN_FORMAT, type AnyPlanFile, type Gauge, type PlanFile } from '@oak-stilts/core/contract'
 import { decodeMesh } from '@oak-stilts/core/mesh'
 import { shapedMesh, shapeOf } from '@oak-stilts/core/pose'
 import { signalsCsv } from '@oak-stilts/core/scan'
@@ -7,10 +7,11 @@ import type { StandingCopy } from '@oak-stilts/core/plate'
 import type { PlatePart } from '../workers/plate-bodies'
 import { api } from '../api/client'
 import { download } from '../files'
+import type { Ref } from 'vue'
 import type { BenchContext } from './context'
 
 /** Files that leave the bench, and plans that come back to it. */
-export function createFiles({ store, state, otherPlan, current, sourceOf, say }: BenchContext, standing: (only: boolean) => Promise<{ parts: PlatePart[]; copies: StandingCopy[] }>) {
+export function createFiles({ store, state, otherPlan, current, sourceOf, say }: BenchContext, standing: (only: boolean) => Promise<{ parts: PlatePart[]; copies: StandingCopy[] }>, gauges: Readonly<Ref<readonly Gauge[]>>) {
   function exportSignals(): void {
     const r = state.result, { signals } = state
     if (!r || !signals) return
@@ -28,6 +29,7 @@ export function createFiles({ store, state, otherPlan, current, sourceOf, say }:
       const plan: PlanFile = {
         format: PLAN_FORMAT, version: 3, madeFor: { ...raster, triangles, sizeMm, meshHash }, recipe: part.recipe, pose: part.pose, turnDeg: store.copy?.turnDeg ?? 0,
         nodes: mine(index.nodes.values()).map(n => (n.kind === 'tip' ? { ...n, role: state.roleOf(n) } : n)), beams: mine(index.beams.values()),
+        gauges: gaugesToKeep(gauges.value, new Set(store.stilts.map(s => s.gauge))),
       }
       download(new Blob([JSON.stringify(plan)], { type: 'application/json' }), `${base} - plan.json`)
       return
@@ -93,12 +95,19 @@ export function createFiles({ store, state, otherPlan, current, sourceOf, say }:
     const { positions } = shapedMesh(decodeMesh(await sourceOf(current().part)), shapeOf(recipe))
     const { part, raster } = current(), { source: { summary, meshHash } } = part
     if (part.id !== id) return
-    const read = readRows(plan, { part: part.id, positions, meshHash, triangles: summary.triangles, sizeMm: summary.sizeMm, pixelMm: raster.pixelMm })
+    const read = readRows(plan, { part: part.id, positions, meshHash, triangles: summary.triangles, sizeMm: summary.sizeMm, pixelMm: raster.pixelMm }, gauges.value)
+    // one that is another here under the same id comes beside it
+    const renamed = new Map<string, string>(), brought = read.gauges.filter(g => !gauges.value.some(o => JSON.stringify(o) === JSON.stringify(g))).map(g => {
+      if (!store.usedGauges.has(g.id) && !store.gauges.some(o => o.id === g.id)) return g
+      renamed.set(g.id, newId())
+      return { ...g, id: renamed.get(g.id) as string, name: `${g.name.slice(0, 50)} (plan)` }
+    })
+    const nodes = read.nodes.map(n => (n.kind === 'tip' && renamed.has(n.gauge) ? { ...n, gauge: renamed.get(n.gauge) as string } : n))
     const label = 'load a plan', index = store.plan()
     const theirs = <R extends { readonly id: string; readonly part: string }>(rows: Iterable<R>): string[] => [...rows].filter(r => r.part === part.id).map(r => r.id)
     const { copy } = store, turned = copy && read.pose && copy.turnDeg !== read.turnDeg
     store.apply({
-      label, put: { nodes: read.nodes, beams: read.beams, parts: [{ ...part, recipe, pose: read.pose ?? part.pose, poseSettled: true }], ...(turned && { copies: [{ ...copy, turnDeg: read.turnDeg }] }) },
+      label, put: { nodes, beams: read.beams, ...(brought.length > 0 && { gauges: brought }), parts: [{ ...part, recipe, pose: read.pose ?? part.pose, poseSettled: true }], ...(turned && { copies: [{ ...copy, turnDeg: read.turnDeg }] }) },
       drop: { nodes: theirs(index.nodes.values()), beams: theirs(index.beams.values()) },
     })
     say(`${read.stilts === 1 ? '1 stilt was' : `${read.stilts} stilts were`} loaded.${read.notes.length ? ` Of the plan ${read.notes.join(' ')}` : ''}`)

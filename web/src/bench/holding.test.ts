@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { NotHeld } from '@oak-stilts/core/plan'
-import type { StiltShape } from '@oak-stilts/core/stilts'
+import { GAUGES, type StiltShape } from '@oak-stilts/core/stilts'
 import { joinMeshes } from '../../../core/mesh'
 import { uprightShape } from '../../../core/testing/jobs'
 import { bowl, box, sphere } from '../../../core/testing/shapes'
@@ -27,7 +27,7 @@ async function bench(answer: () => Promise<HoldAnswer | null>) {
   const holding = createHolding(context, editing.addStilts, () => {
     rescans++
     return Promise.resolve()
-  })
+  }, () => GAUGES)
   return { context, state: context.state, store: context.store, asked, rescans: () => rescans, ...editing, ...holding }
 }
 const placed = (count = 0): (() => Promise<HoldAnswer>) => () => Promise.resolve({ added: Array.from({ length: count }, stilt), notHeld: [], near: 0 })

@@ -1,11 +1,12 @@
 import { proxy } from 'comlink'
-import { GAUGES, type StiltShape } from '@oak-stilts/core/stilts'
+import type { Gauge } from '@oak-stilts/core/contract'
+import type { StiltShape } from '@oak-stilts/core/stilts'
 import { kindOf, type Finding } from '../findings'
 import type { HoldAnswer, HoldWhat } from '../workers/scan.worker'
 import { samePose, type BenchContext } from './context'
 
 /** Places stilts under what hangs. */
-export function createHolding({ store, state, notHeld, plate, current, say }: BenchContext, add: (label: string, stilts: readonly StiltShape[]) => unknown, rescan: () => Promise<void>) {
+export function createHolding({ store, state, notHeld, plate, current, say }: BenchContext, add: (label: string, stilts: readonly StiltShape[]) => unknown, rescan: () => Promise<void>, gauges: () => readonly Gauge[]) {
   let holding = false
 
   /** Places stilts under all open islands, and under ledges as well where asked for. */
@@ -36,7 +37,7 @@ export function createHolding({ store, state, notHeld, plate, current, say }: Be
     state.busy = 'Placing stilts'
     const isCurrent = (): boolean => holding && own === newest
     try {
-      const answer = await workers.scan.hold(raster, stand, job.settings, part.id, GAUGES, plate.value, job.resin.webMm, what, proxy((sentence: string) => {
+      const answer = await workers.scan.hold(raster, stand, job.settings, part.id, gauges(), plate.value, job.resin.webMm, what, proxy((sentence: string) => {
         if (isCurrent()) state.busy = sentence
       }))
       if (!isCurrent()) return

@@ -2,7 +2,6 @@ import { effectScope, inject, nextTick, onScopeDispose, provide, watch, type Inj
 import type { Part } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import { shapeOf, standOf, type Stand } from '@oak-stilts/core/pose'
-import { GAUGES } from '@oak-stilts/core/stilts'
 import { Superseded } from '../stores/job'
 import { startWorkers, type Workers } from '../workers/clients'
 import { WorkerDied } from '../workers/supervised'
@@ -12,6 +11,7 @@ import { createClearing } from './clearing'
 import { createEditing } from './editing'
 import { createEquipment } from './equipment'
 import { createFiles } from './files'
+import { createGauging } from './gauging'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
 import { createScanning } from './scanning'
@@ -48,8 +48,9 @@ function createBench() {
   const context = createContext()
   const { store, state, workers, model, stand, surroundings, scanVersion, picture, outline, flyTo, otherPlan, whyNotHeld, current, meshOf, say } = context
   const scanning = createScanning(context, () => holding.holding())
-  const editing = createEditing(context)
-  const holding = createHolding(context, editing.addStilts, scanning.rescan)
+  const gauging = createGauging(context)
+  const editing = createEditing(context, gauging.gaugeRows)
+  const holding = createHolding(context, editing.addStilts, scanning.rescan, () => gauging.gauges.value)
   const walking = createWalking(context)
   const keeping = createKeeping(context)
   const onPlate = createPlate(context)
@@ -59,7 +60,7 @@ function createBench() {
   const marking = createMarking(context)
   const posing = createPosing(context, editing)
   const tilting = createTilting(context, marking.worths, editing)
-  const files = createFiles(context, onPlate.standing)
+  const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
   let newest = 0
@@ -67,6 +68,7 @@ function createBench() {
   /** @throws ApiError; Superseded where another job was opened, or the bench left, meanwhile */
   async function open(id: string): Promise<void> {
     const ticket = ++newest
+    gauging.loadKit()
     const goOn = (): void => {
       if (ticket !== newest) throw new Superseded()
     }
@@ -109,7 +111,7 @@ function createBench() {
       void own.died.then(() => revive(own))
     }
     const { part } = current(), index = store.plan(), rows = { nodes: [...index.nodes.values()], beams: [...index.beams.values()] }
-    const [normals] = await Promise.all([own.surface.load(buffer, { key: meshKeyOf(part), shape: shapeOf(part.recipe), stand: current().stand }, GAUGES, surroundings.value), own.scan.load(buffer, `${part.id} ${meshKeyOf(part)}`, shapeOf(part.recipe)), own.surface.plan(rows), own.scan.plan(rows)])
+    const [normals] = await Promise.all([own.surface.load(buffer, { key: meshKeyOf(part), shape: shapeOf(part.recipe), stand: current().stand }, gauging.gauges.value, surroundings.value), own.scan.load(buffer, `${part.id} ${meshKeyOf(part)}`, shapeOf(part.recipe)), own.surface.plan(rows), own.scan.plan(rows)])
     goOn()
     model.value ??= { mesh, normals, buffer }
     void clearing.look()
@@ -245,5 +247,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

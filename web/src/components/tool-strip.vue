@@ -2,7 +2,6 @@
 import { NDropdown, type DropdownOption } from 'naive-ui'
 import { useResizeObserver } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
-import { GAUGES } from '@oak-stilts/core/stilts'
 import { useBench } from '../bench/use-bench'
 import { STANDARD_VIEWS } from '../stage/stage'
 import { SHOWN_PARTS, useBenchStore, type Cut, type Look, type ShownPart } from '../stores/bench'
@@ -68,9 +67,10 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     <template v-if="view === 'hold'">
       <button class="tool" :class="{ on: state.tool === 'select' }" :aria-pressed="state.tool === 'select'" title="Select and drag (Esc)" @click="state.tool = 'select'">Select</button>
       <button class="tool" :class="{ on: state.tool === 'place' }" :aria-pressed="state.tool === 'place'" title="Place a stilt with a click (P)" @click="state.tool = state.tool === 'place' ? 'select' : 'place'">Place <kbd>P</kbd></button>
-      <select v-model="state.gauge" aria-label="Gauge" title="Sizes of the next stilt (1 to 4)">
-        <option v-for="g in GAUGES" :key="g.id" :value="g.id">{{ g.name }} {{ g.tipDiameterMm.toFixed(2) }}</option>
+      <select :value="bench.gauge.value.id" aria-label="Gauge" title="Sizes of the next stilt (1 to 9)" @change="bench.chooseGauge(($event.target as HTMLSelectElement).value)">
+        <option v-for="g in bench.gauges.value" :key="g.id" :value="g.id">{{ g.name }} {{ g.tipDiameterMm.toFixed(2) }}</option>
       </select>
+      <button class="tool sizes" :class="{ on: state.gaugeShown }" :aria-pressed="state.gaugeShown" title="Sizes of this gauge (Shift + G)" @click="state.gaugeShown = !state.gaugeShown">Sizes</button>
     </template>
     <template v-if="view === 'pose'">
       <button class="tool" :class="{ on: state.tool === 'lay' }" :aria-pressed="state.tool === 'lay'" title="Click a face to lay it on the plate, or an edge to stand on it (A)" @click="state.tool = state.tool === 'lay' ? 'select' : 'lay'">Lay down <kbd>A</kbd></button>
@@ -94,7 +94,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
 .tool:hover { background: #f6f1e6; }
 .tool.on { font-weight: 600; border-color: var(--accent); }
 kbd { font: 400 11px var(--mono); color: var(--quiet); }
-select { background: var(--panel); border: 1px solid var(--control); border-radius: 4px; height: 25px; padding: 0 4px; margin: 0 4px; color: var(--ink); }
+select { background: var(--panel); border: 1px solid var(--control); border-radius: 4px; height: 25px; padding: 0 4px; margin: 0 0 0 4px; color: var(--ink); max-width: 118px; }
 .verdict { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; color: var(--ink); margin-left: 8px; text-align: right; }
 /* a sentence that is longer than the strip is shown above it, and only there */
 .verdict.above { color: transparent; user-select: none; }

@@ -1,5 +1,5 @@
 import { unit, add, sub, type Vec3 } from '@oak-stilts/core/mesh'
-import { axisOf, GAUGES, shaftShare, type StiltShape } from '@oak-stilts/core/stilts'
+import { axisOf, ballProfile, gaugeFor, GAUGES, neckOf, shaftShare, type StiltShape } from '@oak-stilts/core/stilts'
 import { frustum, type Frustums } from './frustum-layer'
 
 /** Parts of a stilt that are shown or hidden by themselves. */
@@ -22,8 +22,13 @@ export function frustumsOf(stilt: StiltShape, segments = Infinity): DrawnStilt {
   const radii = axis.map((_, i) => radiusAt(stilt, i))
   const parts: Record<StiltPart, number[]> = { tips: [], shafts: [], feet: [] }
   const tip = axis[0], first = along[0], deep = sizes.penetrationMm
-  if (foot !== 'lost' && deep > 0) parts.tips.push(...frustum([tip[0] - first[0] * deep, tip[1] - first[1] * deep, tip[2] - first[2] * deep], tip, radii[0], radii[0], first, first))
-  for (let i = 0; i < Math.min(last, segments) && foot !== 'lost'; i++) {
+  if (foot !== 'lost' && sizes.tipShape === 'ball') {
+    const profile = ballProfile(sizes.tipDiameterMm / 2, deep), at = (mm: number): Vec3 => [tip[0] + first[0] * mm, tip[1] + first[1] * mm, tip[2] + first[2] * mm]
+    for (let i = 0; i + 1 < profile.length; i++) parts.tips.push(...frustum(at(profile[i][0]), at(profile[i + 1][0]), profile[i][1], profile[i + 1][1], first, first))
+    // the cone goes on where the ball ends
+    if (segments > 0) parts.tips.push(...frustum(at(profile[profile.length - 1][0]), axis[1], neckOf(sizes) / 2, radii[1], first, planes[1]))
+  } else if (foot !== 'lost' && deep > 0) parts.tips.push(...frustum([tip[0] - first[0] * deep, tip[1] - first[1] * deep, tip[2] - first[2] * deep], tip, radii[0], radii[0], first, first))
+  for (let i = sizes.tipShape === 'ball' ? 1 : 0; i < Math.min(last, segments) && foot !== 'lost'; i++) {
     const part: StiltPart = i === 0 ? 'tips' : i === last - 1 && foot === 'model' ? 'feet' : 'shafts'
     parts[part].push(...frustum(axis[i], axis[i + 1], radii[i], radii[i + 1], planes[i], planes[i + 1]))
   }
@@ -45,7 +50,8 @@ function radiusAt({ sizes, path, foot }: StiltShape, i: number): number {
 
 /** One to four pale rings above the foot tell the gauges apart; drawn only, never exported. */
 function gaugeRings(stilt: StiltShape, axis: readonly Vec3[]): number[] {
-  const count = stilt.foot === 'plate' ? GAUGES.findIndex(g => g.id === stilt.gauge) + 1 : 0
+  // a gauge of one's own has those of the built-in one that is nearest in size
+  const count = stilt.foot === 'plate' ? GAUGES.indexOf(gaugeFor(stilt)) + 1 : 0
   const foot = axis[axis.length - 1], above = axis[axis.length - 2], rise = above[2] - foot[2], radius = stilt.sizes.shaftFootDiameterMm / 2 + 0.03
   const at = (h: number): Vec3 => [foot[0] + ((above[0] - foot[0]) * h) / rise, foot[1] + ((above[1] - foot[1]) * h) / rise, foot[2] + h]
   const out: number[] = []

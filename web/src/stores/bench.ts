@@ -77,6 +77,8 @@ export const useBenchStore = defineStore('bench', () => {
   const selectedFinding = ref<string | null>(null)
   const tool = ref<Tool>('select')
   const gauge = ref('medium')
+  /** Whether the sizes of the gauge have the side sheet. */
+  const gaugeShown = ref(false)
   const verdict = ref('')
   const cut = ref<Cut>('none')
   const filter = shallowRef<Filter>(NO_FILTER)
@@ -195,5 +197,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

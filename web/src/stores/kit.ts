@@ -1,9 +1,9 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { KIT_FORMAT, KitFileSchema, kitOf, newId, type KitEntry, type KitFile, type Printer, type Resin } from '@oak-stilts/core/contract'
+import { KIT_FORMAT, KitFileSchema, kitOf, newId, type Gauge, type KitEntry, type KitFile, type Printer, type Resin } from '@oak-stilts/core/contract'
 import { api } from '../api/client'
 
-/** Printers and resins: those that everybody has, and the person's own, which are kept with the workshop. */
+/** Printers, resins and gauges: those that everybody has, and the person's own, which are kept with the workshop. */
 export const useKitStore = defineStore('kit', () => {
   const own = shallowRef<readonly KitEntry[]>([])
   /** Why the last change could not be kept; empty where it could. */
@@ -43,6 +43,23 @@ export const useKitStore = defineStore('kit', () => {
     return entry
   }
 
+  /** Keeps a gauge with the workshop: in the place of the one with its id, else as a new one. */
+  function putGauge(gauge: Gauge): Promise<void> {
+    return put([{ id: own.value.find(e => e.kind === 'gauge' && e.gauge.id === gauge.id)?.id ?? newId(), kind: 'gauge', gauge }])
+  }
+  /** A new gauge of one's own with the values of another, after all others. */
+  function addGauge(from: Gauge): Gauge {
+    const all = kit.value.gauges.map(g => g.gauge), gauge = { ...from, id: newId(), name: nameFor(from.name, all.map(g => g.name)), order: Math.max(0, ...all.map(g => g.order)) + 10 }
+    void putGauge(gauge)
+    return gauge
+  }
+  /** Moves a gauge by one place. A built-in one becomes one's own by that, as it is. */
+  function moveGauge(id: string, by: 1 | -1): void {
+    const all = kit.value.gauges.map(g => g.gauge), at = all.findIndex(g => g.id === id), other = all[at + by], beyond = all[at + 2 * by]
+    if (at < 0 || !other) return
+    void putGauge({ ...all[at], order: beyond ? (other.order + beyond.order) / 2 : other.order + 10 * by })
+  }
+
   function remove(id: string): Promise<void> {
     own.value = own.value.filter(e => e.id !== id)
     return save(() => api.removeKit(id))
@@ -50,7 +67,7 @@ export const useKitStore = defineStore('kit', () => {
 
   /** The person's own, as a file. */
   function fileOf(): KitFile {
-    return { format: KIT_FORMAT, version: 1, printers: own.value.flatMap(e => (e.kind === 'printer' ? [e.printer] : [])), resins: own.value.flatMap(e => (e.kind === 'resin' ? [e.resin] : [])) }
+    return { format: KIT_FORMAT, version: 1, printers: own.value.flatMap(e => (e.kind === 'printer' ? [e.printer] : [])), resins: own.value.flatMap(e => (e.kind === 'resin' ? [e.resin] : [])), gauges: own.value.flatMap(e => (e.kind === 'gauge' ? [e.gauge] : [])) }
   }
 
   /** Reads a kit file; gives what came of it in a sentence. What is there already, value by value, is not taken twice. */
@@ -62,17 +79,20 @@ export const useKitStore = defineStore('kit', () => {
       return `${name} is no kit: it is no JSON. Choose a file that was saved here.`
     }
     if (!parsed.success) return `${name} is no kit: ${parsed.error.issues[0].path.join('.') || 'its form'} ${parsed.error.issues[0].message}.`
-    const known = new Set([...kit.value.printers.map(p => JSON.stringify(p.printer)), ...kit.value.resins.map(r => JSON.stringify(r.resin))])
+    const known = new Set([...kit.value.printers.map(p => JSON.stringify(p.printer)), ...kit.value.resins.map(r => JSON.stringify(r.resin)), ...kit.value.gauges.map(g => JSON.stringify(g.gauge))])
+    const taken = new Set(own.value.flatMap(e => (e.kind === 'gauge' ? [e.gauge.id] : [])))
     const fresh: KitEntry[] = [
       ...parsed.data.printers.filter(p => !known.has(JSON.stringify(p))).map((printer): KitEntry => ({ id: newId(), kind: 'printer', printer })),
       ...parsed.data.resins.filter(r => !known.has(JSON.stringify(r))).map((resin): KitEntry => ({ id: newId(), kind: 'resin', resin })),
+      // one that differs from another of its name here comes beside it
+      ...parsed.data.gauges.filter(g => !known.has(JSON.stringify(g))).map((gauge): KitEntry => ({ id: newId(), kind: 'gauge', gauge: taken.has(gauge.id) ? { ...gauge, id: newId(), name: nameFor(gauge.name, kit.value.gauges.map(g => g.gauge.name)) } : gauge })),
     ]
     if (fresh.length > 0) await put(fresh)
-    const all = parsed.data.printers.length + parsed.data.resins.length
+    const all = parsed.data.printers.length + parsed.data.resins.length + parsed.data.gauges.length
     return problem.value || `${fresh.length === 1 ? '1 entry was' : `${fresh.length} entries were`} read${all > fresh.length ? `; ${all - fresh.length} ${all - fresh.length === 1 ? 'was' : 'were'} there already` : ''}.`
   }
 
-  return { own, kit, problem, load, put, add, remove, fileOf, read }
+  return { own, kit, problem, load, put, add, putGauge, addGauge, moveGauge, remove, fileOf, read }
 })
 
 /** A name that none has yet. */

@@ -2,7 +2,6 @@
 import { useEventListener } from '@vueuse/core'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { GAUGES } from '@oak-stilts/core/stilts'
 import BenchHeader from '../components/bench-header.vue'
 import CommandFinder from '../components/command-finder.vue'
 import FaultSheet from '../components/fault-sheet.vue'
@@ -18,12 +17,12 @@ import PosePanel from '../components/pose-panel.vue'
 import SaveTrouble from '../components/save-trouble.vue'
 import SignalsTable from '../components/signals-table.vue'
 import StageView from '../components/stage-view.vue'
-import StiltElevation from '../components/stilt-elevation.vue'
 import ToolStrip from '../components/tool-strip.vue'
 import WorklistPanel from '../components/worklist-panel.vue'
 import { bindingFor } from '../input/bindings'
 import { provideBench } from '../bench/use-bench'
 import { DropAnywhere } from '../bring-in'
+import { GaugeSheet, StiltElevation } from '../gauges'
 import { TiltSheet } from '../tilts'
 import { evidence } from '../findings'
 import { useBenchStore } from '../stores/bench'
@@ -75,6 +74,7 @@ watch(() => props.id, () => {
 })
 watch(() => props.view, () => {
   state.tool = 'select'
+  state.gaugeShown = false
   state.message = ''
 })
 watch(() => store.job?.name, name => (document.title = name ? `${name} – Oak Stilts` : 'Oak Stilts'))
@@ -170,6 +170,7 @@ const commands: Record<string, () => void> = {
     if (state.finding) void bench.holdOne(state.finding)
   },
   'hold-all': () => void bench.holdAll(),
+  'gauge-sizes': () => (state.gaugeShown = !state.gaugeShown),
   'tool-place': () => (state.tool = state.tool === 'place' ? 'select' : 'place'),
   delete: () => bench.remove(),
   'select-all': () => (state.selectedStilts = store.stilts.map(s => s.id)),
@@ -178,6 +179,7 @@ const commands: Record<string, () => void> = {
   escape: () => {
     if (stage.value?.escape()) return
     if (state.tool !== 'select') state.tool = 'select'
+    else if (state.gaugeShown) state.gaugeShown = false
     else if (state.fault) void bench.showFault(null)
     else if (tiltsShown.value) {
       if (bench.tilts.isRunning.value) bench.stopSearch()
@@ -190,10 +192,6 @@ const commands: Record<string, () => void> = {
   },
   help: () => (helpShown.value = true),
 }
-GAUGES.forEach((g, i) => (commands[`gauge-${i + 1}`] = () => {
-  state.gauge = g.id
-  bench.say(`${g.name} gauge, tip ${g.tipDiameterMm.toFixed(2)} mm.`)
-}))
 function nudge(event: KeyboardEvent): void {
   const axes = stage.value?.screenAxes()
   if (!axes) return
@@ -202,7 +200,7 @@ function nudge(event: KeyboardEvent): void {
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
 const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'stand-upright', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'tool-place', 'delete', 'select-all'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'tool-place', 'delete', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose')) return
@@ -232,6 +230,7 @@ function key(event: KeyboardEvent): void {
   if (binding.id === 'escape' && menuAtPress) return
   event.preventDefault()
   if (binding.id === 'nudge') nudge(event)
+  else if (binding.id === 'gauge') bench.chooseGaugeAt(Number(event.key) - 1)
   else run(binding.id)
 }
 
@@ -270,11 +269,12 @@ function reload(): void {
         <LayerPicture v-if="!tiltsShown" />
         <div class="detail">
           <TiltSheet v-if="tiltsShown" />
-          <FindingSheet v-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
+          <GaugeSheet v-if="view === 'hold' && state.gaugeShown" @close="state.gaugeShown = false" />
+          <FindingSheet v-else-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
           <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />
           <PartSheet v-else-if="view === 'part'" />
-          <StiltElevation v-else-if="view === 'hold' && state.chosenStilts.length" :stilts="state.chosenStilts" />
-          <div v-else-if="!sheetFinding && !tiltsShown" class="next quiet">
+          <StiltElevation v-else-if="view === 'hold' && !state.gaugeShown && state.chosenStilts.length" :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" />
+          <div v-else-if="!sheetFinding && !tiltsShown && !state.gaugeShown" class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
             <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result && state.openLedges.length">No island hangs any more. <kbd>Shift + H</kbd> holds the {{ state.openLedges.length === 1 ? 'ledge that still juts' : `${state.openLedges.length} ledges that still jut` }} out, or walk them with <kbd>N</kbd>.</p><p v-else-if="state.worklist.findings.some(f => f.kind === 'near' && f.state === 'open')">Every island is held, but stilts come too near to each other. Walk the pairs with <kbd>N</kbd>: move, delete or waive.</p><p v-else-if="state.result">What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>
           </div>

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue'
-import { pixelMmOf, PrinterSchema, RESIN_VALUES, resinLimits, ResinSchema, type KitEntry, type Printer, type Resin, type ResinValue } from '@oak-stilts/core/contract'
+import { GaugeSchema, pixelMmOf, PrinterSchema, RESIN_VALUES, resinLimits, ResinSchema, type KitEntry, type Printer, type Resin, type ResinValue } from '@oak-stilts/core/contract'
 import NumberField from '../components/number-field.vue'
+import { download } from '../files'
+import { KitGauge } from '../gauges'
 import { useDraft } from '../input/draft'
 import { useBenchStore } from '../stores/bench'
 import { useKitStore } from '../stores/kit'
 
-/** The kit: printers and resins, those that everybody has and the person's own. */
+/** The kit: printers, resins and gauges, those that everybody has and the person's own. */
 const kit = useKitStore(), bench = useBenchStore()
 const trouble = ref('')
 const chosen = ref('printer 0')
@@ -20,13 +22,15 @@ onMounted(() => {
 
 const printer = computed(() => kit.kit.printers.find(p => p.id === chosen.value) ?? null)
 const resin = computed(() => kit.kit.resins.find(r => r.id === chosen.value) ?? null)
+/** Gauges are chosen by what they are, so that one that becomes one's own stays chosen. */
+const gauge = computed(() => kit.kit.gauges.find(g => `gauge ${g.gauge.id}` === chosen.value) ?? null)
 const shown = computed(() => printer.value ?? resin.value)
 const said = computed(() => kit.problem || bench.message)
 watch(chosen, () => (bench.message = ''))
 
 /** Takes a changed entry where it can be one, else says why not. */
 function keep(entry: KitEntry): void {
-  const parsed = entry.kind === 'printer' ? PrinterSchema.safeParse(entry.printer) : ResinSchema.safeParse(entry.resin)
+  const parsed = entry.kind === 'printer' ? PrinterSchema.safeParse(entry.printer) : entry.kind === 'resin' ? ResinSchema.safeParse(entry.resin) : GaugeSchema.safeParse(entry.gauge)
   bench.message = parsed.success ? '' : `Nothing was changed: it ${parsed.error.issues[0].message}.`
   if (parsed.success) void kit.put([entry])
 }
@@ -77,11 +81,7 @@ function remove(): void {
   void kit.remove(id)
 }
 function save(): void {
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([JSON.stringify(kit.fileOf(), null, 2)], { type: 'application/json' }))
-  link.download = 'oak-stilts kit.json'
-  link.click()
-  setTimeout(() => URL.revokeObjectURL(link.href), 10000)
+  download(new Blob([JSON.stringify(kit.fileOf(), null, 2)], { type: 'application/json' }), 'oak-stilts kit.json')
 }
 async function load(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement, file = input.files?.[0]
@@ -95,18 +95,24 @@ async function load(event: Event): Promise<void> {
     <header>
       <RouterLink to="/jobs" class="mark" title="All jobs"><img src="/mark.svg" alt="" width="24" height="24" />Oak Stilts</RouterLink>
       <h1>Kit</h1>
-      <span class="quiet">Printers and resins. A job keeps those it was given, whatever changes here.</span>
+      <span class="quiet">Printers, resins and gauges. A job keeps those it was given, whatever changes here.</span>
       <span class="end"><button class="link-button" :disabled="!kit.own.length" @click="save">Save mine as JSON</button><button class="link-button" @click="chooser?.click()">Load JSON</button><RouterLink to="/jobs">Jobs</RouterLink></span>
       <input ref="chooser" class="visually-hidden" type="file" accept=".json,application/json" aria-label="Kit file" tabindex="-1" @change="load" />
     </header>
     <main>
-      <nav aria-label="Printers and resins">
+      <nav aria-label="Printers, resins and gauges">
         <h2>Printers</h2>
         <button v-for="p in kit.kit.printers" :key="p.id" :class="{ on: p.id === chosen }" :aria-current="p.id === chosen" @click="chosen = p.id">{{ p.printer.name }}<span v-if="p.builtIn" class="quiet">built in</span></button>
         <h2>Resins</h2>
         <button v-for="r in kit.kit.resins" :key="r.id" :class="{ on: r.id === chosen }" :aria-current="r.id === chosen" @click="chosen = r.id">{{ r.resin.name }}<span v-if="r.builtIn" class="quiet">built in</span></button>
+        <h2>Gauges</h2>
+        <button v-for="(g, i) in kit.kit.gauges" :key="g.gauge.id" :class="{ on: `gauge ${g.gauge.id}` === chosen }" :aria-current="`gauge ${g.gauge.id}` === chosen" @click="chosen = `gauge ${g.gauge.id}`">{{ g.gauge.name }}<span class="quiet">{{ g.builtIn ? 'built in' : '' }} <span class="figure">{{ i < 9 ? i + 1 : '' }}</span></span></button>
       </nav>
-      <section v-if="shown" :key="shown.id" :aria-label="printer ? 'Printer' : 'Resin'">
+      <section v-if="gauge" :key="chosen" aria-label="Gauge">
+        <p class="quiet said" role="status" aria-label="Message">{{ trouble || said }}</p>
+        <KitGauge :entry="gauge" @chosen="chosen = `gauge ${$event}`" />
+      </section>
+      <section v-else-if="shown" :key="shown.id" :aria-label="printer ? 'Printer' : 'Resin'">
         <div class="head">
           <input v-model="name" class="name" :aria-label="printer ? 'Printer name' : 'Resin name'" maxlength="120" :disabled="shown.builtIn" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
           <button class="plain-button" :class="{ leading: shown.builtIn }" @click="own">{{ shown.builtIn ? 'Make my own from it' : 'Duplicate' }}</button>
@@ -142,6 +148,12 @@ async function load(event: Event): Promise<void> {
                 <NumberField :label="v.label" :unit="v.unit" :digits="v.digits" :values="[resin.resin[v.name]]" :min="resinLimits(v.name)[0]" :max="resinLimits(v.name)[1]" :step="v.digits === 0 ? 1 : 10 ** -v.digits" :disabled="resin.builtIn" @change="setValue(v.name, v.digits === 0 ? Math.round($event[0]) : $event[0])" />
               </span>
             </div>
+          </fieldset>
+          <fieldset>
+            <legend>Gauges</legend>
+            <p v-if="resin.resin.gauges.length">Brings its own: {{ resin.resin.gauges.map(g => `${g.name} ${g.tipDiameterMm.toFixed(2)}`).join(', ') }}.</p>
+            <p v-else class="quiet">The usual ones suit it.</p>
+            <p v-if="!resin.builtIn"><button class="link-button" title="This resin brings the gauges of the workshop as they are now" @click="setResin({ gauges: kit.kit.gauges.slice(0, 9).map(g => g.gauge) })">Bring those of the workshop</button> <button v-if="resin.resin.gauges.length" class="link-button" @click="setResin({ gauges: [] })">Bring none</button></p>
           </fieldset>
         </div>
       </section>

@@ -3,7 +3,7 @@ import type { Gauge } from '@oak-stilts/core/contract'
 import { radians, decodeMesh, joinMeshes, Patches, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveDirection, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
@@ -113,6 +113,11 @@ const surfaceWorker = {
     surface?.setStand(stand)
   },
 
+  /** Takes other gauges to choose from. */
+  setGauges(next: readonly Gauge[]): void {
+    gauges = next
+  },
+
   /** Takes another plate, place of the part on it, or resin. */
   setSurroundings(next: Surroundings): void {
     around = next
@@ -202,6 +207,18 @@ const surfaceWorker = {
     return stilts.map(s => regaugeStilt(ready(), s, gaugeOf(gauge, gauges), around.plate))
   },
 
+  /**
+   * Gives stilts their gauge as it is now, each in its place of the list; those that have no room for it are as they were, and say so.
+   * @param elsewhere where they are not those of the part on the bench: its mesh, how it stands, and the plate as it sees it
+   */
+  refit(stilts: readonly StiltShape[], before: Gauge, now: Gauge, elsewhere?: { readonly buffer: ArrayBuffer; readonly place: PartPlace; readonly plate: Plate }): { readonly shape: StiltShape; readonly fits: boolean }[] {
+    const own = elsewhere ? surfaceAt(elsewhere.buffer, elsewhere.place).surface : ready(), plate = elsewhere?.plate ?? around.plate
+    return stilts.map(s => {
+      const edited = s.foot === 'lost' ? null : regaugeStilt(own, s, now, plate)
+      return edited?.ok ? { shape: edited.shape, fits: true } : { shape: keepSizes(s, before, now), fits: false }
+    })
+  },
+
   /** Moves a tip to where a ray meets the model; null where it meets nothing. */
   moveTip(stilt: Stilt, origin: Vec3, direction: Vec3, visibleMm: Heights): Edited | null {
     const at = ready().castBetween(origin, direction, visibleMm)
@@ -220,7 +237,7 @@ const surfaceWorker = {
   },
 
   moveFoot(stilt: StiltShape, x: number, y: number): Edited {
-    return moveFoot(ready(), stilt, x, y, around.plate, GAP_FLOOR_MM)
+    return moveFoot(ready(), stilt, x, y, gaugeFor(stilt, gauges), around.plate, GAP_FLOOR_MM)
   },
 
   gap(stilt: StiltShape): number {

@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import type { TipShape } from '@oak-stilts/core/contract'
+import { contactOf, shaftOf, slantOf, type SizeName, type Stilt, type StiltSizes } from '@oak-stilts/core/stilts'
+import { normalFromSource, shapeOf } from '@oak-stilts/core/pose'
+import { useBench } from '../bench/use-bench'
+import { useBenchStore } from '../stores/bench'
+import { useJobStore } from '../stores/job'
+import StiltDrawing from './stilt-drawing.vue'
+import { LABELS, tipWarnings } from './sizes'
+
+/** What is selected, as a dimensioned side elevation. */
+const props = defineProps<{ stilts: readonly Stilt[] }>()
+const emit = defineEmits<{ gauge: [] }>()
+const bench = useBench(), state = useBenchStore(), store = useJobStore()
+
+const first = computed(() => props.stilts[0])
+const shaft = computed(() => shaftOf(first.value.path))
+const gap = ref<number | null>(null)
+watch(first, async s => {
+  gap.value = null
+  const measured = await bench.workers().surface.gap(s).catch(() => null)
+  if (s === first.value) gap.value = measured
+}, { immediate: true })
+
+function change(name: SizeName, values: readonly number[]): void {
+  void bench.resize(props.stilts, i => ({ [name]: values[i] }), `change ${LABELS[name].toLowerCase()}`)
+}
+function setShape(tipShape: TipShape): void {
+  void bench.resize(props.stilts, () => ({ tipShape }), 'change the tip’s shape')
+}
+function setDragged(changes: Partial<StiltSizes>): void {
+  const [name] = Object.keys(changes) as SizeName[]
+  void bench.resize(props.stilts, () => changes, `change ${LABELS[name].toLowerCase()}`)
+}
+function regauge(id: string): void {
+  void bench.regauge(id, bench.gauges.value.find(g => g.id === id)?.name)
+}
+/** Keeps the sizes of the one selected stilt as a gauge, and shows it. */
+function saveGauge(): void {
+  const made = bench.gaugeFromStilt(first.value)
+  bench.say(`${made.name} has the sizes of stilt ${first.value.number}, and is kept with the workshop.`)
+  emit('gauge')
+}
+
+const title = computed(() => (props.stilts.length === 1 ? `Stilt ${first.value.number}` : `${props.stilts.length} stilts`))
+const setByHand = computed(() => Object.keys(first.value.own).length)
+const chosen = computed(() => [...new Set(props.stilts.map(s => s.gauge))])
+const roles = { carrier: 'carries the part', structural: 'structural', detail: 'holds a detail' } as const
+const contact = computed(() => {
+  const { part } = store, stand = bench.stand.value
+  const normal = part && stand ? normalFromSource({ shape: shapeOf(part.recipe), stand }, first.value.anchor.normal) : null
+  return contactOf(first.value.sizes, normal ? slantOf(first.value.path, normal) : 1).areaMm2
+})
+const warnings = computed(() => tipWarnings(first.value.sizes, store.raster?.pixelMm ?? null))
+</script>
+
+<template>
+  <section class="elevation" :aria-label="`${title}, side elevation`">
+    <header>
+      <strong>{{ title }}</strong>
+      <label class="quiet">gauge
+        <select :value="chosen.length === 1 ? chosen[0] : ''" aria-label="Gauge of the selection" @change="regauge(($event.target as HTMLSelectElement).value)">
+          <option v-if="chosen.length !== 1" value="" disabled>mixed</option>
+          <option v-for="g in bench.gauges.value" :key="g.id" :value="g.id">{{ g.name }}</option>
+        </select>
+      </label>
+      <button class="link-button delete" title="Delete (Del)" @click="bench.remove()">Delete</button>
+    </header>
+    <StiltDrawing :sizes="first.sizes" :shapes="stilts.map(s => s.sizes.tipShape)" :values="name => stilts.map(s => s.sizes[name])" :foot="first.foot" :shaft="`${first.foot === 'model' ? 'stick' : 'shaft'} ${shaft.lengthMm.toFixed(2)} mm, lean ${shaft.leanDeg.toFixed(0)}°`" @change="change" @shape="setShape" @drag="setDragged" />
+    <p class="facts quiet" title="The smallest gap to the part, and the area of the tip's contact, its slant counted.">
+      {{ roles[state.roleOf(first)] }}, {{ first.foot === 'lost' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, contact {{ contact.toFixed(contact < 0.1 ? 3 : 2) }} mm²
+      <template v-if="setByHand">, {{ setByHand }} {{ setByHand === 1 ? 'size' : 'sizes' }} set by hand</template>
+    </p>
+    <p v-for="w in warnings" :key="w" class="facts">{{ w }}</p>
+    <p v-if="stilts.length === 1" class="facts"><button class="link-button" title="A gauge of your own with these sizes, kept with the workshop" @click="saveGauge">Save as a gauge</button></p>
+  </section>
+</template>
+
+<style scoped>
+.elevation { padding: 8px 10px 12px; }
+header { display: flex; align-items: center; gap: 10px; margin-bottom: 4px; }
+select { background: var(--panel); border: 1px solid var(--control); border-radius: 4px; height: 24px; margin-left: 4px; color: var(--ink); max-width: 110px; }
+.delete { margin-left: auto; }
+.facts { font-size: 12.5px; margin-top: 4px; }
+</style>
