@@ -58,7 +58,7 @@ export const GAUGE_VALUES: readonly { readonly name: GaugeValue; readonly label:
   { name: 'leanLimitDeg', label: 'Lean limit', unit: '°', digits: 0 },
   { name: 'gapMm', label: 'Gap', unit: 'mm', digits: 2 },
   { name: 'spacingMm', label: 'Spacing', unit: 'mm', digits: 2 },
-  { name: 'longestMm', label: 'Longest without a brace', unit: 'mm', digits: 1 },
+  { name: 'longestMm', label: 'Longest unbraced', unit: 'mm', digits: 1 },
 ]
 
 /** The least and the most that a value of a gauge can be. */

@@ -48,6 +48,12 @@ function show(key: string): void {
   if (look) state.setLook(part, look)
   else if (key === 'steepSkin' || key === 'layerLine' || key === 'marksShown') state[key] = !state[key]
 }
+/** Takes a gauge; the last line of the list shows its sizes. */
+function takeGauge(select: HTMLSelectElement): void {
+  if (select.value) bench.chooseGauge(select.value)
+  else state.gaugeShown = !state.gaugeShown
+  select.value = bench.gauge.value.id
+}
 /** Tells the bench that a menu is open, so that Esc closes that and nothing else. */
 function menuShown(shown: boolean): void {
   state.menu = shown
@@ -67,10 +73,10 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     <template v-if="view === 'hold'">
       <button class="tool" :class="{ on: state.tool === 'select' }" :aria-pressed="state.tool === 'select'" title="Select and drag (Esc)" @click="state.tool = 'select'">Select</button>
       <button class="tool" :class="{ on: state.tool === 'place' }" :aria-pressed="state.tool === 'place'" title="Place a stilt with a click (P)" @click="state.tool = state.tool === 'place' ? 'select' : 'place'">Place <kbd>P</kbd></button>
-      <select :value="bench.gauge.value.id" aria-label="Gauge" title="Sizes of the next stilt (1 to 9)" @change="bench.chooseGauge(($event.target as HTMLSelectElement).value)">
+      <select :value="bench.gauge.value.id" aria-label="Gauge" title="Sizes of the next stilt (1 to 9)" @change="takeGauge($event.target as HTMLSelectElement)">
         <option v-for="g in bench.gauges.value" :key="g.id" :value="g.id">{{ g.name }} {{ g.tipDiameterMm.toFixed(2) }}</option>
+        <option value="" title="Shift + G">{{ state.gaugeShown ? 'Close the sizes' : 'Sizes of this gauge' }}</option>
       </select>
-      <button class="tool sizes" :class="{ on: state.gaugeShown }" :aria-pressed="state.gaugeShown" title="Sizes of this gauge (Shift + G)" @click="state.gaugeShown = !state.gaugeShown">Sizes</button>
     </template>
     <template v-if="view === 'pose'">
       <button class="tool" :class="{ on: state.tool === 'lay' }" :aria-pressed="state.tool === 'lay'" title="Click a face to lay it on the plate, or an edge to stand on it (A)" @click="state.tool = state.tool === 'lay' ? 'select' : 'lay'">Lay down <kbd>A</kbd></button>

@@ -17,6 +17,9 @@ const stilts = ref<InstanceType<typeof NVirtualList> | null>(null)
 // the list goes through all of them whenever it gets another array
 const rows = computed(() => [...store.stilts])
 
+/** The name of a gauge; one that is not known here is that of a plan from elsewhere. */
+const nameOf = (gauge: string): string => bench.gauges.value.find(g => g.id === gauge)?.name.toLowerCase() ?? gauge
+
 const onlyOpen = computed(() => state.filter.states === OPEN_ONLY || (state.filter.states.length === 2 && OPEN_ONLY.every(s => state.filter.states.includes(s))))
 
 const summary = computed(() => {
@@ -92,7 +95,7 @@ function walk(event: KeyboardEvent): void {
           <template #default="{ item: s }: { item: Stilt }">
             <div class="row" role="option" :aria-selected="state.selectedStilts.includes(s.id)" :tabindex="s.id === store.stilts[0].id ? 0 : -1" @click="choose(s.id, $event.shiftKey)">
               <span class="name">Stilt {{ s.number }}</span>
-              <span class="quiet gauge">{{ s.foot === 'lost' ? 'lost foot' : s.foot === 'model' ? 'stick' : s.gauge }}</span>
+              <span class="quiet gauge">{{ s.foot === 'lost' ? 'lost foot' : s.foot === 'model' ? 'stick' : nameOf(s.gauge) }}</span>
               <span class="figure layer">⌀{{ s.sizes.tipDiameterMm.toFixed(2) }}</span>
             </div>
           </template>

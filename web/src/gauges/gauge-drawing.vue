@@ -43,23 +43,25 @@ const opening = computed(() => {
 
 <template>
   <div class="gauge-drawing">
-    <StiltDrawing :sizes="sizes" :shapes="[gauge.tipShape]" :values="name => [sizes[name]]" foot="plate" shaft="shaft" :disabled="disabled" @change="setSize" @shape="emit('change', { tipShape: $event })" @drag="setDragged" />
-    <div v-for="d in drawings" :key="d.id" class="band">
-      <svg width="140" :height="d.names.length * 26 - 2" :viewBox="`0 0 140 ${d.names.length * 26 - 2}`" aria-hidden="true">
-        <path v-if="d.id === 'shaft'" :d="opening" fill="#1D6763" />
-        <g v-else-if="d.id === 'lean'" fill="none" stroke="#1D6763" stroke-width="4">
-          <path d="M70 6V46" stroke="#857C6B" stroke-width="1" stroke-dasharray="2 3" /><path :d="leaning(gauge.leanLimitDeg)" stroke="#857C6B" stroke-width="2" /><path :d="leaning(gauge.preferredLeanDeg)" />
-        </g>
-        <template v-else-if="d.id === 'model'">
-          <path d="M20 36Q70 31 122 36V50H20Z" fill="#E4DED0" stroke="#4A453C" /><path :d="foot" fill="#1D6763" />
-        </template>
-        <template v-else>
-          <path d="M16 18H124V6H16Z" fill="#E4DED0" stroke="#4A453C" /><path d="M30 14V22L26 60V74H42V60L38 22V14Z M74 14V22L70 60V74H86V60L82 22V14Z" fill="#1D6763" /><path d="M100 30H128V74H100Z" fill="#E4DED0" stroke="#4A453C" />
-          <path d="M34 68H78M86 50H100" stroke="#FFFDF8" stroke-width="5" fill="none" /><path d="M34 68H78M86 50H100" stroke="#24211C" fill="none" />
-        </template>
-      </svg>
-      <div>
-        <span v-for="name in d.names" :key="name" class="line"><i>{{ labels.get(name)?.label.toLowerCase() }}</i><NumberField :label="labels.get(name)?.label ?? name" :unit="labels.get(name)?.unit" :digits="labels.get(name)?.digits" :values="[gauge[name]]" :min="gaugeLimits(name)[0]" :max="gaugeLimits(name)[1]" :step="labels.get(name)?.unit === '°' ? 1 : 0.05" :disabled="disabled" @change="set(name, $event[0])" /></span>
+    <StiltDrawing class="whole" :sizes="sizes" :shapes="[gauge.tipShape]" :values="name => [sizes[name]]" foot="plate" shaft="shaft" :disabled="disabled" @change="setSize" @shape="emit('change', { tipShape: $event })" @drag="setDragged" />
+    <div class="bands">
+      <div v-for="d in drawings" :key="d.id" class="band">
+        <svg width="118" :height="d.names.length * 26 - 2" :viewBox="`12 0 118 ${d.names.length * 26 - 2}`" aria-hidden="true">
+          <path v-if="d.id === 'shaft'" :d="opening" fill="#1D6763" />
+          <g v-else-if="d.id === 'lean'" fill="none" stroke="#1D6763" stroke-width="4">
+            <path d="M70 6V46" stroke="#857C6B" stroke-width="1" stroke-dasharray="2 3" /><path :d="leaning(gauge.leanLimitDeg)" stroke="#857C6B" stroke-width="2" /><path :d="leaning(gauge.preferredLeanDeg)" />
+          </g>
+          <template v-else-if="d.id === 'model'">
+            <path d="M20 36Q70 31 122 36V50H20Z" fill="#E4DED0" stroke="#4A453C" /><path :d="foot" fill="#1D6763" />
+          </template>
+          <template v-else>
+            <path d="M16 18H124V6H16Z" fill="#E4DED0" stroke="#4A453C" /><path d="M30 14V22L26 60V74H42V60L38 22V14Z M74 14V22L70 60V74H86V60L82 22V14Z" fill="#1D6763" /><path d="M100 30H128V74H100Z" fill="#E4DED0" stroke="#4A453C" />
+            <path d="M34 68H78M86 50H100" stroke="#FFFDF8" stroke-width="5" fill="none" /><path d="M34 68H78M86 50H100" stroke="#24211C" fill="none" />
+          </template>
+        </svg>
+        <div>
+          <span v-for="name in d.names" :key="name" class="line"><i>{{ labels.get(name)?.label.toLowerCase() }}</i><NumberField :label="labels.get(name)?.label ?? name" :unit="labels.get(name)?.unit" :digits="labels.get(name)?.digits" :values="[gauge[name]]" :min="gaugeLimits(name)[0]" :max="gaugeLimits(name)[1]" :step="labels.get(name)?.unit === '°' ? 1 : 0.05" :disabled="disabled" @change="set(name, $event[0])" /></span>
+        </div>
       </div>
     </div>
     <p v-for="w in warnings" :key="w" class="warning">{{ w }}</p>
@@ -67,9 +69,10 @@ const opening = computed(() => {
 </template>
 
 <style scoped>
-.gauge-drawing { width: 320px; }
-.band { display: grid; grid-template-columns: 140px 1fr; align-items: center; border-top: 1px solid var(--divider); padding: 6px 0; }
+.gauge-drawing { display: flex; flex-wrap: wrap; gap: 0 48px; }
+.whole, .bands { width: 320px; }
+.band { display: grid; grid-template-columns: 118px 1fr; align-items: center; border-top: 1px solid var(--divider); padding: 6px 0; white-space: nowrap; }
 .line { display: flex; justify-content: flex-end; align-items: center; gap: 6px; height: 26px; }
 .line i { font-style: normal; color: var(--quiet); font-size: 12px; }
-.warning { font-size: 12.5px; margin-top: 6px; }
+.warning { font-size: 12.5px; margin-top: 6px; flex-basis: 100%; }
 </style>
