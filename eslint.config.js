@@ -14,6 +14,7 @@ const LADDER = {
   marks: ['mesh', 'contract'],
   print: ['mesh', 'contract'],
   plan: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'contract'],
+  spread: ['mesh', 'marks', 'pose', 'stilts', 'contract'],
   'job-file': ['mesh', 'pose', 'stilts', 'contract'],
   tilts: ['mesh', 'marks', 'pose', 'scan', 'print', 'contract'],
 }

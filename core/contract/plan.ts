@@ -48,6 +48,8 @@ export const TipNodeSchema = z.object({
   own: OwnTipSizesSchema,
   /** What routing made of gauge and own sizes where it stands. */
   fitted: TipSizesSchema,
+  /** The spread that it was placed with, as long as nothing moved it away from there. */
+  spread: IdSchema.optional(),
 })
 export const KneeNodeSchema = z.object({ ...base, kind: z.literal('knee') })
 /** Where any number of beams meet. */

@@ -90,6 +90,28 @@ export class Patches {
     return Float32Array.from(out)
   }
 
+  /** The border of a patch as closed runs of vertices, in order, the patch to the left of them as one looks at it from outside. */
+  loopsOf(faces: readonly number[]): number[][] {
+    const within = new Set(faces), next = new Map<number, number[]>(), { triangles: t } = this.#mesh
+    for (const f of faces) {
+      for (let h = 3 * f; h < 3 * f + 3; h++) {
+        if (within.has(this.#beyond[h])) continue
+        const [a, b] = halfEdgeEnds(t, h), list = next.get(a)
+        if (list) list.push(b)
+        else next.set(a, [b])
+      }
+    }
+    const loops: number[][] = []
+    for (const start of next.keys()) {
+      while ((next.get(start)?.length ?? 0) > 0) {
+        const loop: number[] = []
+        for (let v = start, to = next.get(v)?.pop(); to !== undefined; v = to, to = next.get(v)?.pop()) loop.push(v)
+        if (loop.length >= 3) loops.push(loop)
+      }
+    }
+    return loops
+  }
+
   /** All edges between faces that differ in some way: x, y, z of both ends, each edge once. */
   bordersWhere(differ: (a: number, b: number) => boolean): Float32Array<ArrayBuffer> {
     const out: number[] = [], { positions: p, triangles: t } = this.#mesh

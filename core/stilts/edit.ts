@@ -33,7 +33,7 @@ export function resizeStilt(surface: Surface, stilt: StiltShape, changes: Partia
     if (gapMm >= Math.min(GAP_FLOOR_MM, gapOfPath(surface, stilt.path, stilt.sizes, stilt.foot)) - 1e-6) return { ok: true, shape: { ...stilt, sizes, own }, gapMm }
   }
   const route = routeStilt(surface, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, plate, sizes)
-  return fromRoute(surface, { ...stilt, own }, route, normal, gauge)
+  return keepSpread(stilt, fromRoute(surface, { ...stilt, own }, route, normal, gauge))
 }
 
 /** Why a foot of these sizes cannot be under a stilt where it stands; null where it can. */
@@ -48,7 +48,7 @@ function misfit({ path }: StiltShape, sizes: StiltSizes, plate: Plate): string |
 /** Gives a stilt another gauge; sizes that were changed by hand stay as they are. */
 export function regaugeStilt(surface: Surface, stilt: StiltShape, gauge: Gauge, plate: Plate): Edited {
   const normal = stiltNormal(surface, stilt)
-  return fromRoute(surface, stilt, routeStilt(surface, stilt.path[0], normal, gauge, plate, wantedSizes(gauge, stilt.own)), normal, gauge)
+  return keepSpread(stilt, fromRoute(surface, stilt, routeStilt(surface, stilt.path[0], normal, gauge, plate, wantedSizes(gauge, stilt.own)), normal, gauge))
 }
 
 /** A stilt that stays as it is although its gauge becomes another: what differs counts as set by hand from now on. */
@@ -91,6 +91,11 @@ export function moveFoot(surface: Surface, stilt: StiltShape, x: number, y: numb
 function fromRoute(surface: Surface, stilt: StiltShape, route: Route | NoRoute, normal: Vec3, gauge: Gauge): Edited {
   if (!route.ok) return route
   return { ok: true, gapMm: route.gapMm, shape: shapeOfRoute(surface, gauge, stilt.role, route, normal, stilt.own) }
+}
+
+/** A stilt that stays where it is stays with its spread. */
+function keepSpread({ spread }: StiltShape, edited: Edited): Edited {
+  return edited.ok && spread !== undefined ? { ...edited, shape: { ...edited.shape, spread } } : edited
 }
 
 function stiltNormal(surface: Surface, stilt: StiltShape): Vec3 {

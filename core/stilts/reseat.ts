@@ -20,7 +20,7 @@ export function reseatStilts(surface: Surface, stilts: readonly StiltShape[], ga
       const stub = [point[0], point[1], point[2] - stilt.sizes.coneLengthMm] as const
       return { ...stilt, path: [point, stub, [stub[0], stub[1], stub[2] - 1]], foot: 'lost', footAnchor: undefined, lostFor: route.reason }
     }
-    const seated = { ...shapeOfRoute(surface, gauge, stilt.role, route, normal, stilt.own), gauge: stilt.gauge, anchor: stilt.anchor }
+    const seated = { ...shapeOfRoute(surface, gauge, stilt.role, route, normal, stilt.own), gauge: stilt.gauge, anchor: stilt.anchor, ...(stilt.spread !== undefined && { spread: stilt.spread }) }
     if (!stilt.footPinned || stilt.foot !== 'plate') return seated
     const foot = stilt.path[stilt.path.length - 1]
     const pinned = moveFoot(surface, seated, foot[0], foot[1], gauge, plate, GAP_FLOOR_MM)
