@@ -129,7 +129,7 @@ export class BenchPage {
 
   async open(browser: Browser | BrowserContext, size: Size = { width: 1280, height: 800 }): Promise<void> {
     const page = 'newContext' in browser ? await (await browser.newContext({ viewport: size, acceptDownloads: true })).newPage() : await browser.newPage()
-    page.setDefaultTimeout(45000)
+    page.setDefaultTimeout(Number(process.env.E2E_TIMEOUT_MS ?? 45000))
     this.attach(page)
   }
 

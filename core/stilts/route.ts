@@ -61,6 +61,17 @@ const MOST_TOO_NEAR = 100
 /** Only every seventh of them, so that they reach out to wider detours. */
 const EVERY = 7
 
+/** Why no tip can stand at a point, whatever the way down; null where one can. */
+export function tipRefused(surface: Surface, point: Vec3, normal: Vec3, tipDiameterMm: number): NoRoute | null {
+  if (normal[2] > Math.sin(radians(UP_LIMIT_DEG))) {
+    return { ok: false, problem: 'faces-up', reason: 'This face looks up, and a tip can only hold what faces down. Choose a point on the underside.' }
+  }
+  if (surface.offLimitsWithin(point, tipDiameterMm / 2)) {
+    return { ok: false, problem: 'off-limits', reason: 'This face is off limits: nothing may touch it. Choose a point beside it, or take its mark off in Pose.' }
+  }
+  return null
+}
+
 /**
  * Finds the way from a surface point to the plate: straight down from the knee; else leaning, and straight down again as soon
  * as there is room; the smallest detour first; else a stick down to the model. The knee tries the surface normal, then steeper and
@@ -69,12 +80,8 @@ const EVERY = 7
  * @param others stilts that it keeps clear of; it may stand through them where that is left out
  */
 export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, wanted: StiltSizes = sizesOf(gauge), others?: Others): Route | NoRoute {
-  if (normal[2] > Math.sin(radians(UP_LIMIT_DEG))) {
-    return { ok: false, problem: 'faces-up', reason: 'This face looks up, and a tip can only hold what faces down. Choose a point on the underside.' }
-  }
-  if (surface.offLimitsWithin(point, wanted.tipDiameterMm / 2)) {
-    return { ok: false, problem: 'off-limits', reason: 'This face is off limits: nothing may touch it. Choose a point beside it, or take its mark off in Pose.' }
-  }
+  const refusedTip = tipRefused(surface, point, normal, wanted.tipDiameterMm)
+  if (refusedTip) return refusedTip
   const room = point[2] - wanted.footHeightMm - LEAST_SHAFT_MM
   /** The widest of the gaps that were too small. */
   let tooNear = Infinity

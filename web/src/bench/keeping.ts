@@ -40,10 +40,11 @@ export function createKeeping({ store, current, sourceOf }: BenchContext) {
         const { statedUnitMm, notes } = part.source
         mine.tables.parts.set(part.id, { ...part, source: { ...sources[i], statedUnitMm, notes } })
       })
-      // marks name triangles of the file, and the file is what the mesh was
+      // marks and spreads name triangles of the file, and the file is what the mesh was
       for (const part of parts) {
         const { from } = decodeMesh(await sourceOf(part))
         for (const m of mine.tables.marks.values()) if (m.part === part.id) mine.tables.marks.set(m.id, { ...m, runs: runsOnMesh(m.runs, from) })
+        for (const s of mine.tables.spreads.values()) if (s.part === part.id && s.way.kind === 'face') mine.tables.spreads.set(s.id, { ...s, way: { ...s.way, runs: runsOnMesh(s.way.runs, from) } })
       }
       await store.copyInto(fresh, mine)
     } catch (error) {

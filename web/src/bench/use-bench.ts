@@ -15,6 +15,7 @@ import { createGauging } from './gauging'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
 import { createScanning } from './scanning'
+import { createSpreading } from './spreading'
 import { createMarking } from './marking'
 import { createMeshCheck } from './mesh-check'
 import { createParts } from './parts'
@@ -51,6 +52,7 @@ function createBench() {
   const gauging = createGauging(context)
   const editing = createEditing(context, gauging.gaugeRows)
   const holding = createHolding(context, editing.addStilts, scanning.rescan, () => gauging.gauges.value)
+  const spreading = createSpreading(context, gauging.gauge, gauging.gaugeRows)
   const walking = createWalking(context)
   const keeping = createKeeping(context)
   const onPlate = createPlate(context)
@@ -247,5 +249,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

@@ -34,6 +34,12 @@ function setDragged(changes: Partial<StiltSizes>): void {
   void bench.resize(props.stilts, () => changes, `change ${LABELS[name].toLowerCase()}`)
 }
 function regauge(id: string): void {
+  const spread = bench.chosenSpread.value
+  // a spread that is selected whole stays one
+  if (spread && bench.stiltsOfSpread(spread.id).length === props.stilts.length) {
+    void bench.respread(spread.id, { gauge: id })
+    return
+  }
   void bench.regauge(id, bench.gauges.value.find(g => g.id === id)?.name)
 }
 /** Keeps the sizes of the one selected stilt as a gauge, and shows it. */

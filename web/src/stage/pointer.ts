@@ -13,6 +13,7 @@ import { outerPoints } from './outer-points'
 import { createPlaceTool } from './place-tool'
 import { rayAt } from './pointer-ray'
 import { createPoseTools } from './pose-tools'
+import { createSpreadTool } from './spread-tool'
 import type { StageScene } from './stage-scene'
 import type { TurnName } from './turn-rings'
 import type { BenchView } from '../router'
@@ -29,8 +30,10 @@ interface MoveDrag {
   readonly start: { readonly xMm: number; readonly yMm: number }
   to?: { readonly xMm: number; readonly yMm: number }
 }
+/** What a tool draws from press to release. */
 interface PaintDrag {
   readonly kind: 'paint'
+  readonly by: { draw(event: PointerEvent): void; end(event: PointerEvent): Promise<void>; giveUp(): unknown }
 }
 interface GripDrag {
   readonly kind: 'tip' | 'foot'
@@ -55,7 +58,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
   const placing = createPlaceTool(scene, bench, state, trace.at)
-  const poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state)
+  const poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state)
   const cursor = ref('default')
   /** What a drag says beside the pointer. */
   const badge = ref<{ readonly x: number; readonly y: number; readonly text: string } | null>(null)
@@ -81,13 +84,14 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   function grabbed(event: PointerEvent): RingDrag | MoveDrag | PaintDrag | GripDrag | null {
     const ray = stage.rayAt(event.clientX, event.clientY)
+    if (view() === 'hold' && spreading.active()) return spreading.begin(event) ? { kind: 'paint', by: spreading } : null
     if (view() === 'hold') {
       const grip = stilts.gripAt(ray)
       const stilt = grip && store.stilts.find(s => s.id === state.selectedStilts[0])
       return stilt ? { kind: grip, stilt, settled: Promise.resolve() } : null
     }
     if (view() === 'pose' && poseTools.active()) return null
-    if (view() === 'pose' && marking.active()) return marking.begin(event) ? { kind: 'paint' } : null
+    if (view() === 'pose' && marking.active()) return marking.begin(event) ? { kind: 'paint', by: marking } : null
     if (view() !== 'pose') return null
     const start = mover.pick(event.clientX, event.clientY) ? mover.onPlate(stage.plateRayAt(event.clientX, event.clientY)) : null
     if (start) return { kind: 'move', start }
@@ -99,7 +103,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   function move(event: PointerEvent): void {
     if (drag?.kind === 'ring') dragRing(drag, event)
     else if (drag?.kind === 'move') dragCopy(drag, event)
-    else if (drag?.kind === 'paint') marking.draw(event)
+    else if (drag?.kind === 'paint') drag.by.draw(event)
     else if (drag) drag.settled = dragGrip({ drag, event })
     else if (event.buttons === 0) hover(event)
   }
@@ -109,6 +113,10 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       // the ghost brings the outline of its layer along
       resting = event
       placing.hover(event)
+      return
+    }
+    if (view() === 'hold' && spreading.active()) {
+      spreading.hover(event)
       return
     }
     if (view() === 'pose' && (poseTools.active() || marking.active())) {
@@ -177,13 +185,13 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     pressed = null
     const ended = drag
     if (!ended) {
-      if (click && event.button === 0) await (marking.active() ? marking.click(event) : poseTools.active() ? poseTools.click(event) : view() !== 'hold' ? pickPart(event) : state.tool === 'place' ? placing.click(event) : pick(event))
+      if (click && event.button === 0) await (marking.active() ? marking.click(event) : poseTools.active() ? poseTools.click(event) : view() !== 'hold' ? pickPart(event) : spreading.active() ? spreading.click(event) : state.tool === 'place' ? placing.click(event) : pick(event))
       return
     }
     drag = null
     stage.controls.enabled = true
     if (ended.kind === 'paint') {
-      await marking.end(event)
+      await ended.by.end(event)
       return
     }
     // a grip that was pressed and not moved only lay in the way of a click that places
@@ -253,6 +261,11 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     if (!event.shiftKey) return
     event.preventDefault()
     event.stopPropagation()
+    // the dial of what is drawn; else the layer
+    if (view() === 'hold' && spreading.active()) {
+      bench.dialSpacing(event.deltaY + event.deltaX > 0 ? -1 : 1)
+      return
+    }
     state.setPlayhead(state.playhead + (event.deltaY + event.deltaX > 0 ? -1 : 1))
   }
 
@@ -261,14 +274,20 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     if (state.tool === 'place') placing.hide()
     else if (poseTools.active()) poseTools.hide()
     else if (marking.active() && !drag) marking.hide()
+    else if (spreading.active() && !drag) spreading.hide()
   }
 
   /** Takes up the tool that was chosen. */
   function useTool(): void {
-    const place = state.tool === 'place', posing = poseTools.active() || marking.active()
+    const place = state.tool === 'place' || spreading.active(), posing = poseTools.active() || marking.active()
     stage.controls.mouseButtons.LEFT = place ? null : MOUSE.ROTATE
     cursor.value = place || posing ? 'crosshair' : 'default'
-    if (!place) placing.hide()
+    if (state.tool !== 'place') placing.hide()
+    spreading.giveUp()
+    if (!spreading.active()) {
+      spreading.hide()
+      state.spread.anew = null
+    }
     if (!posing) poseTools.hide()
     // what is drawn is what is marked
     if (!marking.active()) marking.hide()
@@ -276,8 +295,8 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   /** One step back: gives up a drag. Gives whether there was one. */
   function escape(): boolean {
-    if (!drag) return false
-    if (drag.kind === 'paint') marking.giveUp()
+    if (!drag) return spreading.giveUp()
+    if (drag.kind === 'paint') drag.by.giveUp()
     drag = null
     stage.controls.enabled = true
     clearDrag()

@@ -2,6 +2,7 @@ import { Box3, type Group, Vector3 } from 'three'
 import type { Mesh } from '@oak-stilts/core/mesh'
 import type { Pose, Stand } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
+import { DotLayer } from './dot-layer'
 import { LineLayer } from './line-layer'
 import { MoveHandle } from './move-handle'
 import { PlateLayer } from './plate-layer'
@@ -29,6 +30,8 @@ export class StageScene {
   readonly outline: LineLayer
   /** Where the mesh has the fault that is looked at. */
   readonly faults: LineLayer
+  /** Where tips of a spread would stand. */
+  readonly dots: DotLayer
   model: ModelLayer | null = null
 
   /** @throws NoWebGl where the browser cannot draw */
@@ -42,6 +45,7 @@ export class StageScene {
     this.contour = new LineLayer(this.stage, PALETTE.accent, false)
     this.contourHanging = new LineLayer(this.stage, PALETTE.island, false)
     this.outline = new LineLayer(this.stage, PALETTE.island, true)
+    this.dots = new DotLayer(this.stage)
     this.faults = new LineLayer(this.stage, PALETTE.ink, true)
   }
 

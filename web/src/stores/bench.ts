@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, reactive, ref, shallowRef } from 'vue'
 import type { Role, Worth } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import { inverseOf, NO_SHIFT, movePoint, plateOf, shapeOf, shiftOf, toSource, type PlateShift, type Pose, type Stand } from '@oak-stilts/core/pose'
@@ -8,10 +8,31 @@ import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type
 import { useJobStore } from './job'
 import type { FaultKind } from '@oak-stilts/core/mesh'
 import type { StepId } from '../part/steps'
+import type { FaceBy } from '../workers/spread-work'
 import type { MarkBy } from '../workers/surface.worker'
 
-/** Place belongs to Hold, Lay down, Square up and Mark to Pose. */
-export type Tool = 'select' | 'place' | 'lay' | 'square' | 'mark'
+/** Tools that spread many stilts at once. */
+export const SPREAD_TOOLS = ['line', 'edge', 'face', 'strokes'] as const
+export type SpreadTool = (typeof SPREAD_TOOLS)[number]
+/** Place and what spreads belong to Hold; Lay down, Square up and Mark to Pose. */
+export type Tool = 'select' | 'place' | SpreadTool | 'lay' | 'square' | 'mark'
+export function isSpreadTool(tool: Tool): tool is SpreadTool {
+  return (SPREAD_TOOLS as readonly Tool[]).includes(tool)
+}
+/** How the next stilts are spread. */
+export interface SpreadSettings {
+  /** Null where the gauge says it, mm. */
+  spacingMm: number | null
+  /** Whether a distance is kept to tips that stand already. */
+  keep: boolean
+  by: FaceBy
+  pattern: 'hexagonal' | 'square'
+  marginMm: number
+  /** What the pressure of a pen sets. */
+  pressure: 'nothing' | 'spacing' | 'gauge'
+  /** A spread that is drawn anew: its id. */
+  anew: string | null
+}
 export type ScanState = 'none' | 'scanning' | 'fresh' | 'cancelled' | 'failed'
 /** What is hidden around the playhead. */
 export type Cut = 'none' | 'above' | 'below' | 'slab'
@@ -79,6 +100,7 @@ export const useBenchStore = defineStore('bench', () => {
   const gauge = ref('medium')
   /** Whether the sizes of the gauge have the side sheet. */
   const gaugeShown = ref(false)
+  const spread = reactive<SpreadSettings>({ spacingMm: null, keep: true, by: 'flat', pattern: 'hexagonal', marginMm: 0.5, pressure: 'nothing', anew: null })
   const verdict = ref('')
   const cut = ref<Cut>('none')
   const filter = shallowRef<Filter>(NO_FILTER)
@@ -190,6 +212,7 @@ export const useBenchStore = defineStore('bench', () => {
     selectedStilts.value = []
     selectedFinding.value = null
     tool.value = 'select'
+    spread.anew = null
     verdict.value = ''
     busy.value = ''
     posing.value = {}
@@ -197,5 +220,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, spread, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, triggerRef } from 'vue'
-import { applyChange, changesToReplace, contentOf, newId, pixelMmOf, sortedById, TABLE_NAMES, type AnyRow, type Change, type Copy, type Edit, type Gauge, type Job, type JobContent, type Mark, type JobFields, type Part, type Step, type TableName, type Tables, type Touched, type Waiver } from '@oak-stilts/core/contract'
+import { applyChange, changesToReplace, contentOf, newId, pixelMmOf, sortedById, TABLE_NAMES, type AnyRow, type Change, type Copy, type Edit, type Gauge, type Job, type JobContent, type Mark, type JobFields, type Part, type Spread, type Step, type TableName, type Tables, type Touched, type Waiver } from '@oak-stilts/core/contract'
 import type { Raster } from '@oak-stilts/core/scan'
 import { changeOfStilts, PlanIndex, type Stilt, type StiltChanges } from '@oak-stilts/core/stilts'
 import { upgradedEdits } from '../api/older-edits'
@@ -54,7 +54,7 @@ export const useJobStore = defineStore('job', () => {
   let leaving: Promise<void> = Promise.resolve()
 
   /** Rows of a table, oldest first. */
-  function rowsOf<K extends 'parts' | 'copies' | 'waivers' | 'marks' | 'gauges'>(name: K): Tables[K] extends Map<string, infer R> ? R[] : never {
+  function rowsOf<K extends 'parts' | 'copies' | 'waivers' | 'marks' | 'gauges' | 'spreads'>(name: K): Tables[K] extends Map<string, infer R> ? R[] : never {
     void ticks[name].value
     return sortedById((content?.tables[name].values() ?? []) as Iterable<AnyRow>) as never
   }
@@ -67,6 +67,7 @@ export const useJobStore = defineStore('job', () => {
   const marks = computed<readonly Mark[]>(() => rowsOf('marks').filter(m => m.part === part.value?.id))
   /** Gauges of the job's own: those that were changed here, or came from elsewhere and were used. */
   const gauges = computed<readonly Gauge[]>(() => rowsOf('gauges'))
+  const spreads = computed<readonly Spread[]>(() => rowsOf('spreads').filter(s => s.part === part.value?.id))
   /** Ids of the gauges that its stilts have. */
   const usedGauges = computed<ReadonlySet<string>>(before => {
     void ticks.nodes.value
@@ -270,7 +271,7 @@ export const useJobStore = defineStore('job', () => {
   }
 
   return {
-    job, parts, copies, part, copy, chosenCopy, raster, waivers, marks, gauges, usedGauges, stilts, stiltsOf, plan, saveState, saveProblem, waiting, onlyHere, undoLabel, redoLabel, recovered, apart, missing,
+    job, parts, copies, part, copy, chosenCopy, raster, waivers, marks, gauges, usedGauges, spreads, stilts, stiltsOf, plan, saveState, saveProblem, waiting, onlyHere, undoLabel, redoLabel, recovered, apart, missing,
     open, close, forgetApart, copyInto, snapshot, abandon, apply, undo, redo, onChange, stiltChange,
     flush: () => outbox.value?.flush() ?? Promise.resolve(), leave: () => outbox.value?.leave(), left: () => leaving,
   }

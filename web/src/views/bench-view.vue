@@ -22,10 +22,11 @@ import WorklistPanel from '../components/worklist-panel.vue'
 import { bindingFor } from '../input/bindings'
 import { provideBench } from '../bench/use-bench'
 import { DropAnywhere } from '../bring-in'
+import { SpreadSheet } from '../spread'
 import { GaugeSheet, StiltElevation } from '../gauges'
 import { TiltSheet } from '../tilts'
 import { evidence } from '../findings'
-import { useBenchStore } from '../stores/bench'
+import { isSpreadTool, SPREAD_TOOLS, useBenchStore } from '../stores/bench'
 import type { BenchView } from '../router'
 import { Superseded, useJobStore } from '../stores/job'
 import { WORTH_KEYS } from '../stage/mark-tool'
@@ -99,6 +100,9 @@ const sheetFinding = computed(() => {
   return own.length === chosen.length && own.every(id => chosen.includes(id)) ? f : null
 })
 
+/** Whether the side sheet is about spreading: a tool for that is in hand, or what is selected was spread. */
+const spreadShown = computed(() => props.view === 'hold' && !state.gaugeShown && (isSpreadTool(state.tool) || (bench.chosenSpread.value !== null && !sheetFinding.value)))
+
 /** Whether the search for a tilt has the side sheet. */
 const tiltsShown = computed(() => props.view === 'pose' && bench.tilts.shown.value && !!store.part)
 
@@ -164,8 +168,8 @@ const commands: Record<string, () => void> = {
   'layer-last': () => state.setPlayhead(state.layerCount - 1),
   'finding-next': () => bench.step(1),
   'finding-previous': () => bench.step(-1),
-  'row-down': () => bench.step(1),
-  'row-up': () => bench.step(-1),
+  'row-down': () => (isSpreadTool(state.tool) ? bench.dialSpacing(-1) : bench.step(1)),
+  'row-up': () => (isSpreadTool(state.tool) ? bench.dialSpacing(1) : bench.step(-1)),
   'hold-this': () => {
     if (state.finding) void bench.holdOne(state.finding)
   },
@@ -192,6 +196,7 @@ const commands: Record<string, () => void> = {
   },
   help: () => (helpShown.value = true),
 }
+SPREAD_TOOLS.forEach(tool => (commands[`tool-${tool}`] = () => (state.tool = state.tool === tool ? 'select' : tool)))
 function nudge(event: KeyboardEvent): void {
   const axes = stage.value?.screenAxes()
   if (!axes) return
@@ -200,7 +205,7 @@ function nudge(event: KeyboardEvent): void {
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
 const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'stand-upright', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'tool-place', 'delete', 'select-all'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'tool-place', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose')) return
@@ -270,11 +275,15 @@ function reload(): void {
         <div class="detail">
           <TiltSheet v-if="tiltsShown" />
           <GaugeSheet v-if="view === 'hold' && state.gaugeShown" @close="state.gaugeShown = false" />
+          <template v-else-if="spreadShown">
+            <SpreadSheet />
+            <StiltElevation v-if="!isSpreadTool(state.tool) && state.chosenStilts.length" :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" />
+          </template>
           <FindingSheet v-else-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
           <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />
           <PartSheet v-else-if="view === 'part'" />
-          <StiltElevation v-else-if="view === 'hold' && !state.gaugeShown && state.chosenStilts.length" :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" />
-          <div v-else-if="!sheetFinding && !tiltsShown && !state.gaugeShown" class="next quiet">
+          <StiltElevation v-else-if="view === 'hold' && !state.gaugeShown && !spreadShown && state.chosenStilts.length" :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" />
+          <div v-else-if="!sheetFinding && !tiltsShown && !state.gaugeShown && !spreadShown" class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
             <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result && state.openLedges.length">No island hangs any more. <kbd>Shift + H</kbd> holds the {{ state.openLedges.length === 1 ? 'ledge that still juts' : `${state.openLedges.length} ledges that still jut` }} out, or walk them with <kbd>N</kbd>.</p><p v-else-if="state.worklist.findings.some(f => f.kind === 'near' && f.state === 'open')">Every island is held, but stilts come too near to each other. Walk the pairs with <kbd>N</kbd>: move, delete or waive.</p><p v-else-if="state.result">What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>
           </div>

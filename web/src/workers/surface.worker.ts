@@ -8,6 +8,7 @@ import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
 import { breathe } from './breathe'
+import { createSpreadWork } from './spread-work'
 import { holdLife } from './supervised'
 import { areasByWorth, PRIZED } from '@oak-stilts/core/marks'
 
@@ -89,8 +90,20 @@ export interface MarkedFaces {
   readonly areaMm2: number
 }
 let patches: { readonly of: Surface; readonly patches: Patches } | null = null
+/** What the faces of the part have to do with their neighbours. */
+function patchesOf(own: Surface): Patches {
+  if (patches?.of !== own) patches = { of: own, patches: new Patches(own.faces) }
+  return patches.patches
+}
 
 const surfaceWorker = {
+  ...createSpreadWork({
+    surface: ready, patches: () => patchesOf(ready()), gauges: () => gauges, plate: () => around.plate,
+    tips: but => plan.tips(around.part).flatMap(t => (but.has(t.id) ? [] : [t.at])),
+    // new ones are added to it
+    others: but => ({ field: plan.copyOfField(around.part), limitMm: around.webMm, but }),
+  }),
+
   /** Takes the mesh of the part, builds its tree and gives smooth normals for drawing. */
   load(buffer: ArrayBuffer, place: PartPlace, newGauges: readonly Gauge[], newAround: Surroundings): Float32Array {
     gauges = newGauges
@@ -139,8 +152,7 @@ const surfaceWorker = {
   markBorders(): Float32Array {
     const own = ready()
     if (!own.marked) return new Float32Array(0)
-    if (patches?.of !== own) patches = { of: own, patches: new Patches(own.faces) }
-    const lines = patches.patches.bordersWhere((a, b) => own.worthOf(a) !== own.worthOf(b))
+    const lines = patchesOf(own).bordersWhere((a, b) => own.worthOf(a) !== own.worthOf(b))
     return transfer(lines, [lines.buffer])
   },
 
@@ -148,9 +160,8 @@ const surfaceWorker = {
   facesAt(origin: Vec3, direction: Vec3, visibleMm: Heights, by: MarkBy, radiusMm: number): MarkedFaces | null {
     const own = ready(), hit = own.castBetween(origin, direction, visibleMm)
     if (!hit) return null
-    if (patches?.of !== own) patches = { of: own, patches: new Patches(own.faces) }
-    const faces = by === 'brush' ? own.facesWithin(hit, radiusMm) : by === 'flat' ? patches.patches.flatAt(hit.face).faces : patches.patches.patchAt(hit.face)
-    const border = patches.patches.borderOf(faces)
+    const all = patchesOf(own), faces = by === 'brush' ? own.facesWithin(hit, radiusMm) : by === 'flat' ? all.flatAt(hit.face).faces : all.patchAt(hit.face)
+    const border = all.borderOf(faces)
     for (let i = 0; i < border.length; i += 3) border.set(movePoint(own.stand, [border[i], border[i + 1], border[i + 2]]), i)
     return { faces: Uint32Array.from(faces), border, areaMm2: faces.reduce((sum, f) => sum + triangleArea(own.faces, f), 0) }
   },
@@ -171,10 +182,9 @@ const surfaceWorker = {
   pickFace(origin: Vec3, direction: Vec3, visibleMm: Heights): PickedFace | null {
     const own = ready(), hit = own.castBetween(origin, direction, visibleMm)
     if (!hit) return null
-    if (patches?.of !== own) patches = { of: own, patches: new Patches(own.faces) }
-    const { stand } = own, { faces, normal } = patches.patches.flatAt(hit.face), border = patches.patches.borderOf(faces)
+    const all = patchesOf(own), { stand } = own, { faces, normal } = all.flatAt(hit.face), border = all.borderOf(faces)
     for (let i = 0; i < border.length; i += 3) border.set(movePoint(stand, [border[i], border[i + 1], border[i + 2]]), i)
-    const crease = patches.patches.creaseAt(hit.face, movePointBack(stand, hit.point))
+    const crease = all.creaseAt(hit.face, movePointBack(stand, hit.point))
     return {
       normal: moveDirection(stand, normal), areaMm2: faces.reduce((sum, f) => sum + triangleArea(own.faces, f), 0), border,
       crease: crease && { from: movePoint(stand, crease.from), to: movePoint(stand, crease.to), normals: [moveDirection(stand, crease.normals[0]), moveDirection(stand, crease.normals[1])] },

@@ -1,0 +1,2 @@
+/** Spreading many stilts at once, on the page: its sheet. */
+export { default as SpreadSheet } from './spread-sheet.vue'

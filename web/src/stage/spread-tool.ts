@@ -1,0 +1,158 @@
+import { watch } from 'vue'
+import type { Anchor, SpreadWay } from '@oak-stilts/core/contract'
+import type { Vec3 } from '@oak-stilts/core/mesh'
+import type { Bench } from '../bench/use-bench'
+import { isSpreadTool, type useBenchStore } from '../stores/bench'
+import type { PickedWay } from '../workers/spread-work'
+import { latestOnly } from './latest-only'
+import { rayAt, type PointerRay } from './pointer-ray'
+import type { StageScene } from './stage-scene'
+
+/** An edge this near to the pointer is meant instead of the whole border, screen pixels. */
+const EDGE_PX = 14
+
+type Stroke = { readonly at: Vec3; readonly point: Anchor['point']; readonly normal: Anchor['normal']; readonly pressure: number }[]
+
+/** Spreads stilts along a line between two clicks, along an edge or over a face by one, by strokes; shown as dots before. */
+export function createSpreadTool(scene: StageScene, bench: Bench, state: ReturnType<typeof useBenchStore>) {
+  const { stage } = scene
+  /** The first end of a line that is being drawn. */
+  let begun: { readonly at: Vec3; readonly anchor: Anchor } | null = null
+  let stroke: Stroke | null = null, drawing: Promise<void> = Promise.resolve()
+  /** What is under the pointer, as it was last shown. */
+  let shown: PickedWay | null = null
+  const active = (): boolean => isSpreadTool(state.tool)
+  const worker = () => bench.workers().surface
+
+  async function wayAt({ origin, direction }: PointerRay): Promise<PickedWay | null> {
+    if (state.tool === 'line') {
+      const at = await worker().wayPointAt(origin, direction, state.visibleMm)
+      if (!at || !begun) return null
+      return { way: { kind: 'line', from: begun.anchor, to: at.anchor }, outline: new Float32Array([...begun.at, ...at.at]), measure: Math.hypot(at.at[0] - begun.at[0], at.at[1] - begun.at[1], at.at[2] - begun.at[2]) }
+    }
+    const hit = await worker().pick(origin, direction, state.visibleMm)
+    if (!hit) return null
+    if (state.tool === 'edge') return worker().edgeAt(origin, direction, state.visibleMm, EDGE_PX * stage.mmPerPixel(hit.distanceMm))
+    return worker().faceAt(origin, direction, state.visibleMm, state.spread.by, state.spread.pattern, state.spread.marginMm)
+  }
+
+  /** Shows where the tips of a way would stand, and says how many. */
+  async function preview(picked: PickedWay | null): Promise<void> {
+    shown = picked
+    if (!picked) {
+      scene.contour.set(null)
+      scene.dots.set(null)
+      state.verdict = begun ? 'Point at where the line ends.' : state.tool === 'line' ? 'Click where the line begins.' : state.tool === 'edge' ? 'Point at an edge, or at a face for its whole border.' : state.tool === 'face' ? 'Point at a face.' : 'Press and draw over the skin.'
+      return
+    }
+    const own = state.spread.anew === null ? [] : bench.stiltsOfSpread(state.spread.anew).map(s => s.id)
+    const { points, stands, kept } = await worker().spreadPreview(picked.way, bench.spacingMm.value, bench.keepMm.value, bench.gauge.value.id, own)
+    if (shown !== picked) return
+    scene.contour.set(picked.outline)
+    scene.dots.set(points, stands)
+    const count = stands.length, cannot = stands.reduce((n, s) => n + (s ? 0 : 1), 0)
+    state.verdict = `${count} ${count === 1 ? 'tip' : 'tips'} every ${bench.trueSpacing(picked.way, bench.spacingMm.value, picked.measure).toFixed(2)} mm${picked.way.kind === 'face' ? '' : ` on ${picked.measure.toFixed(1)} mm`}${cannot ? `, ${cannot} cannot stand` : ''}${kept ? `, ${kept} left out beside others` : ''}`
+  }
+  const follow = latestOnly(async (ray: PointerRay) => {
+    const picked = await wayAt(ray)
+    if (active() && !stroke) await preview(picked)
+  })
+  let resting: PointerRay | null = null
+  // another spacing, gauge or pattern is shown at once where the pointer rests
+  watch([bench.spacingMm, bench.keepMm, () => bench.gauge.value.id, () => state.spread.by, () => state.spread.pattern, () => state.spread.marginMm], () => {
+    if (active() && resting && !stroke) void follow(resting)
+  })
+
+  function hover(event: PointerEvent): void {
+    resting = rayAt(stage, event)
+    if (state.tool === 'strokes') {
+      if (!stroke) void preview(null)
+    } else void follow(resting)
+  }
+
+  /** Places what was drawn: as a new spread, or in the place of the one that is drawn anew. */
+  async function take(way: SpreadWay): Promise<void> {
+    const { anew } = state.spread
+    hide()
+    begun = null
+    if (anew === null) {
+      await bench.spreadOut(way)
+      return
+    }
+    state.spread.anew = null
+    state.tool = 'select'
+    await bench.respread(anew, { way })
+  }
+
+  async function click(event: PointerEvent): Promise<void> {
+    const ray = rayAt(stage, event), stand = bench.stand.value
+    if (state.tool === 'line' && !begun) {
+      const at = await worker().wayPointAt(ray.origin, ray.direction, state.visibleMm)
+      begun = at
+      if (!at) bench.say('There is no part under the pointer. Click on its skin.')
+      else state.verdict = 'Point at where the line ends.'
+      return
+    }
+    const picked = await wayAt(ray)
+    if (stand !== bench.stand.value) return
+    if (!picked) bench.say('There is no part under the pointer. Click on its skin.')
+    else await take(picked.way)
+  }
+
+  // strokes
+  /** Where the pointer went and is not looked at yet: all of it counts, however fast it is. */
+  let passed: (PointerRay & { readonly pressure: number })[] = []
+  const lookAtPassed = latestOnly(async () => {
+    const own = stroke, some = passed
+    passed = []
+    for (const { origin, direction, pressure } of some) {
+      const at = await worker().wayPointAt(origin, direction, state.visibleMm)
+      if (at) own?.push({ at: at.at, point: at.anchor.point, normal: at.anchor.normal, pressure })
+    }
+    if (own && own === stroke && own.length > 0) await preview({ way: strokeWay(own), outline: new Float32Array(0), measure: lengthOf(own) })
+  })
+  const strokeWay = (own: Stroke): SpreadWay => ({ kind: 'strokes', pressure: state.spread.pressure, points: own.map(({ point, normal, pressure }) => ({ point, normal, pressure })) })
+  const lengthOf = (own: Stroke): number => own.reduce((sum, p, i) => (i === 0 ? 0 : sum + Math.hypot(p.at[0] - own[i - 1].at[0], p.at[1] - own[i - 1].at[1], p.at[2] - own[i - 1].at[2])), 0)
+
+  function extend(event: PointerEvent): Promise<void> {
+    passed.push({ ...rayAt(stage, event), pressure: event.pressure > 0 ? event.pressure : 0.5 })
+    return lookAtPassed(undefined)
+  }
+  /** Begins a stroke; gives whether there is one. */
+  function begin(event: PointerEvent): boolean {
+    if (state.tool !== 'strokes') return false
+    stroke = []
+    passed = []
+    drawing = extend(event)
+    return true
+  }
+  function draw(event: PointerEvent): void {
+    drawing = extend(event)
+  }
+  async function end(event: PointerEvent): Promise<void> {
+    await drawing
+    await extend(event)
+    const own = stroke
+    stroke = null
+    if (own && own.length > 0) await take(strokeWay(own))
+    else bench.say('There is no part under the pointer. Draw over its skin.')
+  }
+  /** One step back: a stroke, or the begun line. Gives whether there was one. */
+  function giveUp(): boolean {
+    const had = stroke !== null || begun !== null
+    stroke = null
+    begun = null
+    if (had) hide()
+    return had
+  }
+
+  function hide(): void {
+    shown = null
+    resting = null
+    scene.contour.set(null)
+    scene.dots.set(null)
+    state.verdict = ''
+  }
+
+  return { active, hover, click, begin, draw, end, giveUp, hide }
+}
