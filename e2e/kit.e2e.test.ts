@@ -61,6 +61,21 @@ describe('the kit', () => {
     await entry('Mine').waitFor()
   })
 
+  it('has gauges on their drawing: moved to another key, changed, and had back as they were built in', async () => {
+    const gauges = async (): Promise<string[]> => (await bench.page.getByRole('navigation', { name: 'Printers, resins and gauges' }).getByRole('button').allTextContents()).slice(-4).map(t => t.replace(/\s+/g, ' '))
+    await entry('Medium').click()
+    await bench.write(/^Spacing/, '3.2')
+    await expect.poll(gauges).toEqual(['Finebuilt in 1', 'Lightbuilt in 2', 'Medium 3', 'Heavybuilt in 4'])
+    await bench.page.getByRole('button', { name: 'Up', exact: true }).click()
+    await expect.poll(gauges).toEqual(['Finebuilt in 1', 'Medium 2', 'Lightbuilt in 3', 'Heavybuilt in 4'])
+    await bench.page.reload()
+    await entry('Medium').click()
+    await expect.poll(() => bench.field(/^Spacing/)).toBe('3.20')
+    await bench.page.getByRole('button', { name: 'Back to built-in' }).click()
+    await expect.poll(gauges).toEqual(['Finebuilt in 1', 'Lightbuilt in 2', 'Mediumbuilt in 3', 'Heavybuilt in 4'])
+    await expect.poll(() => bench.field(/^Spacing/)).toBe('2.50')
+  })
+
   it('is used by a job: another printer scans all layers again, another resin only estimates loads anew', async () => {
     id = await bench.bringIn(server, 'Lantern', lantern())
     const layers = async (): Promise<number> => Number(await bench.page.getByRole('slider', { name: 'Layer track' }).getAttribute('aria-valuemax'))

@@ -44,7 +44,7 @@ function rename(): void {
 </script>
 
 <template>
-  <section class="gauge-sheet" aria-label="Gauge">
+  <section class="gauge-sheet" aria-label="Sizes of the gauge">
     <header>
       <input v-model="name" class="name" aria-label="Gauge name" maxlength="60" @change="rename" @keydown.enter="($event.target as HTMLInputElement).blur()" />
       <span class="quiet">{{ SAID[from] }}</span>
