@@ -2,10 +2,10 @@ import { z } from 'zod'
 import type { PlatePoint, StandPoint } from './frames'
 
 /** Every kind of thing that a person is to look at. */
-export const FindingKindSchema = z.enum(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'lost', 'near', 'outside', 'overlap', 'between'])
+export const FindingKindSchema = z.enum(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'lost', 'near', 'gap', 'tips', 'thick', 'scar', 'lean', 'slender', 'forced', 'outside', 'overlap', 'between'])
 export type FindingKind = z.infer<typeof FindingKindSchema>
 /** Those that somebody may decide to leave as they are. */
-export const WaivableKindSchema = FindingKindSchema.extract(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'lost', 'near'])
+export const WaivableKindSchema = FindingKindSchema.extract(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'lost', 'near', 'gap', 'tips', 'thick', 'scar', 'lean', 'slender', 'forced'])
 export type WaivableKind = z.infer<typeof WaivableKindSchema>
 
 /** What it is to the scan: noted is what carries itself or is too small to ask for anything. */
@@ -136,6 +136,40 @@ export interface FindingEvidence {
     /** Between the two, mm; negative where they run through each other. */
     readonly gapMm: number
   }
+  /** A stilt nearer to the part than its gauge asks for. */
+  gap: AboutStilts & {
+    readonly gapMm: number
+    readonly limitMm: number
+  }
+  /** Two tips so near to each other that the resin webs between them. */
+  tips: AboutStilts & {
+    readonly gapMm: number
+    readonly limitMm: number
+  }
+  /** A tip that is thicker than what it holds. */
+  thick: AboutStilts & {
+    readonly tipMm: number
+    /** Of the part where it stands, along its normal. */
+    readonly thicknessMm: number
+  }
+  /** A tip on skin that is to show no scar, or that nothing may touch. */
+  scar: AboutStilts & {
+    readonly worth: 'prized' | 'off-limits'
+    readonly areaMm2: number
+  }
+  lean: AboutStilts & {
+    readonly leanDeg: number
+    readonly limitDeg: number
+  }
+  /** A shaft that is long without a brace or a joint that holds it. */
+  slender: AboutStilts & {
+    readonly freeMm: number
+    readonly limitMm: number
+  }
+  /** A stilt that somebody placed against advice. */
+  forced: AboutStilts & {
+    readonly because: string
+  }
   outside: AboutCopies & {
     /** How far it reaches over the edge, and how far too high, mm. */
     readonly overMm: number
@@ -153,6 +187,11 @@ interface AboutCopies {
   readonly copies: readonly string[]
   readonly names: readonly string[]
 }
+
+/** What there is to say about stilts as they stand. */
+export const STILT_VERDICTS = ['gap', 'tips', 'thick', 'scar', 'lean', 'slender', 'forced'] as const satisfies readonly FindingKind[]
+export type StiltVerdictKind = (typeof STILT_VERDICTS)[number]
+export type StiltVerdict = { [K in StiltVerdictKind]: { readonly kind: K; readonly at: StandPoint } & FindingEvidence[K] }[StiltVerdictKind]
 
 /** What it is to the person: something to do, something that stilts hold in part or whole, or something left as it is. */
 export type ShownState = 'open' | 'partly' | 'settled' | 'waived'

@@ -50,6 +50,8 @@ export const TipNodeSchema = z.object({
   fitted: TipSizesSchema,
   /** The spread that it was placed with, as long as nothing moved it away from there. */
   spread: IdSchema.optional(),
+  /** Why it should not stand, where somebody placed it all the same. */
+  forced: z.string().min(1).max(300).optional(),
 })
 export const KneeNodeSchema = z.object({ ...base, kind: z.literal('knee') })
 /** Where any number of beams meet. */

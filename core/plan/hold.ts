@@ -209,12 +209,26 @@ interface Stood {
   readonly tooNear: boolean
 }
 
-function* holdTarget(scan: ModelScan, surface: Surface, { whole, hanging, gauges, role }: Target, options: HoldOptions, placing: Placing, round: number): Generator<HoldStep, Stood, void> {
-  const modelTree = scan.modelTree
-  if (!modelTree) return { stilts: [], reason: 'The model has not been scanned.', tooNear: false }
-  const reach = scan.settings.tipHoldMm / scan.raster.pixelMm
-  const spots = whole ? yield* spread(regionOf(scan, whole.layer, whole.component - modelTree.graph.solidStarts[whole.layer]), whole.layer, Math.floor(reach), round) : yield* hangingSpots(scan, hanging, reach, round)
-  return yield* standAt(scan, surface, spots, known(gauges, options.gauges), role, options, placing)
+function* holdTarget(scan: ModelScan, surface: Surface, target: Target, options: HoldOptions, placing: Placing, round: number): Generator<HoldStep, Stood, void> {
+  if (!scan.modelTree) return { stilts: [], reason: 'The model has not been scanned.', tooNear: false }
+  const spots = yield* spotsFor(scan, target, round)
+  return yield* standAt(scan, surface, spots, known(target.gauges, options.gauges), target.role, options, placing)
+}
+
+/** Places under a finding that may be tried for tips, a little inside the part, stand coordinates; empty before it was scanned. @param most so many at the most */
+export function spotsUnder(scan: ModelScan, what: { readonly island: Island } | { readonly ledge: Ledge }, most: number): Vec3[] {
+  const { modelTree } = scan, { pixelMm, layerMm } = scan.raster
+  if (!modelTree) return []
+  const steps = spotsFor(scan, 'island' in what ? targetOfIsland(what.island) : targetOfLedge(what.ledge), 0)
+  let step = steps.next()
+  while (!step.done) step = steps.next()
+  return step.value.points.slice(0, most).map(({ pixel, row, layer }) => [(pixel + 0.5) * pixelMm, (row + 0.5) * pixelMm, (layer + 0.5) * layerMm])
+}
+
+function* spotsFor(scan: ModelScan, { whole, hanging }: Target, round: number): Generator<null, Spots, void> {
+  const { modelTree } = scan, reach = scan.settings.tipHoldMm / scan.raster.pixelMm
+  if (!modelTree) return { points: [], wanted: 0 }
+  return whole ? yield* spread(regionOf(scan, whole.layer, whole.component - modelTree.graph.solidStarts[whole.layer]), whole.layer, Math.floor(reach), round) : yield* hangingSpots(scan, hanging, reach, round)
 }
 
 /** Gauges by their ids, as far as there are such; where there is none of them, the one with the finest tip. */

@@ -204,7 +204,7 @@ export class PlanIndex {
     return {
       id: tip.id, part: tip.part, number: tip.number, gauge: tip.gauge, role: tip.role, anchor: tip.anchor, path: nodes.map(n => n.at),
       sizes: { ...tip.fitted, ...foot.fitted }, own: { ...tip.own, ...foot.own }, foot: on.kind, footPinned: foot.pinned,
-      ...(on.kind === 'model' && { footAnchor: on.anchor }), ...(tip.spread !== undefined && { spread: tip.spread }), ...(on.kind === 'lost' && { lostFor: on.reason }),
+      ...(on.kind === 'model' && { footAnchor: on.anchor }), ...(tip.spread !== undefined && { spread: tip.spread }), ...(tip.forced !== undefined && { forced: tip.forced }), ...(on.kind === 'lost' && { lostFor: on.reason }),
       nodes: nodes.map(n => n.id), beams: beams.map(b => b.id), alone,
     }
   }

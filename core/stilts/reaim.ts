@@ -16,13 +16,16 @@ const AROUND = 12, ELEVATIONS = [-80, -50, -20, 10, 45]
 /**
  * Finds the nearest place on the skin where a stilt that no longer makes sense can stand: its tip on what faces down, with a way to the
  * plate or the part. Gives why not where there is none within 13 mm.
+ * @param suits whether skin may be touched at all
  */
-export function reaimStilt(surface: Surface, stilt: StiltShape, gauges: readonly Gauge[], plate: Plate, others?: Others): Edited {
+export function reaimStilt(surface: Surface, stilt: StiltShape, gauges: readonly Gauge[], plate: Plate, others?: Others, suits: (place: SurfacePoint) => boolean = () => true): Edited {
   const tip = fromSource(surface, stilt.anchor.point), gauge = gaugeFor(stilt, gauges)
   let refused: Edited | null = null
   for (const ring of RINGS_MM) {
     const places = placesAround(surface, tip, ring).sort((a, b) => distance(a.point, tip) - distance(b.point, tip))
-    for (const { point, normal } of places) {
+    for (const place of places) {
+      if (!suits(place)) continue
+      const { point, normal } = place
       const edited = moveTip(surface, stilt, point, normal, gauge, plate, others)
       if (edited.ok) return { ...edited, shape: { ...edited.shape, gauge: stilt.gauge } }
       refused ??= edited

@@ -150,6 +150,12 @@ export function gapOfPath(surface: Surface, path: readonly Vec3[], sizes: StiltS
   return Math.min(gapOfCone(surface, path[0], path[1], sizes), gapOfShaft(surface, path, sizes, -Infinity))
 }
 
+/** The gaps of a path by themselves: of its cone, which has to come near to the skin that it touches, and of all below its knee. A stick has one. */
+export function gapsOfPath(surface: Surface, path: readonly Vec3[], sizes: StiltSizes, foot: 'plate' | 'model' = 'plate'): { readonly coneMm: number; readonly shaftMm: number } {
+  if (foot === 'model') return { coneMm: GAP_CEILING_MM, shaftMm: gapOfStick(surface, path[0], path[path.length - 1], sizes) }
+  return { coneMm: gapOfCone(surface, path[0], path[1], sizes), shaftMm: gapOfShaft(surface, path, sizes, -Infinity) }
+}
+
 /** A route as a stilt; what it touches is kept in the source's coordinates. */
 export function shapeOfRoute(surface: Surface, gauge: Gauge, role: Role, route: Route, normal: Vec3, own: Partial<StiltSizes> = {}): StiltShape {
   const anchored = (point: StandPoint, outward: Vec3): Anchor => ({ point: toSource(surface, point), normal: [...normalToSource(surface, outward)] })

@@ -43,6 +43,8 @@ export interface StiltShape {
   readonly footPinned: boolean
   /** The spread that it was placed with. */
   readonly spread?: string
+  /** Why it should not stand, where it was placed against advice. */
+  readonly forced?: string
 }
 
 /** One support as the person handles it: a way down through the graph of a plan. Ways of several tips may share their lower part. */
@@ -104,7 +106,7 @@ export function rowsOfStilt(stilt: StiltShape, names: RowNames): { nodes: PlanNo
   const nodes = path.map((p, i): PlanNode => {
     const base = { id: ids[i], part, at: [p[0], p[1], p[2]] as [number, number, number], pinned: i === last && stilt.footPinned }
     if (i === 0) {
-      return { ...base, kind: 'tip', number: names.number, gauge: stilt.gauge, role: stilt.role, anchor: copyOf(stilt.anchor), own: only(own, TIP_SIZES), fitted: tipSizes(sizes), ...(stilt.spread !== undefined && { spread: stilt.spread }) }
+      return { ...base, kind: 'tip', number: names.number, gauge: stilt.gauge, role: stilt.role, anchor: copyOf(stilt.anchor), own: only(own, TIP_SIZES), fitted: tipSizes(sizes), ...(stilt.spread !== undefined && { spread: stilt.spread }), ...(stilt.forced !== undefined && { forced: stilt.forced.slice(0, 300) }) }
     }
     if (i < last) return { ...base, kind: i === 1 ? 'knee' : 'joint' }
     const on = stilt.foot === 'model' ? { kind: 'model' as const, anchor: copyOf(stilt.footAnchor ?? stilt.anchor) } : stilt.foot === 'plate' ? { kind: 'plate' as const } : { kind: 'lost' as const, reason: (stilt.lostFor ?? '').slice(0, 300) }

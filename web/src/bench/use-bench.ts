@@ -11,6 +11,7 @@ import { createClearing } from './clearing'
 import { createEditing } from './editing'
 import { createEquipment } from './equipment'
 import { createFiles } from './files'
+import { createFixing } from './fixing'
 import { createGauging } from './gauging'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
@@ -167,6 +168,8 @@ function createBench() {
     if (!model.value) return
     place(standOf(model.value.mesh.positions, part.pose, raster.pixelMm))
     void workers.value?.surface.setStand(current().stand).catch(() => undefined)
+    // what is said about stilts is said as the part stands now
+    void clearing.look()
   }
 
   /** Brings another part onto the bench. */
@@ -225,6 +228,7 @@ function createBench() {
         void workers.value?.surface.setSurroundings(now).catch(() => undefined)
         void clearing.look()
       })
+      watch([marking.skin, gauging.gauges], () => void clearing.look())
       watch(() => state.playhead, () => void scanning.showLayer())
       watch([() => state.finding, () => state.result?.stage], () => void scanning.showOutline())
     })
@@ -249,5 +253,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...createFixing(context, editing, gauging.gauges), ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

@@ -13,6 +13,8 @@ const reason = computed(() => bench.whyNotHeld(props.finding))
 const openNow = computed(() => props.finding.state === 'open' || props.finding.state === 'partly')
 const facts = computed(() => kindOf(props.finding).facts(props.finding))
 const lostCount = computed(() => state.worklist.findings.filter(f => f.kind === 'lost' && f.state === 'open').length)
+/** All open findings of its kind. */
+const alike = computed(() => state.worklist.findings.filter(f => f.kind === props.finding.kind && (f.state === 'open' || f.state === 'partly')))
 const waivable = computed(() => kindOf(props.finding).samePlaceMm !== null)
 
 const waiving = ref(false)
@@ -50,6 +52,7 @@ defineExpose({ toggleWaiver })
     </form>
     <div v-else class="actions">
       <button v-if="kindOf(finding).noStilt === null && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.kind === 'ledge' ? 'Hold this ledge' : 'Hold this island' }}</button>
+      <button v-if="kindOf(finding).fix && openNow" class="plain-button leading" :title="kindOf(finding).fix?.title" :disabled="!!state.busy" @click="bench.fix([finding])">{{ kindOf(finding).fix?.label }}</button>
       <template v-if="finding.kind === 'lost' && openNow">
         <button class="plain-button leading" :disabled="!!state.busy" title="Moves its tip to the nearest place where it can stand" @click="bench.reaim(finding.stilts)">Re-aim</button>
         <button class="plain-button" @click="bench.removeLost(finding.stilts)">Remove</button>
@@ -61,6 +64,7 @@ defineExpose({ toggleWaiver })
       <button class="plain-button" title="N" @click="bench.step(1)">Next</button>
     </div>
     <p v-if="lostCount > 1 && finding.kind === 'lost'" class="quiet all">All {{ lostCount }} lost stilts: <button class="link-button" :disabled="!!state.busy" @click="bench.reaim(null)">Re-aim all</button><button class="link-button" @click="bench.removeLost(null)">Remove all</button></p>
+    <p v-if="kindOf(finding).fix && alike.length > 1" class="quiet all">All {{ alike.length }} like this: <button class="link-button" :disabled="!!state.busy" @click="bench.fix(alike)">{{ kindOf(finding).fix?.label.replace(/\b(its tip)\b/, 'their tips').replace(/\bit\b/, 'them') }}</button></p>
     <dl>
       <template v-for="[name, value] in facts" :key="name"><dt>{{ name }}</dt><dd class="figure">{{ value }}</dd></template>
     </dl>

@@ -156,6 +156,7 @@ async function storePicture(): Promise<void> {
 }
 
 defineExpose({
+  force: () => pointer.value?.force(),
   eye: () => pointer.value?.eye() ?? null,
   screenAxes: () => pointer.value?.screenAxes() ?? null, escape: () => pointer.value?.escape() ?? false,
   showView, nextView: () => showView((standard + 1) % STANDARD_VIEWS.length), storePicture, whole,

@@ -22,6 +22,8 @@ const verdict = computed(() => {
   if (props.view === 'pose') return state.tool === 'mark' ? `Marks ${state.worth}, ${state.markBy === 'brush' ? 'by strokes' : `by ${state.markBy}`}.` : state.tool === 'lay' ? 'Click a face to lay it down, or an edge to stand on it.' : state.tool === 'square' ? 'Click a face or an edge to turn it square to the plate.' : 'Drag a ring to tilt.'
   return state.tool === 'place' ? 'Point at an underside.' : 'Click a finding, or take Place.'
 })
+/** Whether something is told; else it is a hint of what to do next, and may be cut off. */
+const telling = computed(() => !!(state.busy || state.verdict || state.message))
 // what is longer than the strip is shown whole above it
 const line = ref<HTMLElement | null>(null)
 const cutOff = ref(false)
@@ -92,8 +94,8 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     <NDropdown trigger="click" placement="top-start" :options="views" @update:show="menuShown" @select="look"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="cuts" @update:show="menuShown" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut <kbd>X</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="shows" @update:show="menuShown" @select="show"><button class="tool" :class="{ on: state.steepSkin }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
-    <p ref="line" class="verdict" :class="{ above: cutOff }" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
-    <p v-if="cutOff" class="whole" aria-hidden="true">{{ verdict }}</p>
+    <p ref="line" class="verdict" :class="{ above: cutOff && telling }" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
+    <p v-if="cutOff && telling" class="whole" aria-hidden="true">{{ verdict }}</p>
     <span class="scan quiet" role="status" aria-label="Scan">{{ scanning }}</span>
     <button v-if="state.scanState === 'scanning' || state.busy" class="plain-button" @click="bench.cancel()">Cancel</button>
     <button v-else-if="state.scanState === 'cancelled' || state.scanState === 'failed'" class="plain-button" @click="bench.rescan()">Scan again</button>

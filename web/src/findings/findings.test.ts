@@ -7,7 +7,7 @@ import { adviceFor, evidence, knownAt, NO_FILTER, passes, shareText, troublesOf,
 
 const scene = joinMeshes([sphere([0, 0, 12], 4, 48), sphere([20, 0, 9], 2, 40), box([12, 0, 8], [12.1, 0.1, 8.1]), bowl(9, 1, 8, 2, 30, 64)])
 const result = new ModelScan(scene, { pixelMm: 0.1, layerMm: 0.1 }).runToEnd()
-const nothing = { result: null, stilts: [], plate: [], near: { pairs: [], more: 0 } }
+const nothing = { result: null, stilts: [], plate: [], near: { pairs: [], more: 0 }, verdicts: [] }
 const lost: Stilt = {
   id: 'tip', part: 'part', number: 4, nodes: [], beams: [], alone: 0, gauge: 'medium', role: 'structural', sizes: sizesOf(gaugeOf('medium')), own: {},
   anchor: { point: [0, 0, 0], normal: [0, 0, -1] }, path: [[1, 2, 9], [1, 2, 6], [1, 2, 5]], foot: 'lost', footPinned: false,
@@ -98,5 +98,28 @@ describe('the worklist', () => {
   })
   it('writes volumes with units and enough digits', () => {
     expect([volumeText(5860), volumeText(41.234), volumeText(0.0512)]).toEqual(['5.86 cm³', '41.23 mm³', '0.051 mm³'])
+  })
+})
+
+describe('what is said about stilts', () => {
+  const stands: Stilt = { ...lost, foot: 'plate' }, at = [1, 2, 9] as const, stilts = [stands.id]
+  const verdicts = [
+    { kind: 'gap' as const, at, stilts, gapMm: 0.1, limitMm: 0.4 }, { kind: 'gap' as const, at, stilts: ['gone'], gapMm: 0, limitMm: 0.4 }, { kind: 'thick' as const, at, stilts, tipMm: 0.5, thicknessMm: 0.25 },
+    { kind: 'scar' as const, at, stilts, worth: 'off-limits' as const, areaMm2: 0.2 }, { kind: 'lean' as const, at, stilts, leanDeg: 50, limitDeg: 45 }, { kind: 'slender' as const, at, stilts, freeMm: 52, limitMm: 30 },
+    { kind: 'forced' as const, at, stilts, because: 'It runs into the part.' }, { kind: 'tips' as const, at, stilts: [stands.id, stands.id], gapMm: 0.2, limitMm: 0.5 },
+  ]
+  const { findings, open } = worklistOf({ ...nothing, stilts: [stands], verdicts })
+  it('is listed for stilts that are there, what is forbidden first, each with what helps', () => {
+    expect([findings.map(f => `${f.kind} ${f.figure}`), open]).toEqual([['scar 4, 0.20 mm² off-limits', 'gap 4, 0.10 mm', 'tips 4 and 4, 0.20 mm', 'thick 4, 2.0 ×', 'lean 4, 50°', 'slender 4, 52 mm free', 'forced 4, forced'], 7])
+    for (const f of findings) {
+      const { why, help } = adviceFor(f)
+      for (const text of [why, help]) expect(text).toMatch(/^[A-Z].*\.$/)
+      expect(why).toMatch(/tilts? 4/)
+    }
+  })
+  it('is listed worst first, and no more than somebody may go through', () => {
+    const many = Array.from({ length: 260 }, (_, i) => ({ kind: 'slender' as const, at, stilts, freeMm: 31 + i, limitMm: 30 }))
+    const list = worklistOf({ ...nothing, stilts: [stands], verdicts: many })
+    expect([list.findings.length, list.findings[0].figure, list.folded.get('slender')]).toEqual([200, '4, 290 mm free', 60])
   })
 })

@@ -8,10 +8,11 @@ import { outside } from './kinds/outside'
 import { overlap } from './kinds/overlap'
 import { pool } from './kinds/pool'
 import { floating, lost } from './kinds/stilts'
+import { forced, gap, lean, scar, slender, thick, tips } from './kinds/verdicts'
 import type { KindSpec, Row } from './types'
 
 /** Every kind of finding. A new one is a name in the contract, a file, and its line here; the compiler asks for the rest. */
-export const FINDING_KINDS: { readonly [K in FindingKind]: KindSpec<K> } = { island, ledge, cup, sealed, pool, floating, lost, near, outside, overlap, between }
+export const FINDING_KINDS: { readonly [K in FindingKind]: KindSpec<K> } = { island, ledge, cup, sealed, pool, floating, lost, near, gap, tips, thick, scar, lean, slender, forced, outside, overlap, between }
 export const KINDS = Object.keys(FINDING_KINDS) as FindingKind[]
 
 /** What the kind of a finding is. */

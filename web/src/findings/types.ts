@@ -1,4 +1,4 @@
-import type { AnyFinding, FindingEvidence, FindingKind, FindingOf, IslandClass, ShownState, StandPoint, Waiver } from '@oak-stilts/core/contract'
+import type { AnyFinding, FindingEvidence, FindingKind, FindingOf, IslandClass, ShownState, StandPoint, StiltVerdict, Waiver } from '@oak-stilts/core/contract'
 import type { ScanResult } from '@oak-stilts/core/scan'
 import type { NearStilts, Stilt } from '@oak-stilts/core/stilts'
 
@@ -35,6 +35,8 @@ export interface FindingSource {
   readonly stilts: readonly Stilt[]
   readonly plate: readonly PlateTrouble[]
   readonly near: NearPairs
+  /** What there is to say about stilts as they stand. */
+  readonly verdicts: readonly StiltVerdict[]
 }
 
 /** Pairs of stilts that are too near to each other, nearest first, and how many more there are. */
@@ -77,6 +79,8 @@ export interface KindSpec<K extends FindingKind> {
   readonly track?: 'symbol' | 'layers' | 'outline'
   /** It is inside the part: to see it, the part is cut off at its widest layer. */
   readonly inside?: boolean
+  /** What settles it at a press, where something obvious does. */
+  readonly fix?: { readonly label: string; readonly title: string }
   /** What helps where no stilt does; null where one does. */
   readonly noStilt: string | null
 }

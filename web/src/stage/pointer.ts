@@ -316,7 +316,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     return [x, y, z]
   }
 
-  return { eye, cursor, badge, down, move, up, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
+  return { eye, force: placing.force, cursor, badge, down, move, up, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
 }
 
 export type Pointer = ReturnType<typeof createPointer>

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowRef } from 'vue'
-import type { Role, Worth } from '@oak-stilts/core/contract'
+import type { Role, StiltVerdict, Worth } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import { inverseOf, NO_SHIFT, movePoint, plateOf, shapeOf, shiftOf, toSource, type PlateShift, type Pose, type Stand } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
@@ -137,6 +137,8 @@ export const useBenchStore = defineStore('bench', () => {
   const signals = computed<Signals | null>(() => (signalsFor.value === 'plate' && plateScan.value ? plateScan.value.signals : (result.value?.signals ?? null)))
   /** Stilts of the part that are nearer to each other than the resin allows. */
   const nearStilts = shallowRef<NearPairs>(NO_PAIRS)
+  /** What there is to say about stilts of the part as they stand. */
+  const verdicts = shallowRef<readonly StiltVerdict[]>([])
   /** Parts that are not shown on the stage while another one is worked on. */
   const hiddenParts = shallowRef<ReadonlySet<string>>(new Set())
   /** What is wrong on the plate; its places are in the stand of the part on the bench. */
@@ -147,7 +149,7 @@ export const useBenchStore = defineStore('bench', () => {
   })
   const worklist = computed(() => {
     const m = stand.value
-    return worklistOf({ result: result.value, stilts: job.stilts, plate: troubles.value, near: nearStilts.value }, job.waivers, at => (m && job.part ? toSource({ shape: shapeOf(job.part.recipe), stand: m }, at) : [at[0], at[1], at[2]]))
+    return worklistOf({ result: result.value, stilts: job.stilts, plate: troubles.value, near: nearStilts.value, verdicts: verdicts.value }, job.waivers, at => (m && job.part ? toSource({ shape: shapeOf(job.part.recipe), stand: m }, at) : [at[0], at[1], at[2]]))
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
@@ -206,6 +208,7 @@ export const useBenchStore = defineStore('bench', () => {
     firstLook.value = null
     roles.value = new Map()
     nearStilts.value = NO_PAIRS
+    verdicts.value = []
     stand.value = null
     scanState.value = 'none'
     scanProblem.value = ''
@@ -220,5 +223,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, spread, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, spread, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

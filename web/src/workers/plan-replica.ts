@@ -1,6 +1,6 @@
 import type { Change, PlanBeam, PlanNode } from '@oak-stilts/core/contract'
 import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
-import { Clearance, PlanIndex, solidOfStructure, type BeamField, type NearStilts, type PlanRows } from '@oak-stilts/core/stilts'
+import { Clearance, PlanIndex, solidOfStructure, type BeamField, type NearStilts, type PlanRows, type Stilt } from '@oak-stilts/core/stilts'
 
 /** The rows of plans that a change puts and drops. */
 export interface PlanEdit {
@@ -43,6 +43,17 @@ export class PlanReplica {
   /** Where the tips of a part's stilts touch, in its stand. */
   tips(part: string): { readonly id: string; readonly at: Vec3 }[] {
     return this.#index.stiltsOf(part).map(s => ({ id: s.id, at: s.path[0] }))
+  }
+
+  /** The stilts of a part. Those that no edit touched stay the same objects. */
+  stilts(part: string): readonly Stilt[] {
+    return this.#index.stiltsOf(part)
+  }
+
+  /** Whether a node is held by more than the one way that leads through it: by a brace, or where others join. */
+  isHeld(node: string): boolean {
+    const around = this.#index.beamsAt(node)
+    return around.some(b => b.kind === 'brace') || around.filter(b => b.to === node).length > 1
   }
 
   /** The beams of a part's stilts, in its stand. */

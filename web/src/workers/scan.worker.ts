@@ -1,7 +1,7 @@
 import { expose } from 'comlink'
-import type { Gauge, Role, ScanSettings, Ledge } from '@oak-stilts/core/contract'
-import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
-import { holdOpenIslands, holeCostOf, ROLE_BY_LOAD, type NotHeld } from '@oak-stilts/core/plan'
+import type { Gauge, Island, Ledge, Role, ScanSettings } from '@oak-stilts/core/contract'
+import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
+import { holdOpenIslands, holeCostOf, ROLE_BY_LOAD, spotsUnder, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
@@ -203,6 +203,11 @@ const scanWorker = {
     if (!scan?.modelTree) return null
     if (labels.length > 0) return hangingOutline(scan, labels)
     return island ? islandOutline(scan, island.layer, island.component - scan.modelTree.graph.solidStarts[island.layer]) : null
+  },
+
+  /** Places under a finding that may be tried for tips, a little inside the part; empty while there is no scan of it. */
+  spots(what: { readonly island: Island } | { readonly ledge: Ledge }, most: number): Vec3[] {
+    return scan && result ? spotsUnder(scan, what, most) : []
   },
 
   /** Holds open islands, or ledges as well; null where it was ended. Gives the stilts to add. */

@@ -1,21 +1,17 @@
 import { expose, transfer } from 'comlink'
-import type { Gauge } from '@oak-stilts/core/contract'
+import type { Gauge, StiltVerdict } from '@oak-stilts/core/contract'
 import { radians, decodeMesh, joinMeshes, Patches, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveDirection, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, resizeStilt, routeStilt, shapeOfRoute, Surface, type Edited, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, resizeStilt, Surface, type Edited, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
 import { breathe } from './breathe'
+import { createGhostWork } from './ghost-work'
 import { createSpreadWork } from './spread-work'
 import { holdLife } from './supervised'
-import { areasByWorth, PRIZED } from '@oak-stilts/core/marks'
-
-/** What the pointer would place: a routed stilt with its numbers, or why not. */
-export type Ghost =
-  | { readonly ok: true; readonly shape: StiltShape; readonly gapMm: number; readonly tight: boolean; readonly prized: boolean }
-  | { readonly ok: false; readonly at: SurfacePoint; readonly reason: string }
+import { areasByWorth, OFF_LIMITS, PRIZED } from '@oak-stilts/core/marks'
 
 /** What stilts of the part on the bench have to do with besides the part. */
 export interface Surroundings {
@@ -43,6 +39,11 @@ let around: Surroundings = { plate: { widthMm: 100, depthMm: 100 }, part: '', we
 /** A surface that was made for stilts that are seated before their part becomes the current one. */
 let ahead: { readonly key: string; readonly mesh: Mesh; readonly surface: Surface } | null = null
 const plan = new PlanReplica()
+/** Stilts that are judged between two turns of others. */
+const JUDGED_AT_ONCE = 64
+/** What was said about stilts that are the same objects still; forgotten once the part stands differently. */
+let judged = new WeakMap<Stilt, StiltVerdict[]>()
+let newestJudge = 0
 const plateBodies = new PlateBodies()
 
 function ready(): Surface {
@@ -63,14 +64,6 @@ function surfaceAt(buffer: ArrayBuffer, { key, shape, stand }: PartPlace): { rea
 /** The stilts that a new one keeps clear of. @param own the tip of the stilt itself, where there is one */
 function others(own?: string): Others {
   return { field: plan.field(around.part), limitMm: around.webMm, but: own === undefined ? undefined : new Set([own]) }
-}
-
-function ghostAt(at: SurfacePoint, gauge: string): Ghost {
-  const g = gaugeOf(gauge, gauges)
-  const route = routeStilt(ready(), at.point, at.normal, g, around.plate, undefined, others())
-  if (!route.ok) return { ok: false, at, reason: route.reason }
-  // what it carries is found by the scan that follows
-  return { ok: true, shape: shapeOfRoute(ready(), g, 'detail', route, at.normal), gapMm: route.gapMm, tight: route.tight, prized: ready().worthOf(at.face) === PRIZED }
 }
 
 /** A face of the part under the pointer: the flat it is part of, and the crease of that which is nearest. All in the stand. */
@@ -97,6 +90,7 @@ function patchesOf(own: Surface): Patches {
 }
 
 const surfaceWorker = {
+  ...createGhostWork({ surface: ready, gauges: () => gauges, plate: () => around.plate, stilts: () => plan.stilts(around.part), others: () => others() }),
   ...createSpreadWork({
     surface: ready, patches: () => patchesOf(ready()), gauges: () => gauges, plate: () => around.plate,
     tips: but => plan.tips(around.part).flatMap(t => (but.has(t.id) ? [] : [t.at])),
@@ -109,6 +103,7 @@ const surfaceWorker = {
     gauges = newGauges
     around = newAround
     ;({ mesh, surface } = surfaceAt(buffer, place))
+    judged = new WeakMap()
     ahead = null
     const normals = smoothNormals(mesh)
     return transfer(normals, [normals.buffer])
@@ -124,11 +119,13 @@ const surfaceWorker = {
 
   setStand(stand: Stand): void {
     surface?.setStand(stand)
+    judged = new WeakMap()
   },
 
   /** Takes other gauges to choose from. */
   setGauges(next: readonly Gauge[]): void {
     gauges = next
+    judged = new WeakMap()
   },
 
   /** Takes another plate, place of the part on it, or resin. */
@@ -144,6 +141,7 @@ const surfaceWorker = {
   /** Takes what the faces of the part are worth; gives the skin of each worth, mm². */
   setWorths(worths: Uint8Array | null): [number, number, number, number] {
     ready().setWorths(worths)
+    judged = new WeakMap()
     const { faces } = ready()
     return areasByWorth(faces, worths ?? new Uint8Array(faces.triangles.length / 3))
   },
@@ -191,22 +189,35 @@ const surfaceWorker = {
     }
   },
 
-  /** The stilt that would stand where a ray meets the model; null where it meets nothing. */
-  ghost(origin: Vec3, direction: Vec3, visibleMm: Heights, gauge: string): Ghost | null {
-    const at = ready().castBetween(origin, direction, visibleMm)
-    return at ? ghostAt(at, gauge) : null
-  },
-
-  /** The stilt that would hold the surface right under a point inside the model; null where that is no surface. */
-  ghostBelow(inside: Vec3, gauge: string): Ghost | null {
-    const at = ready().cast(inside, [0, 0, -1], 1)
-    return at ? ghostAt(at, gauge) : null
-  },
-
   /** Stilts of the part on the bench that are nearer to each other than the resin allows: the nearest, as many as somebody may go through. */
   near(): NearPairs {
     const pairs = plan.nearer(around.part, around.webMm)
     return { pairs: pairs.slice(0, MOST_NEAR), more: Math.max(0, pairs.length - MOST_NEAR) }
+  },
+
+  /** All there is to say about the stilts of the part on the bench, worst of each kind first. Null where a newer look was asked for. */
+  async judge(): Promise<StiltVerdict[] | null> {
+    const own = ready(), ticket = ++newestJudge, stilts = plan.stilts(around.part), out: StiltVerdict[] = []
+    let looked = 0
+    for (const s of stilts) {
+      let known = judged.get(s)
+      if (!known) {
+        // braces may come and go beside a stilt that stays: such a stilt is looked at anew
+        known = judgeStilt(own, s, { gauge: gaugeFor(s, gauges), isHeld: n => plan.isHeld(n) })
+        if (!s.nodes.some(n => plan.isHeld(n))) judged.set(s, known)
+        if (++looked % JUDGED_AT_ONCE === 0) {
+          await breathe()
+          if (ticket !== newestJudge || surface !== own) return null
+        }
+      }
+      out.push(...known)
+    }
+    return [...out, ...judgeTips(stilts, around.webMm)]
+  },
+
+  /** Stands leaning stilts upright: their feet under their knees. Each in its place of the list. */
+  upright(stilts: readonly StiltShape[]): Edited[] {
+    return stilts.map(s => (s.foot === 'plate' ? moveFoot(ready(), s, s.path[1][0], s.path[1][1], gaugeFor(s, gauges), around.plate, GAP_FLOOR_MM) : { ok: false, problem: 'blocked', reason: 'A stick leans as its two ends lie. Move one of them.' }))
   },
 
   resize(stilt: StiltShape, changes: Partial<StiltSizes>): Edited {
@@ -242,8 +253,9 @@ const surfaceWorker = {
   },
 
   /** Finds the nearest places where stilts that no longer make sense can stand; each in its place of the list. */
-  reaim(stilts: readonly Stilt[]): Edited[] {
-    return stilts.map(s => reaimStilt(ready(), s, gauges, around.plate, others(s.id)))
+  reaim(stilts: readonly Stilt[], offPrized = false): Edited[] {
+    const own = ready(), may = (face: number): boolean => own.worthOf(face) !== OFF_LIMITS && !(offPrized && own.worthOf(face) === PRIZED)
+    return stilts.map(s => reaimStilt(own, s, gauges, around.plate, others(s.id), place => may(place.face)))
   },
 
   moveFoot(stilt: StiltShape, x: number, y: number): Edited {
@@ -257,6 +269,7 @@ const surfaceWorker = {
   /** Seats stilts anew on a new pose, which becomes the current one; each in its place of the list. */
   reseat(stand: Stand, stilts: readonly StiltShape[]): StiltShape[] {
     ready().setStand(stand)
+    judged = new WeakMap()
     return reseatStilts(ready(), stilts, gauges, around.plate)
   },
 

@@ -1,0 +1,115 @@
+import RBush from 'rbush'
+import type { Gauge, StiltVerdict } from '../contract'
+import { OFF_LIMITS, PRIZED } from '../marks'
+import { add, cross, degrees, distance, scale, sub, unit, type Vec3 } from '../mesh'
+import { normalFromSource } from '../pose'
+import { contactOf, slantOf } from './contact'
+import { GAP_FLOOR_MM } from './gauges'
+import { gapsOfPath } from './route'
+import { shaftOf, type Stilt, type StiltShape } from './stilt'
+import type { Surface } from './surface'
+
+/** What stilts are judged by besides the part. */
+export interface Judging {
+  readonly gauge: Gauge
+  /** Whether a node is held by more than the stilt itself: a brace, or another stilt that joins there. */
+  readonly isHeld?: (node: string) => boolean
+}
+
+/** A lean over its limit by less than this is as good as within it, degrees. */
+const LEAN_SLACK_DEG = 0.5
+/** Two faces this near hold a bead between them, which fuses with both anyway, mm. */
+const BEAD_MM = 1
+/** Skin under a tip is looked for within this, mm. */
+const SKIN_MM = 0.5
+
+/** How thick the part is where a stilt touches it, along the normal of the skin, mm; Infinity where it has no other side. */
+export function thicknessAt(surface: Surface, { path, anchor }: Pick<StiltShape, 'path' | 'anchor'>): number {
+  return surface.thickness(path[0], scale(normalFromSource(surface, anchor.normal), -1))
+}
+
+/** All there is to say about a stilt by itself as it stands; what is lost has nothing to be judged. */
+export function judgeStilt(surface: Surface, stilt: StiltShape & Partial<Pick<Stilt, 'id' | 'nodes'>>, { gauge, isHeld }: Judging): StiltVerdict[] {
+  if (stilt.foot === 'lost') return []
+  const { path, sizes, foot } = stilt, [tip, knee] = path, stilts = stilt.id === undefined ? [] : [stilt.id], out: StiltVerdict[] = []
+  const { lengthMm, leanDeg: shaftLean } = shaftOf(path), whole = distance(tip, path[path.length - 1])
+  const { coneMm, shaftMm } = gapsOfPath(surface, path, sizes, foot), gapMm = Math.min(coneMm, shaftMm)
+  // a cone comes near to the skin around its tip, whatever it does; below the knee there has to be room
+  const limitMm = foot === 'model' || shaftMm >= gauge.gapMm - 1e-6 ? GAP_FLOOR_MM : gauge.gapMm
+  if (gapMm < limitMm - 1e-6 && !(foot === 'model' && whole <= BEAD_MM)) out.push({ kind: 'gap', at: middleOf(path), stilts, gapMm, limitMm })
+  const slant = slantOf(path, normalFromSource(surface, stilt.anchor.normal)), contact = contactOf(sizes, slant)
+  const thicknessMm = thicknessAt(surface, stilt)
+  if (contact.diameterMm > thicknessMm) out.push({ kind: 'thick', at: tip, stilts, tipMm: contact.diameterMm, thicknessMm })
+  const skin = surface.marked ? surface.nearest(tip, SKIN_MM) : null, worth = skin ? surface.worthOf(skin.face) : 0
+  if (worth === PRIZED || worth === OFF_LIMITS) out.push({ kind: 'scar', at: tip, stilts, worth: worth === PRIZED ? 'prized' : 'off-limits', areaMm2: contact.areaMm2 })
+  const coneLean = leanOf(tip, knee), leanDeg = Math.max(coneLean, shaftLean)
+  if (leanDeg > gauge.leanLimitDeg + LEAN_SLACK_DEG) out.push({ kind: 'lean', at: knee, stilts, leanDeg, limitDeg: gauge.leanLimitDeg })
+  const free = lengthMm > gauge.longestMm ? longestFree(path, stilt.nodes, isHeld) : null
+  if (free && free.mm > gauge.longestMm) out.push({ kind: 'slender', at: free.at, stilts, freeMm: free.mm, limitMm: gauge.longestMm })
+  if (stilt.forced !== undefined) out.push({ kind: 'forced', at: tip, stilts, because: stilt.forced })
+  return out
+}
+
+function leanOf(a: Vec3, b: Vec3): number {
+  return degrees(Math.atan2(Math.hypot(b[0] - a[0], b[1] - a[1]), a[2] - b[2]))
+}
+function middleOf(path: readonly Vec3[]): Vec3 {
+  const i = Math.floor((path.length - 1) / 2), a = path[i], b = path[i + 1]
+  return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2]
+}
+
+/** The longest stretch of a shaft that nothing holds in between, and its middle. */
+function longestFree(path: readonly Vec3[], nodes: readonly string[] | undefined, isHeld: Judging['isHeld']): { readonly mm: number; readonly at: Vec3 } {
+  let best = { mm: 0, at: path[1] }, length = 0, start = path[1]
+  for (let i = 1; i + 1 < path.length; i++) {
+    length += distance(path[i], path[i + 1])
+    const end = path[i + 1]
+    if (length > best.mm) best = { mm: length, at: [(start[0] + end[0]) / 2, (start[1] + end[1]) / 2, (start[2] + end[2]) / 2] }
+    if (nodes && isHeld?.(nodes[i + 1])) {
+      length = 0
+      start = end
+    }
+  }
+  return best
+}
+
+interface Touch {
+  readonly minX: number
+  readonly minY: number
+  readonly maxX: number
+  readonly maxY: number
+  readonly at: Vec3
+  readonly radius: number
+  readonly id: string
+}
+
+/** Pairs of tips that leave less than a gap between them, nearest first: the resin webs there. */
+export function judgeTips(stilts: readonly Stilt[], webMm: number): StiltVerdict[] {
+  const touches = stilts.flatMap((s): Touch[] => {
+    if (s.foot === 'lost') return []
+    const at = s.path[0], radius = contactOf(s.sizes).diameterMm / 2
+    return [{ minX: at[0] - radius, minY: at[1] - radius, maxX: at[0] + radius, maxY: at[1] + radius, at, radius, id: s.id }]
+  })
+  const tree = new RBush<Touch>().load(touches), out: Extract<StiltVerdict, { kind: 'tips' }>[] = []
+  for (const a of touches) {
+    for (const b of tree.search({ minX: a.minX - webMm, minY: a.minY - webMm, maxX: a.maxX + webMm, maxY: a.maxY + webMm })) {
+      const gapMm = a.id < b.id ? distance(a.at, b.at) - a.radius - b.radius : Infinity
+      if (gapMm < webMm - 1e-6) out.push({ kind: 'tips', at: [(a.at[0] + b.at[0]) / 2, (a.at[1] + b.at[1]) / 2, (a.at[2] + b.at[2]) / 2], stilts: [a.id, b.id], gapMm, limitMm: webMm })
+    }
+  }
+  return out.sort((a, b) => a.gapMm - b.gapMm || (a.stilts[0] < b.stilts[0] ? -1 : 1))
+}
+
+/** Room that the jaws of a cutter need beside a tip, mm, and ways that they may come from. Our own choice. */
+const CUTTER_MM = 6, WAYS = 12
+
+/** Whether a cutter can come at the tip from some side: across its cone, half way to the knee. */
+export function hasCutterRoom(surface: Surface, path: readonly Vec3[]): boolean {
+  const [tip, knee] = path, along = unit(sub(knee, tip)), middle: Vec3 = [(tip[0] + knee[0]) / 2, (tip[1] + knee[1]) / 2, (tip[2] + knee[2]) / 2]
+  const u = unit(cross(along, Math.abs(along[0]) < 0.8 ? [1, 0, 0] : [0, 1, 0])), v = cross(along, u)
+  for (let i = 0; i < WAYS; i++) {
+    const a = (2 * Math.PI * i) / WAYS
+    if (!surface.cast(middle, add(scale(u, Math.cos(a)), scale(v, Math.sin(a))), CUTTER_MM)) return true
+  }
+  return false
+}
