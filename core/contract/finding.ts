@@ -149,7 +149,7 @@ export interface FindingEvidence {
   /** A tip that is thicker than what it holds. */
   thick: AboutStilts & {
     readonly tipMm: number
-    /** Of the part where it stands, along its normal. */
+    /** Of what it holds, along the tip or across it. */
     readonly thicknessMm: number
   }
   /** A tip on skin that is to show no scar, or that nothing may touch. */

@@ -35,6 +35,11 @@ describe('a stilt as it stands', () => {
   it('is thicker than what it holds: 0.5 on a film of 0.3', () => {
     expect(judged(box([-5, -5, 20], [5, 5, 20.3]), upright(0))).toMatchObject([{ kind: 'thick', tipMm: 0.5, thicknessMm: expect.closeTo(0.3, 3) as number }])
     expect(kinds(judged(box([-5, -5, 20], [5, 5, 20.6]), upright(0)))).toEqual([])
+    // a bar across; a blade that stands on its edge, which widens by 1 mm a mm
+    expect(judged(box([-5, -0.2, 20], [5, 0.2, 25]), upright(0))).toMatchObject([{ kind: 'thick', thicknessMm: expect.closeTo(0.4, 3) as number }])
+    const blade = (widensBy: number): Mesh => ({ positions: Float32Array.from([-5, 0, 20, 5, 0, 20, -5, -2 * widensBy, 24, 5, -2 * widensBy, 24, -5, 2 * widensBy, 24, 5, 2 * widensBy, 24]), triangles: Uint32Array.from([0, 1, 2, 1, 3, 2, 0, 4, 1, 1, 4, 5, 2, 3, 4, 3, 5, 4, 0, 2, 4, 1, 5, 3]) })
+    expect(judged(blade(0.5), upright(0, 0.0001))).toMatchObject([{ kind: 'thick', thicknessMm: expect.closeTo(0.25, 2) as number }])
+    expect(kinds(judged(blade(1.2), upright(0, 0.0001)))).toEqual([])
   })
   it('leaves a scar on prized skin, and may not touch what is off limits', () => {
     expect(judged(slab, upright(0), PRIZED)).toMatchObject([{ kind: 'scar', worth: 'prized', areaMm2: expect.closeTo(Math.PI * 0.25 ** 2, 4) as number }])

@@ -23,9 +23,34 @@ const BEAD_MM = 1
 /** Skin under a tip is looked for within this, mm. */
 const SKIN_MM = 0.5
 
-/** How thick the part is where a stilt touches it, along the normal of the skin, mm; Infinity where it has no other side. */
-export function thicknessAt(surface: Surface, { path, anchor }: Pick<StiltShape, 'path' | 'anchor'>): number {
-  return surface.thickness(path[0], scale(normalFromSource(surface, anchor.normal), -1))
+/** Places under a tip, by its radius. */
+const AROUND = [[1, 0], [-1, 0], [0, 1], [0, -1]] as const
+/** Ways across in which a part is measured beside a tip. */
+const ACROSS = 6
+
+/**
+ * How thick that is what a tip holds, mm: along the tip, and across it a tip's width inside, whichever is less; so the edge of a blade is
+ * as thick as the blade there, a film as thin as it is. Infinity where there is no other side.
+ */
+export function thicknessAt(surface: Surface, { path, sizes }: Pick<StiltShape, 'path' | 'sizes'>): number {
+  const [tip, knee] = path, inward = unit(sub(tip, knee)), u = unit(cross(inward, Math.abs(inward[0]) < 0.8 ? [1, 0, 0] : [0, 1, 0])), v = cross(inward, u)
+  // a tip at the very edge of something holds what is beside the edge: where it is thickest under the tip counts
+  let along = surface.thickness(tip, inward), at = tip
+  for (const [x, y] of AROUND) {
+    const skin = surface.nearest(add(tip, add(scale(u, (x * sizes.tipDiameterMm) / 2), scale(v, (y * sizes.tipDiameterMm) / 2))), sizes.tipDiameterMm)
+    const mm = skin ? surface.thickness(skin.point, scale(skin.normal, -1)) : 0
+    if (skin && mm > along) {
+      along = mm
+      at = skin.point
+    }
+  }
+  const middle = add(at, scale(inward, Math.min(sizes.tipDiameterMm, along / 2)))
+  let least = along
+  for (let i = 0; i < ACROSS; i++) {
+    const a = (Math.PI * i) / ACROSS, way = add(scale(u, Math.cos(a)), scale(v, Math.sin(a)))
+    least = Math.min(least, surface.thickness(middle, way) + surface.thickness(middle, scale(way, -1)))
+  }
+  return least
 }
 
 /** All there is to say about a stilt by itself as it stands; what is lost has nothing to be judged. */

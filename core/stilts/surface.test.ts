@@ -93,3 +93,14 @@ describe('what faces are worth', () => {
     for (const f of seen) expect(height(f)).toBeLessThan(12.1)
   })
 })
+
+describe('the thickness of a part', () => {
+  it('goes through skin of one solid inside another, and ends where all of them do', () => {
+    const two = new Surface(joinMeshes([box([-5, -5, 10], [5, 5, 12]), box([-5, -5, 10.5], [5, 5, 15])]))
+    expect(two.thickness([0.3, 0.2, 10], [0, 0, 1])).toBeCloseTo(5, 4)
+    // through an edge that several faces share
+    expect(two.thickness([0, 0, 10], [0, 0, 1])).toBeCloseTo(5, 4)
+    const apart = new Surface(joinMeshes([box([-5, -5, 10], [5, 5, 12]), box([-5, -5, 13], [5, 5, 15])]))
+    expect(apart.thickness([0.3, 0.2, 10], [0, 0, 1])).toBeCloseTo(2, 4)
+  })
+})

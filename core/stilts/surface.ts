@@ -19,6 +19,8 @@ const APPROACHES = 24
 
 /** Faces that are looked at between two turns of others. */
 const SEEN_AT_ONCE = 4096
+/** So far under the skin it is looked from there inward; and crossings nearer than that to each other are one, mm. */
+const SKIN_MM = 0.002, SAME_PLACE_MM = 1e-5
 /** Room above which gaps are not told apart, mm. */
 export const GAP_CEILING_MM = 5
 /**
@@ -263,10 +265,27 @@ export class Surface {
     return best < 1e-3 ? -1 : best
   }
 
-  /** Thickness of the model at a surface point, measured inward along a direction, mm; Infinity where the ray does not come out. */
+  /**
+   * Thickness of the model at a surface point, measured inward along a direction, mm; Infinity where the ray does not come out. Where
+   * solids overlap, skin of one inside another is no end of it.
+   */
   thickness(point: Vec3, inward: Vec3): number {
-    const skin = 0.002 / (Math.hypot(...inward) || 1)
-    const hit = this.cast([point[0] + inward[0] * skin, point[1] + inward[1] * skin, point[2] + inward[2] * skin], inward)
-    return hit ? hit.distanceMm + 0.002 : Infinity
+    const skin = SKIN_MM / (Math.hypot(...inward) || 1)
+    const o = movePointBack(this.#stand, [point[0] + inward[0] * skin, point[1] + inward[1] * skin, point[2] + inward[2] * skin]), d = moveDirectionBack(this.#stand, inward)
+    this.#ray.origin.set(o[0], o[1], o[2])
+    this.#ray.direction.set(d[0], d[1], d[2]).normalize()
+    const along = this.#ray.direction.clone()
+    // where two faces meet both are hit at one place
+    const crossings = new Map<string, { readonly mm: number; readonly out: boolean }>()
+    for (const hit of this.#tree.raycast(this.#ray, DoubleSide)) {
+      const n = this.#normalOf(hit.faceIndex as number), out = n[0] * along.x + n[1] * along.y + n[2] * along.z > 0
+      crossings.set(`${Math.round(hit.distance / SAME_PLACE_MM)} ${out}`, { mm: hit.distance, out })
+    }
+    let within = 1
+    for (const { mm, out } of [...crossings.values()].sort((a, b) => a.mm - b.mm)) {
+      within += out ? -1 : 1
+      if (within === 0) return mm + SKIN_MM
+    }
+    return Infinity
   }
 }

@@ -1,6 +1,5 @@
-import type { Gauge } from '@oak-stilts/core/contract'
+import type { Gauge, StiltVerdict, StiltVerdictKind } from '@oak-stilts/core/contract'
 import { gaugeFor, type Edited, type Stilt } from '@oak-stilts/core/stilts'
-import { kindOf, type Finding } from '../findings'
 import type { Ref } from 'vue'
 import type { BenchContext } from './context'
 import type { createEditing } from './editing'
@@ -10,8 +9,8 @@ const TIP_SHARE = 0.8, FINEST_MM = 0.1
 
 /** What settles a verdict about stilts at a press: one, or all of its kind. Each is one step of undo. */
 export function createFixing({ store, state, current, say }: BenchContext, editing: Pick<ReturnType<typeof createEditing>, 'resize' | 'putStilts'>, gauges: Readonly<Ref<readonly Gauge[]>>) {
-  const stiltsOf = (findings: readonly Finding[]): Stilt[] => {
-    const ids = new Set(findings.flatMap(f => ('stilts' in f ? f.stilts : [])))
+  const stiltsOf = (findings: readonly StiltVerdict[]): Stilt[] => {
+    const ids = new Set(findings.flatMap(f => f.stilts))
     return store.stilts.filter(s => ids.has(s.id))
   }
 
@@ -26,9 +25,15 @@ export function createFixing({ store, state, current, say }: BenchContext, editi
   /** The next thicker gauge of the list; itself where there is none. */
   const thickerThan = (g: Gauge): Gauge => gauges.value.filter(o => o.shaftFootDiameterMm > g.shaftFootDiameterMm).sort((a, b) => a.shaftFootDiameterMm - b.shaftFootDiameterMm)[0] ?? g
 
-  async function fix(findings: readonly Finding[]): Promise<void> {
+  /** All verdicts of a kind, but for those that somebody waived; also those that are not listed one by one. */
+  function allOf(kind: StiltVerdictKind): StiltVerdict[] {
+    const waived = new Set(state.worklist.findings.flatMap(f => (f.kind === kind && f.state === 'waived' && 'stilts' in f ? [f.stilts.join()] : [])))
+    return state.verdicts.filter(v => v.kind === kind && !waived.has(v.stilts.join()))
+  }
+
+  async function fix(findings: readonly StiltVerdict[]): Promise<void> {
     const [first] = findings, stilts = stiltsOf(findings)
-    if (stilts.length === 0 || !kindOf(first).fix) return
+    if (stilts.length === 0) return
     const worker = current().workers.surface
     state.busy = stilts.length === 1 ? 'Mending the stilt' : `Mending ${stilts.length} stilts`
     try {
@@ -54,5 +59,5 @@ export function createFixing({ store, state, current, say }: BenchContext, editi
     }
   }
 
-  return { fix }
+  return { fix, allOf }
 }

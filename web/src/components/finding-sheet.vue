@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
+import type { StiltVerdict, StiltVerdictKind } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { adviceFor, kindOf, STATE_NAMES, type Finding } from '../findings'
@@ -13,8 +14,11 @@ const reason = computed(() => bench.whyNotHeld(props.finding))
 const openNow = computed(() => props.finding.state === 'open' || props.finding.state === 'partly')
 const facts = computed(() => kindOf(props.finding).facts(props.finding))
 const lostCount = computed(() => state.worklist.findings.filter(f => f.kind === 'lost' && f.state === 'open').length)
-/** All open findings of its kind. */
-const alike = computed(() => state.worklist.findings.filter(f => f.kind === props.finding.kind && (f.state === 'open' || f.state === 'partly')))
+/** All that is said of its kind, where a press settles it. */
+const alike = computed(() => (kindOf(props.finding).fix ? bench.allOf(props.finding.kind as StiltVerdictKind) : []))
+function fixThese(verdicts: readonly StiltVerdict[]): void {
+  void bench.fix(verdicts)
+}
 const waivable = computed(() => kindOf(props.finding).samePlaceMm !== null)
 
 const waiving = ref(false)
@@ -52,7 +56,7 @@ defineExpose({ toggleWaiver })
     </form>
     <div v-else class="actions">
       <button v-if="kindOf(finding).noStilt === null && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.kind === 'ledge' ? 'Hold this ledge' : 'Hold this island' }}</button>
-      <button v-if="kindOf(finding).fix && openNow" class="plain-button leading" :title="kindOf(finding).fix?.title" :disabled="!!state.busy" @click="bench.fix([finding])">{{ kindOf(finding).fix?.label }}</button>
+      <button v-if="kindOf(finding).fix && openNow" class="plain-button leading" :title="kindOf(finding).fix?.title" :disabled="!!state.busy" @click="fixThese([finding as StiltVerdict])">{{ kindOf(finding).fix?.label }}</button>
       <template v-if="finding.kind === 'lost' && openNow">
         <button class="plain-button leading" :disabled="!!state.busy" title="Moves its tip to the nearest place where it can stand" @click="bench.reaim(finding.stilts)">Re-aim</button>
         <button class="plain-button" @click="bench.removeLost(finding.stilts)">Remove</button>
@@ -64,7 +68,7 @@ defineExpose({ toggleWaiver })
       <button class="plain-button" title="N" @click="bench.step(1)">Next</button>
     </div>
     <p v-if="lostCount > 1 && finding.kind === 'lost'" class="quiet all">All {{ lostCount }} lost stilts: <button class="link-button" :disabled="!!state.busy" @click="bench.reaim(null)">Re-aim all</button><button class="link-button" @click="bench.removeLost(null)">Remove all</button></p>
-    <p v-if="kindOf(finding).fix && alike.length > 1" class="quiet all">All {{ alike.length }} like this: <button class="link-button" :disabled="!!state.busy" @click="bench.fix(alike)">{{ kindOf(finding).fix?.label.replace(/\b(its tip)\b/, 'their tips').replace(/\bit\b/, 'them') }}</button></p>
+    <p v-if="kindOf(finding).fix && openNow && alike.length > 1" class="quiet all">All {{ alike.length }} like this: <button class="link-button" :disabled="!!state.busy" @click="fixThese(alike)">{{ kindOf(finding).fix?.label.replace(/\b(its tip)\b/, 'their tips').replace(/\bit\b/, 'them') }}</button></p>
     <dl>
       <template v-for="[name, value] in facts" :key="name"><dt>{{ name }}</dt><dd class="figure">{{ value }}</dd></template>
     </dl>

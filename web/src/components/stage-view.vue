@@ -2,7 +2,9 @@
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { plateOf, shiftOf } from '@oak-stilts/core/pose'
+import { STILT_VERDICTS } from '@oak-stilts/core/contract'
 import { api } from '../api/client'
+import type { Finding, FindingKind } from '../findings'
 import { createPointer, type Pointer } from '../stage/pointer'
 import { NoWebGl, STANDARD_VIEWS } from '../stage/stage'
 import { StageScene } from '../stage/stage-scene'
@@ -60,10 +62,10 @@ function show(own: StageScene, hand: Pointer): void {
   watch([() => state.shift, () => props.view], restand, { immediate: true })
   watch([() => bench.others.value, () => store.raster], () => own.beside.set(bench.others.value.map(o => ({ ...o, shift: shiftOf(o.copy, store.raster?.pixelMm ?? 0) }))), { immediate: true })
   watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' ? state.selectedStilts : [], braces()), { immediate: true })
-  watch([() => state.shown, () => state.selectedFinding, () => state.firstLook, () => state.visibleMm], () => {
+  watch([() => state.shown, () => state.selectedFinding, () => state.filter, () => state.firstLook, () => state.visibleMm], () => {
     const [low, high] = state.visibleMm
     if (state.firstLook) own.markers.setGuess(state.firstLook.at)
-    else own.markers.set(state.shown.filter(f => f.key === state.selectedFinding || (f.at[2] >= low && f.at[2] <= high)), state.selectedFinding)
+    else own.markers.set(state.shown.filter(f => f.key === state.selectedFinding || (onStage(f) && f.at[2] >= low && f.at[2] <= high)), state.selectedFinding)
   }, { immediate: true })
   watch([() => props.view, () => state.findingsShown], showFindings, { immediate: true })
   watch([() => state.steepSkin, () => store.job?.settings.slopeDeg, () => bench.model.value], () => own.model?.setSteep(state.steepSkin ? (store.job?.settings.slopeDeg ?? 45) : null), { immediate: true })
@@ -92,7 +94,11 @@ function show(own: StageScene, hand: Pointer): void {
   watch(() => state.tool, hand.useTool)
 }
 
-/** Beams of the part that only stiffen. */
+/** Whether a finding is marked on the part: what is said about stilts is, while one goes through that kind. */
+function onStage(f: Finding): boolean {
+  return !(STILT_VERDICTS as readonly FindingKind[]).includes(f.kind) || state.finding?.kind === f.kind || !!state.filter.kinds?.includes(f.kind)
+}
+
 /** Braces of the part as they were last gathered; they change with the stilts. */
 let gathered: { readonly stilts: readonly object[]; readonly braces: readonly DrawnBrace[] } = { stilts: [], braces: [] }
 function braces(): readonly DrawnBrace[] {
