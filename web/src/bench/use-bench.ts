@@ -7,6 +7,7 @@ import { startWorkers, type Workers } from '../workers/clients'
 import { WorkerDied } from '../workers/supervised'
 import { planEditOf } from '../workers/plan-replica'
 import { createContext, meshKeyOf, samePose, touchesScan } from './context'
+import { createAuditing } from './auditing'
 import { createClearing } from './clearing'
 import { createEditing } from './editing'
 import { createEquipment } from './equipment'
@@ -253,5 +254,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...createFixing(context, editing, gauging.gauges), ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

@@ -2,6 +2,7 @@
 import { NVirtualList } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Stilt } from '@oak-stilts/core/stilts'
+import { TipAudit } from '../audit'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { NO_FILTER, OPEN_ONLY, STATES, volumeText, type FindingKind } from '../findings'
@@ -15,7 +16,10 @@ const tab = ref<'findings' | 'stilts'>('findings')
 const stilts = ref<InstanceType<typeof NVirtualList> | null>(null)
 
 // the list goes through all of them whenever it gets another array
-const rows = computed(() => [...store.stilts])
+const ORDERS = [['number', 'number'], ['height', 'lowest'], ['tip', 'thinnest']] as const
+const order = ref<(typeof ORDERS)[number][0]>('number')
+const rows = computed(() => (order.value === 'number' ? [...store.stilts] : store.stilts.toSorted((a, b) => (order.value === 'height' ? a.path[0][2] - b.path[0][2] : a.sizes.tipDiameterMm - b.sizes.tipDiameterMm) || a.number - b.number)))
+const weak = computed(() => new Set(bench.weakTips.value.map(t => t.id)))
 
 /** The name of a gauge; one that is not known here is that of a plan from elsewhere. */
 const nameOf = (gauge: string): string => bench.gauges.value.find(g => g.id === gauge)?.name.toLowerCase() ?? gauge
@@ -61,9 +65,9 @@ function walk(event: KeyboardEvent): void {
   if (by === 0 || store.stilts.length === 0) return
   event.preventDefault()
   event.stopPropagation()
-  const at = store.stilts.findIndex(s => s.id === state.selectedStilts[state.selectedStilts.length - 1])
+  const at = rows.value.findIndex(s => s.id === state.selectedStilts[state.selectedStilts.length - 1])
   const next = Math.max(0, Math.min(store.stilts.length - 1, at < 0 ? 0 : at + by))
-  choose(store.stilts[next].id, event.shiftKey)
+  choose(rows.value[next].id, event.shiftKey)
   stilts.value?.scrollTo({ index: next, behavior: 'auto' })
 }
 </script>
@@ -89,14 +93,17 @@ function walk(event: KeyboardEvent): void {
       <p v-if="state.result && !state.shown.length" class="empty">{{ !state.worklist.findings.length ? 'The scan found nothing to hold.' : state.worklist.open ? 'The filter hides all that is open.' : 'Nothing is open. Export the supported model, or show what is settled.' }} <button v-if="state.worklist.open" class="link-button" @click="state.filter = NO_FILTER">Show it</button></p>
     </template>
     <template v-else>
-      <p class="summary">{{ store.stilts.length ? 'Click one to see its sizes.' : 'No stilts yet. Take Place (P) and click under an island, or hold all open islands at once.' }}</p>
+      <p v-if="!store.stilts.length" class="summary">No stilts yet. Take Place (P) and click under an island, or hold all open islands at once.</p>
+      <TipAudit />
+      <div v-if="store.stilts.length" class="order" role="group" aria-label="Order of the list"><button v-for="[id, label] in ORDERS" :key="id" class="link-button" :class="{ on: order === id }" :aria-pressed="order === id" @click="order = id">{{ label }}</button></div>
       <div class="rows" role="listbox" aria-label="Stilts" aria-multiselectable="true" tabindex="0" @keydown="walk">
         <NVirtualList ref="stilts" class="list" :items="rows" :item-size="28" key-field="id">
           <template #default="{ item: s }: { item: Stilt }">
-            <div class="row" role="option" :aria-selected="state.selectedStilts.includes(s.id)" :tabindex="s.id === store.stilts[0].id ? 0 : -1" @click="choose(s.id, $event.shiftKey)">
+            <div class="row" role="option" :aria-selected="state.selectedStilts.includes(s.id)" :tabindex="s.id === rows[0].id ? 0 : -1" @click="choose(s.id, $event.shiftKey)">
               <span class="name">Stilt {{ s.number }}</span>
               <span class="quiet gauge">{{ s.foot === 'lost' ? 'lost foot' : s.foot === 'model' ? 'stick' : nameOf(s.gauge) }}</span>
-              <span class="figure layer">⌀{{ s.sizes.tipDiameterMm.toFixed(2) }}</span>
+              <span class="figure height" title="Height of its tip">{{ s.path[0][2].toFixed(1) }}</span>
+              <span class="figure layer" :class="{ weak: weak.has(s.id) }" :title="weak.has(s.id) ? 'Thinner than what carries or holds a region should be' : 'Tip diameter'">{{ weak.has(s.id) ? '▾ ' : '' }}⌀{{ s.sizes.tipDiameterMm.toFixed(2) }}</span>
             </div>
           </template>
         </NVirtualList>
@@ -116,11 +123,15 @@ function walk(event: KeyboardEvent): void {
 .actions { display: flex; gap: 6px; padding: 0 10px 8px; }
 .list { height: 100%; }
 .rows { flex: 1; min-height: 0; padding: 0 4px; outline-offset: -2px; }
-.row { display: grid; grid-template-columns: 1fr auto 56px; gap: 6px; align-items: center; height: 28px; padding: 0 12px 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; user-select: none; }
+.row { display: grid; grid-template-columns: 1fr auto 34px 58px; gap: 6px; align-items: center; height: 28px; padding: 0 12px 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; user-select: none; }
 .row:hover { background: #f6f1e6; }
 .row[aria-selected='true'] { background: #f0e6d4; box-shadow: inset 2px 0 0 var(--accent); }
 .row .name { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .row .layer { text-align: right; color: var(--quiet); }
 .gauge { font-size: 12px; }
+.height { text-align: right; color: var(--quiet); }
+.weak { font-weight: 600; color: #560f2a; }
+.order { display: flex; gap: 10px; padding: 4px 10px; font-size: 12px; }
+.order .on { font-weight: 600; }
 .empty { padding: 10px 6px; color: var(--quiet); }
 </style>

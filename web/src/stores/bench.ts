@@ -1,3 +1,4 @@
+import { useStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, reactive, ref, shallowRef } from 'vue'
 import type { Role, StiltVerdict, Worth } from '@oak-stilts/core/contract'
@@ -5,6 +6,7 @@ import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import { inverseOf, NO_SHIFT, movePoint, plateOf, shapeOf, shiftOf, toSource, type PlateShift, type Pose, type Stand } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
 import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type NearPairs, type Row } from '../findings'
+import { CARRIES_FROM_MM } from '@oak-stilts/core/stilts'
 import { useJobStore } from './job'
 import type { FaultKind } from '@oak-stilts/core/mesh'
 import type { StepId } from '../part/steps'
@@ -137,6 +139,8 @@ export const useBenchStore = defineStore('bench', () => {
   const signals = computed<Signals | null>(() => (signalsFor.value === 'plate' && plateScan.value ? plateScan.value.signals : (result.value?.signals ?? null)))
   /** Stilts of the part that are nearer to each other than the resin allows. */
   const nearStilts = shallowRef<NearPairs>(NO_PAIRS)
+  /** Least diameter of a tip that carries or holds a region, mm; this browser remembers it. */
+  const leastTipMm = useStorage('oak-stilts/least-tip-mm', CARRIES_FROM_MM)
   /** What there is to say about stilts of the part as they stand. */
   const verdicts = shallowRef<readonly StiltVerdict[]>([])
   /** Parts that are not shown on the stage while another one is worked on. */
@@ -223,5 +227,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, spread, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, spread, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, leastTipMm, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

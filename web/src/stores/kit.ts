@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { KIT_FORMAT, KitFileSchema, kitOf, newId, type Gauge, type KitEntry, type KitFile, type Printer, type Resin } from '@oak-stilts/core/contract'
+import { KIT_FORMAT, KitFileSchema, kitOf, newId, type Gauge, type KitEntry, type KitFile, type Printer, type Resin, type SelectRule } from '@oak-stilts/core/contract'
 import { api } from '../api/client'
 
 /** Printers, resins and gauges: those that everybody has, and the person's own, which are kept with the workshop. */
@@ -47,6 +47,10 @@ export const useKitStore = defineStore('kit', () => {
   function putGauge(gauge: Gauge): Promise<void> {
     return put([{ id: own.value.find(e => e.kind === 'gauge' && e.gauge.id === gauge.id)?.id ?? newId(), kind: 'gauge', gauge }])
   }
+  /** Keeps a rule to select stilts by under a name; in the place of the one that has it. */
+  function putRule(name: string, rule: SelectRule): Promise<void> {
+    return put([{ id: kit.value.rules.find(r => r.name === name)?.id ?? newId(), kind: 'rule', name, rule }])
+  }
   /** A new gauge of one's own with the values of another, after all others. */
   function addGauge(from: Gauge): Gauge {
     const all = kit.value.gauges.map(g => g.gauge), gauge = { ...from, id: newId(), name: nameFor(from.name, all.map(g => g.name)), order: Math.max(0, ...all.map(g => g.order)) + 10 }
@@ -92,7 +96,7 @@ export const useKitStore = defineStore('kit', () => {
     return problem.value || `${fresh.length === 1 ? '1 entry was' : `${fresh.length} entries were`} read${all > fresh.length ? `; ${all - fresh.length} ${all - fresh.length === 1 ? 'was' : 'were'} there already` : ''}.`
   }
 
-  return { own, kit, problem, load, put, add, putGauge, addGauge, moveGauge, remove, fileOf, read }
+  return { own, kit, problem, load, put, add, putGauge, putRule, addGauge, moveGauge, remove, fileOf, read }
 })
 
 /** A name that none has yet. */

@@ -306,7 +306,7 @@ function reload(): void {
 <style scoped>
 .bench { display: grid; grid-template-rows: 44px 1fr auto; height: 100%; position: relative; }
 .middle { display: grid; grid-template-columns: 240px 1fr 340px; min-height: 0; }
-.left { display: grid; grid-template-rows: auto 1fr; min-height: 0; }
+.left { display: grid; grid-template: auto 1fr / minmax(0, 1fr); min-height: 0; }
 .left > :only-child { grid-row: 2; }
 .center { display: grid; grid-template-rows: 1fr 36px; min-width: 0; min-height: 0; }
 .sheet { display: flex; flex-direction: column; background: var(--panel); border-left: 1px solid var(--divider); min-height: 0; }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue'
-import { GaugeSchema, pixelMmOf, PrinterSchema, RESIN_VALUES, resinLimits, ResinSchema, type KitEntry, type Printer, type Resin, type ResinValue } from '@oak-stilts/core/contract'
+import { GaugeSchema, pixelMmOf, PrinterSchema, RESIN_VALUES, resinLimits, ResinSchema, SelectRuleSchema, type KitEntry, type Printer, type Resin, type ResinValue } from '@oak-stilts/core/contract'
 import NumberField from '../components/number-field.vue'
 import { download } from '../files'
 import { KitGauge } from '../gauges'
@@ -30,7 +30,7 @@ watch(chosen, () => (bench.message = ''))
 
 /** Takes a changed entry where it can be one, else says why not. */
 function keep(entry: KitEntry): void {
-  const parsed = entry.kind === 'printer' ? PrinterSchema.safeParse(entry.printer) : entry.kind === 'resin' ? ResinSchema.safeParse(entry.resin) : GaugeSchema.safeParse(entry.gauge)
+  const parsed = entry.kind === 'printer' ? PrinterSchema.safeParse(entry.printer) : entry.kind === 'resin' ? ResinSchema.safeParse(entry.resin) : entry.kind === 'gauge' ? GaugeSchema.safeParse(entry.gauge) : SelectRuleSchema.safeParse(entry.rule)
   bench.message = parsed.success ? '' : `Nothing was changed: it ${parsed.error.issues[0].message}.`
   if (parsed.success) void kit.put([entry])
 }

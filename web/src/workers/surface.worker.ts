@@ -215,6 +215,15 @@ const surfaceWorker = {
     return [...out, ...judgeTips(stilts, around.webMm)]
   },
 
+  /** What the skin is worth that the tips of the part on the bench touch, as core/marks counts it; by their ids. */
+  tipWorths(): [string, number][] {
+    const own = ready()
+    return plan.stilts(around.part).flatMap((s): [string, number][] => {
+      const skin = own.marked ? own.nearest(s.path[0], 0.5) : null
+      return [[s.id, skin ? own.worthOf(skin.face) : 0]]
+    })
+  },
+
   /** Stands leaning stilts upright: their feet under their knees. Each in its place of the list. */
   upright(stilts: readonly StiltShape[]): Edited[] {
     return stilts.map(s => (s.foot === 'plate' ? moveFoot(ready(), s, s.path[1][0], s.path[1][1], gaugeFor(s, gauges), around.plate, GAP_FLOOR_MM) : { ok: false, problem: 'blocked', reason: 'A stick leans as its two ends lie. Move one of them.' }))

@@ -1,0 +1,2 @@
+/** The audit of tips, and selecting stilts by a rule, on the page. */
+export { default as TipAudit } from './tip-audit.vue'
