@@ -5,7 +5,7 @@ import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pix
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
 
-const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt'] as const
+const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan'] as const
 
 export interface Options {
   readonly command: (typeof COMMANDS)[number]
@@ -42,6 +42,8 @@ export const USAGE = `Usage:
   hold FILE [the same options] [--ledges] [--web MM] --out PLAN.json
   check FILE [--mend OUT.stl|OUT.3mf] [--json]
   tilt FILE [--marks JOB.3mf] [pose options] [--json]
+  audit FILE --plan PLAN.json [--json]
+  plan check FILE --plan PLAN.json [--web MM] [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
 In place of FILE each takes --job JOB.3mf [--part NAME]: a part of a whole job, with its pose, stilts, marks and settings.`
 
@@ -63,7 +65,10 @@ export function readArguments(argv: readonly string[]): Options {
     throw new UsageError(`${(error as Error).message.split('\n')[0]}\n${USAGE}`)
   }
   const { values, positionals } = parsed
-  const [command, file, ...rest] = positionals
+  const [command, ...words] = positionals
+  // what is done with a plan is a word of its own
+  if (command === 'plan' && words.shift() !== 'check') throw new UsageError(`"plan" is followed by what is done with it: "plan check".\n${USAGE}`)
+  const [file, ...rest] = words
   if (!isCommand(command)) throw new UsageError(`${command ? `There is no command "${command}".` : 'A command is missing.'}\n${USAGE}`)
   if (values.job !== undefined ? file !== undefined : !file || rest.length > 0) throw new UsageError(values.job !== undefined ? '--job stands in place of a file; give one of them.' : `"${command}" takes one file.\n${USAGE}`)
   if (values.part !== undefined && values.job === undefined && values.marks === undefined) throw new UsageError('--part names a part of --job or --marks.')

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
-import { CheckReportSchema, PlanFileSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
+import { AuditReportSchema, CheckReportSchema, PlanCheckReportSchema, PlanFileSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
 import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
 import { writeJobFile } from '../core/job-file'
 import { runsOf } from '../core/marks'
@@ -152,6 +152,24 @@ describe('the command line', () => {
     expect(onFile.now.measures.steepMm2).toEqual(marked.now.measures.steepMm2)
     expect((await cli('tilt', scene, '--marks', jobFile, '--part', 'Cone')).err).toMatch(/belong to a file of 96 triangles/)
   }, 120_000)
+
+  it('audits tips to the published form, and tells all there is to say about the stilts of a plan', async () => {
+    const audit = await cli('audit', '--job', jobFile, '--part', 'Cone', '--json'), report = AuditReportSchema.parse(JSON.parse(audit.out))
+    // one light stilt that carries a cone on prized skin
+    expect([audit.code, report]).toEqual([0, { leastMm: 0.4, weak: 1, tips: [expect.objectContaining({ stilt: 1, gauge: 'light', shape: 'cone', tipMm: 0.35, role: 'carrier', heightMm: 3, worth: 'prized', weak: true })] }])
+    expect((await cli('audit', '--job', jobFile, '--part', 'Cone')).out).toMatch(/stilt +1 +tip 0\.35 mm +carrier +at +3\.00 mm +prized +thin\n1 tips, 1 of those/)
+    const check = await cli('plan', 'check', '--job', jobFile, '--part', 'Cone', '--json'), said = PlanCheckReportSchema.parse(JSON.parse(check.out))
+    expect([check.code, said.stilts, said.verdicts.map(v => [v.kind, v.stilts, v.figures.worth])]).toEqual([0, 1, [['scar', [1], 'prized']]])
+    expect((await cli('plan', 'check', '--job', jobFile, '--part', 'Cone')).out).toMatch(/scar +stilt 1: worth prized, areaMm2 0\.10\n1 stilts, 1 scar/)
+    // a plan of its own, beside the file
+    const plan = join(folder, 'audited.json')
+    await cli('hold', cone, '--lift', '5', '--layer', '0.1', '--pixel', '0.1', '--out', plan)
+    expect(JSON.parse((await cli('plan', 'check', cone, '--plan', plan, '--json')).out)).toMatchObject({ stilts: (JSON.parse(readFileSync(plan, 'utf8')) as { nodes: { kind: string }[] }).nodes.filter(n => n.kind === 'tip').length })
+    for (const [words, sentence] of [[['audit', cone], /no stilts to look at/], [['plan', cone], /"plan check"/], [['plan', 'check'], /takes one file/]] as const) {
+      const r = await cli(...words)
+      expect([r.code, sentence.test(r.err)]).toEqual([2, true])
+    }
+  })
 
   it('ends with exit code 2 and a sentence, no stack, where a command makes no sense', () => {
     const r = typed('slice', scene)

@@ -4,6 +4,7 @@ import { holdOpenIslands } from '@oak-stilts/core/plan'
 import { after, guessUnits, moveMesh, plateOf, shapeOf } from '@oak-stilts/core/pose'
 import { ModelScan } from '@oak-stilts/core/scan'
 import { changeOfStilts, Clearance, Surface } from '@oak-stilts/core/stilts'
+import { audit, checkPlan } from './audit'
 import { readArguments, UsageError, type Options } from './arguments'
 import { checkText } from './check-text'
 import { checkOutput, read, save } from './files'
@@ -25,6 +26,8 @@ export async function run(words: readonly string[], output: Output): Promise<num
     else if (options.command === 'check') await check(options, output)
     else if (options.command === 'hold') await hold(options, output)
     else if (options.command === 'tilt') await tilt(options, output)
+    else if (options.command === 'audit') await audit(options, output)
+    else if (options.command === 'plan') await checkPlan(options, output)
     else await exportFiles(options, output)
     return 0
   } catch (error) {

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { CheckReportSchema, JobFileSchema, KitFileSchema, PlanFileSchema, ScanReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
+import { AuditReportSchema, CheckReportSchema, JobFileSchema, KitFileSchema, PlanCheckReportSchema, PlanFileSchema, ScanReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
 import { openApiDocument } from '../server/api/openapi'
 
 /** The published files by name, made from the Zod definitions. */
@@ -12,6 +12,8 @@ export function publishedFiles(): [string, string][] {
     ['scan-report.schema.json', text(z.toJSONSchema(ScanReportSchema))],
     ['check-report.schema.json', text(z.toJSONSchema(CheckReportSchema))],
     ['tilt-report.schema.json', text(z.toJSONSchema(TiltReportSchema))],
+    ['audit-report.schema.json', text(z.toJSONSchema(AuditReportSchema))],
+    ['plan-check-report.schema.json', text(z.toJSONSchema(PlanCheckReportSchema))],
     ['openapi.json', text(openApiDocument())],
   ]
 }

@@ -1,6 +1,10 @@
 import { z } from 'zod'
+import { FindingKindSchema } from './finding'
+import { TipShapeSchema } from './gauge'
+import { WorthSchema } from './mark'
 import { MeshReportSchema } from './mesh-report'
 import { ModelNoteSchema } from './part'
+import { RoleSchema } from './plan'
 
 const count = z.number().int().nonnegative()
 const number = z.number()
@@ -154,3 +158,37 @@ export const TiltReportSchema = z.object({
   seconds: number.nonnegative(),
 })
 export type TiltReport = z.infer<typeof TiltReportSchema>
+
+/** Every tip of a part as the command `audit` tells it, lowest first. */
+export const AuditReportSchema = z.object({
+  /** What carries or holds a region is thin under this, mm. */
+  leastMm: number,
+  weak: count,
+  tips: z.array(z.object({
+    stilt: count,
+    gauge: z.string(),
+    shape: TipShapeSchema,
+    tipMm: number,
+    contactMm2: number,
+    role: RoleSchema,
+    heightMm: number,
+    worth: WorthSchema,
+    weak: z.boolean(),
+  })),
+})
+export type AuditReport = z.infer<typeof AuditReportSchema>
+
+/** What there is to say about the stilts of a plan, as the command `plan check` tells it. */
+export const PlanCheckReportSchema = z.object({
+  stilts: count,
+  verdicts: z.array(z.object({
+    kind: FindingKindSchema,
+    /** Numbers of the stilts that it is about. */
+    stilts: z.array(count),
+    /** Stand coordinates, mm. */
+    at: point,
+    /** What was measured and what is allowed: mm, degrees, mm²; or why. */
+    figures: z.record(z.string(), z.union([number, z.string()])),
+  })),
+})
+export type PlanCheckReport = z.infer<typeof PlanCheckReportSchema>
