@@ -46,3 +46,8 @@ export function stall(): Uint8Array {
 export function gate(): Uint8Array {
   return writeStl(box([-0.98, -8, 0], [0.98, 8, 12]), 'gate')
 }
+
+/** A floor and a roof above it that a wall at the back carries: sticks stand between them. */
+export function porch(): Uint8Array {
+  return writeStl(joinMeshes([box([-8, -5, 0], [8, 5, 2]), box([-8, 4, 1], [8, 5, 13]), box([-8, -5, 12], [8, 5, 14])]), 'porch')
+}

@@ -17,4 +17,5 @@ export { fitOfPlan, readPlan, recipeOfPlan, type PlanTarget, type ReadPlan } fro
 export { CARRIES_FROM_MM, proposeGauge, type ProposedGauge } from './propose'
 export { hasCutterRoom, judgeStilt, judgeTips, thicknessAt, type Judging } from './judge'
 export { forcedRoute } from './force'
+export { pickedStick, type PickedStick } from './stick'
 export { auditTips, binsOf, isWeak, stiltsByRule, strongerSizes, type AuditedTip, type RuleFacts, type TipBin } from './audit'

@@ -279,7 +279,7 @@ const STICK_LONGEST_MM = 20
 /** Where two faces are nearer than this, a stick between them is a bead that fuses with both, mm. */
 const CREVICE_MM = 1
 /** A face carries a stick where it is turned from the stick's way by at most this. */
-const LANDING_LIMIT_DEG = 62
+export const LANDING_LIMIT_DEG = 62
 
 /** The shortest stick from a point down to a face of the model that looks up; null where there is none. Tried steepest first. */
 function routeStick(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
@@ -323,7 +323,8 @@ function gapOfStick(surface: Surface, tip: Vec3, foot: Vec3, sizes: StiltSizes):
   return gap
 }
 
-function stickBetween(surface: Surface, tip: Vec3, landing: SurfacePoint, d: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
+/** A stick of a direction between a tip and where it lands; null where it comes too near to the part. */
+export function stickBetween(surface: Surface, tip: Vec3, landing: SurfacePoint, d: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
   const foot = landing.point
   const length = distance(foot, tip)
   const cone = Math.min(wanted.coneLengthMm, length * 0.4)

@@ -34,8 +34,8 @@ useResizeObserver(line, measure)
 watch(verdict, () => void nextTick(measure))
 
 const SPREAD_NAMES: Readonly<Record<SpreadTool, string>> = { line: 'Line', edge: 'Edge', face: 'Face', strokes: 'Strokes' }
-const spreads: DropdownOption[] = ([['line', 'Along a line', 'R'], ['edge', 'Along an edge or a border', 'E'], ['face', 'Over a face', 'F'], ['strokes', 'By strokes', 'B']] as const).map(([key, label, letter]) => ({ key, label: `${label}\u2003${letter}` }))
-function spread(key: SpreadTool): void {
+const spreads: DropdownOption[] = ([['line', 'Along a line', 'R'], ['edge', 'Along an edge or a border', 'E'], ['face', 'Over a face', 'F'], ['strokes', 'By strokes', 'B']] as const).map(([key, label, letter]) => ({ key, label: `${label}\u2003${letter}` }) as DropdownOption).concat([{ key: 'line 2', type: 'divider' }, { key: 'stick', label: 'Stick between two points\u2003L' }])
+function spread(key: SpreadTool | 'stick'): void {
   state.tool = key
 }
 const views: DropdownOption[] = STANDARD_VIEWS.map((v, key) => ({ key, label: v.name }))
@@ -80,7 +80,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     <template v-if="view === 'hold'">
       <button class="tool" :class="{ on: state.tool === 'select' }" :aria-pressed="state.tool === 'select'" title="Select and drag (Esc)" @click="state.tool = 'select'">Select</button>
       <button class="tool" :class="{ on: state.tool === 'place' }" :aria-pressed="state.tool === 'place'" title="Place a stilt with a click (P)" @click="state.tool = state.tool === 'place' ? 'select' : 'place'">Place <kbd>P</kbd></button>
-      <NDropdown trigger="click" placement="top-start" :options="spreads" @update:show="menuShown" @select="spread"><button class="tool" :class="{ on: isSpreadTool(state.tool) }" aria-haspopup="menu" title="Many stilts at once: along a line (R) or an edge (E), over a face (F), by strokes (B)">{{ isSpreadTool(state.tool) ? SPREAD_NAMES[state.tool] : 'Spread' }}</button></NDropdown>
+      <NDropdown trigger="click" placement="top-start" :options="spreads" @update:show="menuShown" @select="spread"><button class="tool" :class="{ on: isSpreadTool(state.tool) || state.tool === 'stick' }" aria-haspopup="menu" title="Many stilts at once: along a line (R) or an edge (E), over a face (F), by strokes (B); a stick between two points (L)">{{ isSpreadTool(state.tool) ? SPREAD_NAMES[state.tool] : state.tool === 'stick' ? 'Stick' : 'Spread' }}</button></NDropdown>
       <select :value="bench.gauge.value.id" aria-label="Gauge" title="Sizes of the next stilt (1 to 9)" @change="takeGauge($event.target as HTMLSelectElement)">
         <option v-for="g in bench.gauges.value" :key="g.id" :value="g.id">{{ g.name }} {{ g.tipDiameterMm.toFixed(2) }}</option>
         <option value="" title="Shift + G">{{ state.gaugeShown ? 'Close the sizes' : 'Sizes of this gauge' }}</option>

@@ -65,6 +65,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'hold-ledges', keys: ['Shift+h'], shown: 'Shift + H', does: 'Hold open islands and ledges', group: 'Findings' },
   { id: 'waive', keys: ['w'], shown: 'W', does: 'Waive this finding, or take the waiver back', group: 'Findings' },
   { id: 'tool-place', keys: ['p'], shown: 'P', does: 'Place stilts', group: 'Stilts' },
+  { id: 'tool-stick', keys: ['l'], shown: 'L', does: 'Stick between two points of the part', group: 'Stilts' },
   { id: 'force-place', keys: ['Mod+Enter'], shown: 'Ctrl/Cmd + Enter', does: 'Place by force, against advice', group: 'Stilts' },
   { id: 'tool-line', keys: ['r'], shown: 'R', does: 'Spread along a line', group: 'Stilts' },
   { id: 'tool-edge', keys: ['e'], shown: 'E', does: 'Spread along an edge or a border', group: 'Stilts' },

@@ -14,6 +14,7 @@ import { createPlaceTool } from './place-tool'
 import { rayAt } from './pointer-ray'
 import { createPoseTools } from './pose-tools'
 import { createSpreadTool } from './spread-tool'
+import { createStickTool } from './stick-tool'
 import type { StageScene } from './stage-scene'
 import type { TurnName } from './turn-rings'
 import type { BenchView } from '../router'
@@ -58,7 +59,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
   const placing = createPlaceTool(scene, bench, state, trace.at)
-  const poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state)
+  const poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state)
   const cursor = ref('default')
   /** What a drag says beside the pointer. */
   const badge = ref<{ readonly x: number; readonly y: number; readonly text: string } | null>(null)
@@ -85,6 +86,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   function grabbed(event: PointerEvent): RingDrag | MoveDrag | PaintDrag | GripDrag | null {
     const ray = stage.rayAt(event.clientX, event.clientY)
     if (view() === 'hold' && spreading.active()) return spreading.begin(event) ? { kind: 'paint', by: spreading } : null
+    if (view() === 'hold' && sticks.active()) return null
     if (view() === 'hold') {
       const grip = stilts.gripAt(ray)
       const stilt = grip && store.stilts.find(s => s.id === state.selectedStilts[0])
@@ -115,8 +117,9 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       placing.hover(event)
       return
     }
-    if (view() === 'hold' && spreading.active()) {
-      spreading.hover(event)
+    if (view() === 'hold' && (spreading.active() || sticks.active())) {
+      if (sticks.active()) sticks.hover(event)
+      else spreading.hover(event)
       return
     }
     if (view() === 'pose' && (poseTools.active() || marking.active())) {
@@ -185,7 +188,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     pressed = null
     const ended = drag
     if (!ended) {
-      if (click && event.button === 0) await (marking.active() ? marking.click(event) : poseTools.active() ? poseTools.click(event) : view() !== 'hold' ? pickPart(event) : spreading.active() ? spreading.click(event) : state.tool === 'place' ? placing.click(event) : pick(event))
+      if (click && event.button === 0) await (marking.active() ? marking.click(event) : poseTools.active() ? poseTools.click(event) : view() !== 'hold' ? pickPart(event) : spreading.active() ? spreading.click(event) : sticks.active() ? sticks.click(event) : state.tool === 'place' ? placing.click(event) : pick(event))
       return
     }
     drag = null
@@ -279,11 +282,12 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   /** Takes up the tool that was chosen. */
   function useTool(): void {
-    const place = state.tool === 'place' || spreading.active(), posing = poseTools.active() || marking.active()
+    const place = state.tool === 'place' || spreading.active() || sticks.active(), posing = poseTools.active() || marking.active()
     stage.controls.mouseButtons.LEFT = place ? null : MOUSE.ROTATE
     cursor.value = place || posing ? 'crosshair' : 'default'
     if (state.tool !== 'place') placing.hide()
     spreading.giveUp()
+    sticks.giveUp()
     if (!spreading.active()) {
       spreading.hide()
       state.spread.anew = null
@@ -295,7 +299,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   /** One step back: gives up a drag. Gives whether there was one. */
   function escape(): boolean {
-    if (!drag) return spreading.giveUp()
+    if (!drag) return spreading.giveUp() || sticks.giveUp()
     if (drag.kind === 'paint') drag.by.giveUp()
     drag = null
     stage.controls.enabled = true

@@ -84,7 +84,12 @@ export function createSpreadTool(scene: StageScene, bench: Bench, state: ReturnT
     await bench.respread(anew, { way })
   }
 
-  async function click(event: PointerEvent): Promise<void> {
+  // the second of two quick clicks waits for what the first one found
+  let clicking: Promise<void> = Promise.resolve()
+  function click(event: PointerEvent): Promise<void> {
+    return (clicking = clicking.then(() => clickNow(event)).catch((error: unknown) => bench.say((error as Error).message)))
+  }
+  async function clickNow(event: PointerEvent): Promise<void> {
     const ray = rayAt(stage, event), stand = bench.stand.value
     if (state.tool === 'line' && !begun) {
       const at = await worker().wayPointAt(ray.origin, ray.direction, state.visibleMm)

@@ -1,6 +1,7 @@
-import type { Gauge } from '@oak-stilts/core/contract'
+import type { Anchor, Gauge } from '@oak-stilts/core/contract'
 import { distance, type Vec3 } from '@oak-stilts/core/mesh'
-import { contactOf, forcedRoute, gaugeFor, gaugeOf, hasCutterRoom, judgeStilt, routeStilt, shapeOfRoute, slantOf, thicknessAt, type NoRoute, type Others, type Plate, type Route, type Stilt, type StiltShape, type Surface, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { fromSource, normalFromSource } from '@oak-stilts/core/pose'
+import { contactOf, forcedRoute, gaugeFor, gaugeOf, hasCutterRoom, judgeStilt, pickedStick, routeStilt, shapeOfRoute, slantOf, thicknessAt, type NoRoute, type Others, type Plate, type Route, type Stilt, type StiltShape, type Surface, type SurfacePoint } from '@oak-stilts/core/stilts'
 
 /** What there is to know about a stilt before it stands. */
 export interface GhostFacts {
@@ -24,6 +25,11 @@ export interface GhostFacts {
 export type Ghost =
   | { readonly ok: true; readonly shape: StiltShape; readonly facts: GhostFacts }
   | { readonly ok: false; readonly at: SurfacePoint; readonly problem: NoRoute['problem']; readonly reason: string }
+
+/** The stick that a second click would place, or why not. */
+export type StickGhost =
+  | { readonly ok: true; readonly shape: StiltShape; readonly gapMm: number; readonly landingDeg: number }
+  | { readonly ok: false; readonly reason: string }
 
 /** What is known of the part on the bench. */
 interface GhostGround {
@@ -84,6 +90,14 @@ export function createGhostWork(ground: GhostGround) {
       if (!route.ok) return { ok: false, at, problem: route.problem, reason: route.reason }
       const shape: StiltShape = { ...shapeOfRoute(own, g, 'detail', route, at.normal), forced: advised.reason }
       return { ok: true, shape, facts: factsOf(shape, at, route) }
+    },
+
+    /** The stick between a point of the skin and where a ray meets the model; null where it meets nothing. */
+    stick(from: Anchor, origin: Vec3, direction: Vec3, visibleMm: Heights, gauge: string): StickGhost | null {
+      const own = ground.surface(), at = own.castBetween(origin, direction, visibleMm), g = gaugeOf(gauge, ground.gauges())
+      if (!at) return null
+      const stick = pickedStick(own, { point: fromSource(own, from.point), normal: normalFromSource(own, from.normal) }, at, g, undefined, ground.others())
+      return stick.ok ? { ok: true, shape: shapeOfRoute(own, g, 'detail', stick, stick.upper.normal), gapMm: stick.gapMm, landingDeg: stick.landingDeg } : { ok: false, reason: stick.reason }
     },
 
     /** Which of some places, a little inside the part, a stilt of a gauge can stand under: x, y, z of its tip there, and 1 where it can. */
