@@ -1,6 +1,6 @@
 import Flatbush from 'flatbush'
 import { cross, dot, sub, triangleArea, unit, type Mesh, type Patches, type Vec3 } from '../mesh'
-import { moveDirection, movePoint } from '../pose'
+import { moveDirection, moveDirectionBack, movePoint } from '../pose'
 import type { Surface } from '../stilts'
 import { cornersOf, stepsIn, type Spot } from './along'
 import { PointGrid } from './point-grid'
@@ -10,6 +10,8 @@ export type Pattern = 'hexagonal' | 'square'
 
 /** A tip within keeps this share of the spacing to others; what is left open beyond the second is filled. */
 const LEAST_SHARE = 0.75, OPEN_SHARE = 0.9
+/** Faces whose mean normal is less than this look to all sides alike. */
+const LEAST_SIDE = 0.02
 /** Steps of a spacing by which what is left open is looked for. */
 const FILL_STEPS = 4
 /** More tips than that are no help to anybody. */
@@ -29,15 +31,17 @@ class Sheet {
   readonly #borders: Flatbush | null
   readonly #segments: readonly (readonly [Flat, Flat])[]
 
-  constructor(mesh: Mesh, patches: Patches, faces: readonly number[]) {
+  /** @param otherwise the side that is meant where faces look to all sides alike */
+  constructor(mesh: Mesh, patches: Patches, faces: readonly number[], otherwise: Vec3) {
     this.#mesh = mesh
     this.#faces = faces
-    let sum: Vec3 = [0, 0, 0]
+    let sum: Vec3 = [0, 0, 0], total = 0
     for (const f of faces) {
       const n = patches.normalOf(f), area = triangleArea(mesh, f)
+      total += area
       sum = [sum[0] + n[0] * area, sum[1] + n[1] * area, sum[2] + n[2] * area]
     }
-    this.normal = unit(sum)
+    this.normal = Math.hypot(...sum) > LEAST_SIDE * total ? unit(sum) : otherwise
     const loops = patches.loopsOf(faces)
     this.#u = this.#longestEdge(loops)
     this.#v = cross(this.normal, this.#u)
@@ -82,17 +86,21 @@ class Sheet {
     return [dot(p, this.#u), dot(p, this.#v)]
   }
 
-  /** The skin above or below a place of the sheet; null outside its faces. */
+  /** The skin at a place of the sheet, the outermost as it looks; null outside its faces. */
   skinAt([x, y]: Flat): { readonly point: Vec3; readonly face: number } | null {
+    let best: { readonly point: Vec3; readonly face: number } | null = null, out = -Infinity
     for (const i of this.#triangles.search(x, y, x, y)) {
       const [a, b, c] = this.#corners(this.#faces[i]), [p, q, r] = [this.flat(a), this.flat(b), this.flat(c)]
       const area = (q[0] - p[0]) * (r[1] - p[1]) - (r[0] - p[0]) * (q[1] - p[1])
       if (Math.abs(area) < 1e-12) continue
       const s = ((x - p[0]) * (r[1] - p[1]) - (r[0] - p[0]) * (y - p[1])) / area, t = ((q[0] - p[0]) * (y - p[1]) - (x - p[0]) * (q[1] - p[1])) / area
       if (s < -1e-9 || t < -1e-9 || s + t > 1 + 1e-9) continue
-      return { point: [0, 1, 2].map(k => a[k] + s * (b[k] - a[k]) + t * (c[k] - a[k])) as unknown as Vec3, face: this.#faces[i] }
+      const point: Vec3 = [a[0] + s * (b[0] - a[0]) + t * (c[0] - a[0]), a[1] + s * (b[1] - a[1]) + t * (c[1] - a[1]), a[2] + s * (b[2] - a[2]) + t * (c[2] - a[2])], far = dot(point, this.normal)
+      if (far <= out) continue
+      out = far
+      best = { point, face: this.#faces[i] }
     }
-    return null
+    return best
   }
 
   /** Whether a place is nearer to the border than a distance. */
@@ -104,11 +112,10 @@ class Sheet {
     })
   }
 
-  /** The smallest and the largest place of its border. */
+  /** The smallest and the largest place of its faces. */
   get box(): readonly [Flat, Flat] {
-    const all = this.loops.flat(), xs = all.map(p => p[0]), ys = all.map(p => p[1])
-    const least = (v: readonly number[]): number => v.reduce((a, b) => Math.min(a, b), Infinity), most = (v: readonly number[]): number => v.reduce((a, b) => Math.max(a, b), -Infinity)
-    return [[least(xs), least(ys)], [most(xs), most(ys)]]
+    const { minX, minY, maxX, maxY } = this.#triangles
+    return [[minX, minY], [maxX, maxY]]
   }
 }
 
@@ -138,7 +145,7 @@ function movedIn(loop: readonly Flat[], mm: number): Flat[] {
  */
 export function overFaces(surface: Surface, patches: Patches, faces: readonly number[], spacingMm: number, pattern: Pattern, marginMm: number): Spot[] {
   if (faces.length === 0) return []
-  const sheet = new Sheet(surface.faces, patches, faces), { stand } = surface
+  const { stand } = surface, sheet = new Sheet(surface.faces, patches, faces, moveDirectionBack(stand, [0, 0, -1]))
   const spots: Spot[] = [], taken = new PointGrid(spacingMm)
   const take = (at: Flat, apartMm: number): void => {
     const skin = sheet.skinAt(at)
