@@ -79,6 +79,24 @@ await view('Wading heron', 'hold', async bench => {
   // the picture of the job follows the plan
   await bench.page.waitForTimeout(4000)
 }, 'hold-heron-held')
+await view('Wading heron', 'hold', async bench => {
+  await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
+  await bench.page.getByRole('button', { name: 'lowest' }).click()
+  await bench.page.getByRole('button', { name: 'Select the thin ones' }).click()
+}, 'hold-tips')
+await view('Crank bracket', 'hold', async bench => {
+  await bench.stage.focus()
+  for (let i = 0; i < 6; i++) await bench.page.keyboard.press('o')
+  await bench.still()
+  await bench.page.keyboard.press('3')
+  await bench.page.keyboard.press('f')
+}, 'hold-spread', undefined, async bench => {
+  const { x, y } = await bench.at([4, 3, 5])
+  await bench.page.mouse.move(x + 2, y)
+  await bench.page.mouse.move(x, y)
+  await bench.message(/tips every/)
+  await bench.page.screenshot({ path: join(folder, 'hold-spread.png') })
+})
 await view('Wading heron', 'hold', async () => undefined, 'hold-heron-small-screen', { width: 1280, height: 665 })
 await view("Diver's bell", 'pose', async bench => {
   const name = (await demoStl('kelp')), parts = bench.page.getByRole('region', { name: 'Parts' })
@@ -120,6 +138,8 @@ await kit.write(/^Release stress, /, '0.026')
 await kit.write(/^Exposure, /, '2.3')
 await kit.page.waitForLoadState('networkidle')
 await kit.page.screenshot({ path: join(folder, 'kit.png') })
+await kit.page.getByRole('button', { name: /^Medium/ }).click()
+await kit.page.screenshot({ path: join(folder, 'kit-gauge.png') })
 await kit.page.context().close()
 const jobs = await BenchPage.open(browser)
 await jobs.page.goto(`${server.url}/jobs`)

@@ -97,6 +97,13 @@ describe('what is said about stilts', () => {
     const { nodes } = await server.job(id), at = (kind: string): number[] | undefined => nodes.find(n => n.kind === kind)?.at.slice(0, 2)
     expect(at('foot')).toEqual(at('knee'))
     await expect.poll(() => bench.page.getByRole('listbox', { name: 'Findings' }).textContent()).not.toMatch(/Leans/)
+    // the same by its key
+    await bench.stage.focus()
+    await press('Control+z')
+    await bench.message(/Undone: stand upright/)
+    await press('Control+a')
+    await press('u')
+    await bench.message(/1 stilt upright now/)
     expect(bench.errors).toEqual([])
   })
 })

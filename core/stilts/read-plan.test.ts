@@ -49,6 +49,10 @@ describe('plans as files', () => {
     expect(stiltsOf(back).map(s => [s.path[0][0], s.number, s.gauge])).toEqual([[1, 1, 'light'], [3, 3, 'light'], [4, 4, 'light']])
     expect(back.notes).toHaveLength(2)
   })
+  it('bring the gauges of their stilts, and nothing of the spreads that these were placed with', () => {
+    const own = { ...gaugeOf('light'), id: 'pegs', name: 'Pegs', tipDiameterMm: 1.2 }, back = read({ ...planOf(shape(1, { gauge: 'pegs', spread: 'a spread' })), gauges: [own] })
+    expect([back.gauges, back.notes, stiltsOf(back)[0].gauge, stiltsOf(back)[0].spread]).toEqual([[own], [], 'pegs', undefined])
+  })
   it('keep what several tips share, and braces, once', () => {
     const plan = planOf(shape(1), shape(3))
     const [, knee1, foot1] = plan.nodes.slice(0, 3), [, knee2, foot2] = plan.nodes.slice(3)

@@ -117,13 +117,18 @@ function rowsAtHome(plan: AnyPlanFile, { part, positions, pixelMm }: PlanTarget,
   return rowsOfOlder(plan.nodes, plan.beams, { part, pose: plan.pose, toStand: at => (same ? at : movePoint(here, movePoint(there, at))) })
 }
 
+function withoutSpread(node: PlanNode): PlanNode {
+  return node.kind === 'tip' && node.spread !== undefined ? { ...node, spread: undefined } : node
+}
+
 /** The rows of some stilts and the braces between them, under new ids. */
 function renewed(nodes: ReadonlyMap<string, PlanNode>, beams: ReadonlyMap<string, PlanBeam>, stilts: readonly Stilt[]): { nodes: PlanNode[]; beams: PlanBeam[] } {
   const ids = new Map<string, string>(), taken = new Set(stilts.flatMap(s => s.beams))
   for (const s of stilts) for (const id of s.nodes) if (!ids.has(id)) ids.set(id, newId())
   const fresh = (id: string): string => ids.get(id) as string
   return {
-    nodes: [...ids.keys()].map(id => ({ ...(nodes.get(id) as PlanNode), id: fresh(id) })),
+    // a plan says nothing of the spreads that its stilts were placed with
+    nodes: [...ids.keys()].map(id => ({ ...withoutSpread(nodes.get(id) as PlanNode), id: fresh(id) })),
     beams: [...beams.values()].filter(b => taken.has(b.id) || (b.kind === 'brace' && ids.has(b.from) && ids.has(b.to))).map(b => ({ ...b, id: newId(), from: fresh(b.from), to: fresh(b.to) })),
   }
 }

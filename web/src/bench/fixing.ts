@@ -59,5 +59,12 @@ export function createFixing({ store, state, current, say }: BenchContext, editi
     }
   }
 
-  return { fix, allOf }
+  /** Stands the selected stilts upright: their feet under their knees. */
+  async function standUpright(): Promise<void> {
+    const stilts = state.chosenStilts
+    if (stilts.length === 0) say('Select a stilt first; U stands it upright.')
+    else take('stand upright', stilts, await current().workers.surface.upright(stilts), count => `${count} upright now.`)
+  }
+
+  return { fix, allOf, standUpright }
 }

@@ -62,13 +62,18 @@ describe('parts of a job', () => {
     const b = await bench()
     b.addStilts('place', [uprightShape(1), uprightShape(2)])
     b.store.apply({ label: 'waive', put: { waivers: [{ id: 'w', part: 'part', kind: 'cup', at: [0, 0, 0], reason: 'hidden' }] } })
+    const way = { kind: 'line' as const, from: { point: [0, 0, 0] as [number, number, number], normal: [0, 0, -1] as [number, number, number] }, to: { point: [4, 0, 0] as [number, number, number], normal: [0, 0, -1] as [number, number, number] } }
+    b.store.apply({ label: 'spread', put: { spreads: [{ id: 's', part: 'part', gauge: 'light', spacingMm: 2, keepMm: 0, way }] } })
+    b.addStilts('place', [uprightShape(3, { spread: 's' })])
     await b.duplicate(b.part(), b.copy())
+    // a spread of its own, and the stilt that was placed with it
+    expect([b.store.spreads.map(s => [s.part, s.id === 's']), b.store.stilts.map(s => s.spread)]).toEqual([[[b.store.part?.id, false]], [undefined, undefined, b.store.spreads[0].id]])
     const twin = b.store.part as Part, own = b.store.stiltsOf('part')
     expect([twin.name, b.store.stilts.map(s => s.path), b.store.waivers.map(w => w.reason)]).toEqual(['A part (2)', own.map(s => s.path), ['hidden']])
     expect(checkPlan(b.store.plan().nodes, b.store.plan().beams)).toEqual([])
     b.state.selectedStilts = [b.store.stilts[0].id]
     b.remove()
-    expect([b.store.stilts.length, b.store.stiltsOf('part').length]).toEqual([1, 2])
+    expect([b.store.stilts.length, b.store.stiltsOf('part').length]).toEqual([2, 3])
   })
   it('are deleted with everything that is theirs, and come back to the byte; the last one stays', async () => {
     const b = await bench()

@@ -29,7 +29,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'tool-square', keys: ['q'], shown: 'Q', does: 'Square a face or an edge up to the plate', group: 'Pose' },
   { id: 'tool-mark', keys: ['m'], shown: 'M', does: 'Mark faces; then 1 prized, 2 spare, 3 off-limits, 0 plain', group: 'Pose' },
   { id: 'mark-seen', keys: ['Shift+m'], shown: 'Shift + M', does: 'Mark all that is seen from here', group: 'Pose' },
-  { id: 'stand-upright', keys: ['u'], shown: 'U', does: 'Stand upright', group: 'Pose' },
+  { id: 'stand-upright', keys: ['u'], shown: 'U', does: 'Stand upright: the part, and in Hold the selected stilts', group: 'Pose' },
   { id: 'lift-up', keys: ['PageUp'], shown: 'Page up', does: 'Lift by 0.5 mm', group: 'Pose' },
   { id: 'lift-down', keys: ['PageDown'], shown: 'Page down', does: 'Lower by 0.5 mm', group: 'Pose' },
   { id: 'tilt-x-up', keys: [']'], shown: ']', does: 'Tilt about x by 1°', group: 'Pose' },

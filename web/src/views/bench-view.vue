@@ -136,7 +136,7 @@ const commands: Record<string, () => void> = {
   'tool-square': () => (state.tool = state.tool === 'square' ? 'select' : 'square'),
   'tool-mark': () => (state.tool = state.tool === 'mark' ? 'select' : 'mark'),
   'mark-seen': markView,
-  'stand-upright': () => void bench.setPose({ tiltXDeg: 0, tiltYDeg: 0 }, 'stand upright'),
+  'stand-upright': () => void (props.view === 'hold' ? bench.standUpright() : bench.setPose({ tiltXDeg: 0, tiltYDeg: 0 }, 'stand upright')),
   'lift-up': () => tilt('liftMm', 0.5),
   'lift-down': () => tilt('liftMm', -0.5),
   'tilt-x-up': () => tilt('tiltXDeg', 1),
@@ -208,11 +208,11 @@ function nudge(event: KeyboardEvent): void {
   const by = (event.shiftKey ? 0.5 : 0.05) * (event.key === 'ArrowLeft' || event.key === 'ArrowDown' ? -1 : 1)
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
-const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'stand-upright', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
+const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
 const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-place', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-all'])
 
 function run(id: string): void {
-  if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose')) return
+  if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part')) return
   commands[id]?.()
 }
 let nudging = false
