@@ -170,7 +170,7 @@ describe('fields by keyboard', () => {
     await bench.page.keyboard.press('Control+a')
     const tip = bench.page.getByLabel(/^Tip diameter/)
     await tip.waitFor()
-    const sizes = (text: string): number[] => text.split(' · ').map(Number)
+    const sizes = (text: string): number[] => text.split('·').map(Number)
     const before = sizes(await tip.inputValue())
     expect(before).toHaveLength(3)
     await tip.fill('+10%')

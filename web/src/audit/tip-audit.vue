@@ -22,7 +22,7 @@ const percent = ref(15)
       <button class="plain-button leading" :disabled="!!state.busy" :title="`Details are left alone`" @click="bench.strengthen('to the least')">To {{ state.leastTipMm.toFixed(2) }}</button>
       <span class="by"><button class="plain-button" :disabled="!!state.busy" title="Details are left alone" @click="bench.strengthen({ percent })">By</button><NumberField label="Strengthen by" unit="%" :digits="0" :step="1" :values="[percent]" :min="1" :max="200" @change="percent = $event[0]" /></span>
     </div>
-    <div class="line"><SelectRule /><button v-if="weak" class="link-button" @click="bench.selectWeak()">Select the thin ones</button></div>
+    <div class="line"><SelectRule /><button v-if="weak" class="link-button" aria-label="Select the thin ones" title="Select the thin ones" @click="bench.selectWeak()">Thin ones</button></div>
   </section>
 </template>
 
@@ -32,4 +32,5 @@ const percent = ref(15)
 .by { display: inline-flex; gap: 4px; align-items: center; }
 .by :deep(input) { width: 34px; }
 .said { margin: 0; }
+.audit :deep(button) { white-space: nowrap; }
 </style>

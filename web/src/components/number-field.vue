@@ -22,7 +22,7 @@ const round = (v: number): number => Math.round(v * 1e4) / 1e4
 const spread = computed(() => ({ low: Math.min(...props.values), high: Math.max(...props.values), mean: props.values.reduce((a, b) => a + b, 0) / props.values.length }))
 const mixed = computed(() => round(spread.value.high) !== round(spread.value.low))
 const written = (v: number): string => v.toFixed(v !== 0 && Math.abs(v) < 0.1 && props.unit === 'mm' ? Math.max(3, props.digits) : props.digits)
-const shown = (): string => (mixed.value ? [spread.value.low, spread.value.mean, spread.value.high].map(written).join(' · ') : props.values.length ? written(props.values[0]) : '')
+const shown = (): string => (mixed.value ? [spread.value.low, spread.value.mean, spread.value.high].map(written).join('·') : props.values.length ? written(props.values[0]) : '')
 const text = ref(shown())
 const wrong = ref(false)
 // the parent makes a new array at every drawing; only other numbers take what is being typed away
@@ -90,6 +90,6 @@ function back(event: KeyboardEvent): void {
 .number-field:focus-within { outline: 2px solid var(--accent); outline-offset: 0; }
 .number-field.wrong { border-color: #560f2a; box-shadow: inset 0 0 0 1px #560f2a; }
 input { border: 0; background: none; width: 62px; padding: 0 0 0 6px; text-align: right; outline: none; font-size: 12.5px; }
-.mixed input { width: 122px; font-size: 11.5px; }
+.mixed input { width: 108px; font-size: 11px; }
 .unit { padding: 0 6px 0 4px; color: var(--quiet); font-size: 12px; }
 </style>

@@ -144,6 +144,8 @@ const rows: readonly { readonly name: SizeName; readonly label: string; readonly
 <style scoped>
 .drawing { position: relative; height: 302px; }
 .at { position: absolute; right: 0; display: flex; align-items: center; gap: 6px; }
+/* what is mixed needs more room than there is beside the drawing */
+.at:has(.mixed) { background: color-mix(in srgb, var(--panel) 82%, transparent); border-radius: 4px; }
 .at i { font-style: normal; color: var(--quiet); font-size: 12px; }
 .note { position: absolute; right: 0; font-size: 11.5px; color: var(--quiet); background: var(--panel); padding: 0 3px; }
 .grip { cursor: grab; }
