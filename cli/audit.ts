@@ -7,9 +7,6 @@ import { UsageError, type Options } from './arguments'
 import type { Output } from './output'
 import { standOnPlate, type Posed } from './posed'
 
-/** Tips touch skin within this, mm. */
-const SKIN_MM = 0.5
-
 /** A part with the stilts of its plan. @throws UsageError where it has none */
 async function withStilts(asked: Options, output: Output): Promise<{ readonly posed: Posed; readonly surface: Surface; readonly stilts: readonly Stilt[] }> {
   const posed = await standOnPlate(asked, output), stilts = posed.plan.index.stiltsOf(posed.part)
@@ -29,8 +26,8 @@ export async function audit(asked: Options, output: Output): Promise<void> {
   const report: AuditReport = {
     leastMm: CARRIES_FROM_MM, weak: tips.filter(t => t.weak).length,
     tips: tips.map(({ id, number, tipMm, heightMm, role, weak }) => {
-      const s = byId.get(id) as Stilt, skin = surface.marked ? surface.nearest(s.path[0], SKIN_MM) : null
-      return { stilt: number, gauge: s.gauge, shape: s.sizes.tipShape, tipMm, contactMm2: contactOf(s.sizes).areaMm2, role, heightMm, worth: WORTHS[skin ? surface.worthOf(skin.face) : 0], weak }
+      const s = byId.get(id) as Stilt
+      return { stilt: number, gauge: s.gauge, shape: s.sizes.tipShape, tipMm, contactMm2: contactOf(s.sizes).areaMm2, role, heightMm, worth: WORTHS[surface.worthAt(s.path[0])], weak }
     }),
   }
   output.result(options.json ? JSON.stringify(report) : [
@@ -43,12 +40,8 @@ export async function audit(asked: Options, output: Output): Promise<void> {
 export async function checkPlan(asked: Options, output: Output): Promise<void> {
   const { posed, surface, stilts } = await withStilts(asked, output), { options, part, plan, gauges, of } = posed
   const numbers = new Map(stilts.map(s => [s.id, s.number])), webMm = options.given.has('web') ? options.webMm : (of?.job.resin.webMm ?? DEFAULT_RESIN.webMm)
-  const isHeld = (node: string): boolean => {
-    const around = plan.index.beamsAt(node)
-    return around.some(b => b.kind === 'brace') || around.filter(b => b.to === node).length > 1
-  }
   const verdicts = [
-    ...stilts.flatMap(s => judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld })), ...judgeTips(stilts, webMm),
+    ...stilts.flatMap(s => judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => plan.index.isHeld(n) })), ...judgeTips(stilts, webMm),
     ...new Clearance(plan.index).nearer(part, webMm).map(n => ({ kind: 'near' as const, at: n.at, stilts: n.stilts, gapMm: n.gapMm, limitMm: webMm })),
     ...stilts.flatMap(s => (s.foot === 'lost' ? [{ kind: 'lost' as const, at: s.path[0], stilts: [s.id], because: s.lostFor ?? '' }] : [])),
   ]

@@ -20,8 +20,6 @@ export interface Judging {
 const LEAN_SLACK_DEG = 0.5
 /** Two faces this near hold a bead between them, which fuses with both anyway, mm. */
 const BEAD_MM = 1
-/** Skin under a tip is looked for within this, mm. */
-const SKIN_MM = 0.5
 
 /** Places under a tip, by its radius. */
 const AROUND = [[1, 0], [-1, 0], [0, 1], [0, -1]] as const
@@ -65,7 +63,7 @@ export function judgeStilt(surface: Surface, stilt: StiltShape & Partial<Pick<St
   const slant = slantOf(path, normalFromSource(surface, stilt.anchor.normal)), contact = contactOf(sizes, slant)
   const thicknessMm = thicknessAt(surface, stilt)
   if (contact.diameterMm > thicknessMm) out.push({ kind: 'thick', at: tip, stilts, tipMm: contact.diameterMm, thicknessMm })
-  const skin = surface.marked ? surface.nearest(tip, SKIN_MM) : null, worth = skin ? surface.worthOf(skin.face) : 0
+  const worth = surface.worthAt(tip)
   if (worth === PRIZED || worth === OFF_LIMITS) out.push({ kind: 'scar', at: tip, stilts, worth: worth === PRIZED ? 'prized' : 'off-limits', areaMm2: contact.areaMm2 })
   const coneLean = leanOf(tip, knee), leanDeg = Math.max(coneLean, shaftLean)
   if (leanDeg > gauge.leanLimitDeg + LEAN_SLACK_DEG) out.push({ kind: 'lean', at: knee, stilts, leanDeg, limitDeg: gauge.leanLimitDeg })

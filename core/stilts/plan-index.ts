@@ -153,6 +153,12 @@ export class PlanIndex {
     return [...(this.#beamsAt.get(node) ?? [])].flatMap(id => this.beams.get(id) ?? [])
   }
 
+  /** Whether a node is held by more than the one way that leads through it: by a brace, or where others join. */
+  isHeld(node: string): boolean {
+    const around = this.beamsAt(node)
+    return around.some(b => b.kind === 'brace') || around.filter(b => b.to === node).length > 1
+  }
+
   /** The stilt of a tip; null where it has no way to a foot. What a change left alone stays the same object. */
   stilt(tip: string): Stilt | null {
     const known = this.#stilts.get(tip)

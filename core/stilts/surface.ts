@@ -21,6 +21,8 @@ const APPROACHES = 24
 const SEEN_AT_ONCE = 4096
 /** So far under the skin it is looked from there inward; and crossings nearer than that to each other are one, mm. */
 const SKIN_MM = 0.002, SAME_PLACE_MM = 1e-5
+/** What lies on the skin is found within this, mm. */
+const TOUCHED_WITHIN_MM = 0.5
 /** Room above which gaps are not told apart, mm. */
 export const GAP_CEILING_MM = 5
 /**
@@ -108,6 +110,12 @@ export class Surface {
   /** The worth of a face. */
   worthOf(face: number): number {
     return this.#worths?.[face] ?? PLAIN
+  }
+
+  /** The worth of the skin at a point that lies on it. */
+  worthAt(point: Vec3): number {
+    const skin = this.#worths ? this.nearest(point, TOUCHED_WITHIN_MM) : null
+    return skin ? this.worthOf(skin.face) : PLAIN
   }
 
   /** Whether a face that is off limits comes within a radius of a point of the stand. */

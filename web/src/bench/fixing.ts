@@ -8,7 +8,7 @@ import type { createEditing } from './editing'
 const TIP_SHARE = 0.8, FINEST_MM = 0.1
 
 /** What settles a verdict about stilts at a press: one, or all of its kind. Each is one step of undo. */
-export function createFixing({ store, state, current, say }: BenchContext, editing: Pick<ReturnType<typeof createEditing>, 'resize' | 'putStilts'>, gauges: Readonly<Ref<readonly Gauge[]>>) {
+export function createFixing({ store, state, current, say }: BenchContext, editing: Pick<ReturnType<typeof createEditing>, 'putStilts'>, gauges: Readonly<Ref<readonly Gauge[]>>) {
   const stiltsOf = (findings: readonly StiltVerdict[]): Stilt[] => {
     const ids = new Set(findings.flatMap(f => f.stilts))
     return store.stilts.filter(s => ids.has(s.id))
@@ -39,8 +39,8 @@ export function createFixing({ store, state, current, say }: BenchContext, editi
     try {
       if (first.kind === 'thick') {
         const thickness = new Map(findings.flatMap(f => (f.kind === 'thick' ? f.stilts.map(id => [id, f.thicknessMm] as const) : [])))
-        await editing.resize(stilts, i => ({ tipDiameterMm: Math.max(FINEST_MM, Math.round((thickness.get(stilts[i].id) ?? 1) * TIP_SHARE * 100) / 100) }), stilts.length === 1 ? 'make a tip finer' : 'make tips finer')
-        say(stilts.length === 1 ? 'The tip is finer than what it holds now.' : `${stilts.length} tips are finer than what they hold now.`)
+        const results = await Promise.all(stilts.map(s => worker.resize(s, { tipDiameterMm: Math.max(FINEST_MM, Math.round((thickness.get(s.id) ?? 1) * TIP_SHARE * 100) / 100) })))
+        take(stilts.length === 1 ? 'make a tip finer' : 'make tips finer', stilts, results, count => `${count} with a finer tip now.`)
       } else if (first.kind === 'scar') take('move tips to other skin', stilts, await worker.reaim(stilts, true), count => `${count} moved to other skin.`)
       else if (first.kind === 'lean') take('stand upright', stilts, await worker.upright(stilts), count => `${count} upright now.`)
       else if (first.kind === 'slender') {

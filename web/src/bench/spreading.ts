@@ -33,7 +33,10 @@ export function createSpreading({ store, state, current, say }: BenchContext, ga
 
   let working: object | null = null
   async function placed(row: Spread, before: readonly Stilt[]): Promise<SpreadOut | null> {
-    if (working) return null
+    if (working) {
+      say('The stilts before are still being placed.')
+      return null
+    }
     const own = working = {}
     const { part, workers, stand } = current()
     state.busy = 'Placing stilts'

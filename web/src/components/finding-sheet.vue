@@ -68,7 +68,7 @@ defineExpose({ toggleWaiver })
       <button class="plain-button" title="N" @click="bench.step(1)">Next</button>
     </div>
     <p v-if="lostCount > 1 && finding.kind === 'lost'" class="quiet all">All {{ lostCount }} lost stilts: <button class="link-button" :disabled="!!state.busy" @click="bench.reaim(null)">Re-aim all</button><button class="link-button" @click="bench.removeLost(null)">Remove all</button></p>
-    <p v-if="kindOf(finding).fix && openNow && alike.length > 1" class="quiet all">All {{ alike.length }} like this: <button class="link-button" :disabled="!!state.busy" @click="fixThese(alike)">{{ kindOf(finding).fix?.label.replace(/\b(its tip)\b/, 'their tips').replace(/\bit\b/, 'them') }}</button></p>
+    <p v-if="kindOf(finding).fix && openNow && alike.length > 1" class="quiet all">All {{ alike.length }} like this: <button class="link-button" :disabled="!!state.busy" @click="fixThese(alike)">{{ kindOf(finding).fix?.forAll }}</button></p>
     <dl>
       <template v-for="[name, value] in facts" :key="name"><dt>{{ name }}</dt><dd class="figure">{{ value }}</dd></template>
     </dl>

@@ -80,7 +80,7 @@ export interface KindSpec<K extends FindingKind> {
   /** It is inside the part: to see it, the part is cut off at its widest layer. */
   readonly inside?: boolean
   /** What settles it at a press, where something obvious does. */
-  readonly fix?: { readonly label: string; readonly title: string }
+  readonly fix?: { readonly label: string; readonly forAll: string; readonly title: string }
   /** What helps where no stilt does; null where one does. */
   readonly noStilt: string | null
 }

@@ -52,8 +52,7 @@ export class PlanReplica {
 
   /** Whether a node is held by more than the one way that leads through it: by a brace, or where others join. */
   isHeld(node: string): boolean {
-    const around = this.#index.beamsAt(node)
-    return around.some(b => b.kind === 'brace') || around.filter(b => b.to === node).length > 1
+    return this.#index.isHeld(node)
   }
 
   /** The beams of a part's stilts, in its stand. */

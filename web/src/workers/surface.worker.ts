@@ -218,10 +218,7 @@ const surfaceWorker = {
   /** What the skin is worth that the tips of the part on the bench touch, as core/marks counts it; by their ids. */
   tipWorths(): [string, number][] {
     const own = ready()
-    return plan.stilts(around.part).flatMap((s): [string, number][] => {
-      const skin = own.marked ? own.nearest(s.path[0], 0.5) : null
-      return [[s.id, skin ? own.worthOf(skin.face) : 0]]
-    })
+    return plan.stilts(around.part).map((s): [string, number] => [s.id, own.worthAt(s.path[0])])
   },
 
   /** Stands leaning stilts upright: their feet under their knees. Each in its place of the list. */

@@ -58,7 +58,7 @@ export const thick: KindSpec<'thick'> = {
   advice: f => ({ why: `The tip of ${who(f).toLowerCase()} is ${mmText(f.tipMm)} wide and holds ${mmText(f.thicknessMm)} of the part. When it is broken off, what it holds goes with it.`, help: 'Make the tip finer than the bar, or move it to where the part is thicker.' }),
   facts: f => [['Tip', mmText(f.tipMm)], ['Part there', mmText(f.thicknessMm)], ['Ratio', `${(f.tipMm / f.thicknessMm).toFixed(2)} ×`], ...there(f)],
   sum: list => `${Math.max(...list.map(f => f.tipMm / f.thicknessMm)).toFixed(1)} ×`,
-  fix: { label: 'Make its tip finer', title: 'To four fifths of what it holds' },
+  fix: { label: 'Make its tip finer', forAll: 'Make their tips finer', title: 'To four fifths of what it holds' },
 }
 
 export const scar: KindSpec<'scar'> = {
@@ -69,7 +69,7 @@ export const scar: KindSpec<'scar'> = {
   advice: f => ({ why: f.worth === 'off-limits' ? `${who(f)} touches skin that is off limits.` : `${who(f)} leaves a scar of ${f.areaMm2.toFixed(3)} mm² on prized skin.`, help: 'Move its tip to the nearest skin that may be scarred, or delete it where others hold.' }),
   facts: f => [['Scar', `${f.areaMm2.toFixed(3)} mm²`], ['Skin', f.worth], ...there(f)],
   sum: list => `${list.reduce((sum, f) => sum + f.areaMm2, 0).toFixed(2)} mm²`,
-  fix: { label: 'Move it to other skin', title: 'To the nearest skin that may be scarred and where it can stand' },
+  fix: { label: 'Move it to other skin', forAll: 'Move them to other skin', title: 'To the nearest skin that may be scarred and where it can stand' },
 }
 
 export const lean: KindSpec<'lean'> = {
@@ -80,7 +80,7 @@ export const lean: KindSpec<'lean'> = {
   advice: f => ({ why: `${who(f)} leans ${f.leanDeg.toFixed(0)}°; its gauge allows ${f.limitDeg.toFixed(0)}°. What leans more bends under its load and prints as a ledge.`, help: 'Stand it upright, or move its foot nearer to the knee.' }),
   facts: f => [['Lean', `${f.leanDeg.toFixed(1)}°`], ['Limit', `${f.limitDeg.toFixed(0)}°`], ...there(f)],
   sum: list => `${Math.max(...list.map(f => f.leanDeg)).toFixed(0)}°`,
-  fix: { label: 'Stand it upright', title: 'Moves its foot under its knee' },
+  fix: { label: 'Stand it upright', forAll: 'Stand them upright', title: 'Moves its foot under its knee' },
 }
 
 export const slender: KindSpec<'slender'> = {
@@ -91,7 +91,7 @@ export const slender: KindSpec<'slender'> = {
   advice: f => ({ why: `${who(f)} stands ${f.freeMm.toFixed(1)} mm without anything that holds it; its gauge is good for ${f.limitMm.toFixed(0)} mm. It sways while it is printed.`, help: 'Give it the next gauge, or a shaft that thickens with its height.' }),
   facts: f => [['Free length', mmText(f.freeMm)], ['Longest unbraced', mmText(f.limitMm)], ...there(f)],
   sum: list => `${Math.max(...list.map(f => f.freeMm)).toFixed(0)} mm`,
-  fix: { label: 'Take the next gauge', title: 'The next thicker gauge of the list' },
+  fix: { label: 'Take the next gauge', forAll: 'Take the next gauge', title: 'The next thicker gauge of the list' },
 }
 
 export const forced: KindSpec<'forced'> = {
