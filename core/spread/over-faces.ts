@@ -12,6 +12,8 @@ export type Pattern = 'hexagonal' | 'square'
 const LEAST_SHARE = 0.75, OPEN_SHARE = 0.9
 /** Faces whose mean normal is less than this look to all sides alike. */
 const LEAST_SIDE = 0.02
+/** A face looks down where it does by this much, as a cosine. */
+const LEAST_DOWN = 0.1
 /** Steps of a spacing by which what is left open is looked for. */
 const FILL_STEPS = 4
 /** More tips than that are no help to anybody. */
@@ -31,8 +33,8 @@ class Sheet {
   readonly #borders: Flatbush | null
   readonly #segments: readonly (readonly [Flat, Flat])[]
 
-  /** @param otherwise the side that is meant where faces look to all sides alike */
-  constructor(mesh: Mesh, patches: Patches, faces: readonly number[], otherwise: Vec3) {
+  /** @param down where tips come from: the side that is meant of faces that look to all sides alike, or more up than down */
+  constructor(mesh: Mesh, patches: Patches, faces: readonly number[], down: Vec3) {
     this.#mesh = mesh
     this.#faces = faces
     let sum: Vec3 = [0, 0, 0], total = 0
@@ -41,7 +43,8 @@ class Sheet {
       total += area
       sum = [sum[0] + n[0] * area, sum[1] + n[1] * area, sum[2] + n[2] * area]
     }
-    this.normal = Math.hypot(...sum) > LEAST_SIDE * total ? unit(sum) : otherwise
+    const wraps = dot(sum, down) < 0 && faces.some(f => dot(patches.normalOf(f), down) > LEAST_DOWN)
+    this.normal = wraps || Math.hypot(...sum) <= LEAST_SIDE * total ? down : unit(sum)
     const loops = patches.loopsOf(faces)
     this.#u = this.#longestEdge(loops)
     this.#v = cross(this.normal, this.#u)
@@ -92,7 +95,8 @@ class Sheet {
     for (const i of this.#triangles.search(x, y, x, y)) {
       const [a, b, c] = this.#corners(this.#faces[i]), [p, q, r] = [this.flat(a), this.flat(b), this.flat(c)]
       const area = (q[0] - p[0]) * (r[1] - p[1]) - (r[0] - p[0]) * (q[1] - p[1])
-      if (Math.abs(area) < 1e-12) continue
+      // what looks the other way is not meant
+      if (area < 1e-12) continue
       const s = ((x - p[0]) * (r[1] - p[1]) - (r[0] - p[0]) * (y - p[1])) / area, t = ((q[0] - p[0]) * (y - p[1]) - (x - p[0]) * (q[1] - p[1])) / area
       if (s < -1e-9 || t < -1e-9 || s + t > 1 + 1e-9) continue
       const point: Vec3 = [a[0] + s * (b[0] - a[0]) + t * (c[0] - a[0]), a[1] + s * (b[1] - a[1]) + t * (c[1] - a[1]), a[2] + s * (b[2] - a[2]) + t * (c[2] - a[2])], far = dot(point, this.normal)

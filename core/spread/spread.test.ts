@@ -117,6 +117,10 @@ describe('over a face', () => {
     const ball = prepared(sphere([0, 0, 20], 6, 48)), own = new Surface(ball), spots = overFaces(own, new Patches(ball), [...Array(ball.triangles.length / 3).keys()], 2, 'hexagonal', 0.5)
     expect(spots.length).toBeGreaterThan(20)
     for (const s of spots) expect(s.normal[2]).toBeLessThan(0.1)
+    // more of it looks up than down: what can be held is meant all the same
+    const cap = [...Array(ball.triangles.length / 3).keys()].filter(f => [0, 1, 2].every(c => ball.positions[3 * ball.triangles[3 * f + c] + 2] > 16))
+    const under = overFaces(own, new Patches(ball), cap, 2, 'hexagonal', 0.3)
+    expect([under.length > 3, under.every(s => s.normal[2] < 0.1)]).toEqual([true, true])
   })
   it('is taken up by the triangles of the file', () => {
     const spread = at({ kind: 'face', runs: runsOf(underside().map(f => slab.from?.[f] ?? f)), pattern: 'hexagonal', marginMm: 0.5 })
