@@ -42,9 +42,9 @@ describe('gauges', () => {
         expect(g[name] >= least && g[name] <= most).toBe(true)
         expect(GaugeSchema.safeParse({ ...g, [name]: most + 1 }).success).toBe(false)
       }
-      const { order, tipShape, thickenDeg, thickestMm, leanLimitDeg, spacingMm, longestMm, ...before } = g
+      const { order, tipShape, thickenDeg, thickestMm, leanLimitDeg, spacingMm, longestMm, braceDiameterMm, branchTipMm, branchBaseMm, ...before } = g
       expect(GaugeSchema.parse(before)).toMatchObject({ ...before, tipShape, thickenDeg, leanLimitDeg })
-      expect([order, thickestMm, spacingMm, longestMm].every(v => v > 0)).toBe(true)
+      expect([order, thickestMm, spacingMm, longestMm, braceDiameterMm, branchTipMm, branchBaseMm].every(v => v > 0)).toBe(true)
     }
   })
   it('are offered as the job has them, then its resin, then the workshop; what stilts have stays what it was', () => {

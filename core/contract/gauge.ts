@@ -35,6 +35,10 @@ export const GaugeSchema = z.object({
   spacingMm: positive.max(50).default(2),
   /** Free shaft above which it wants a brace. */
   longestMm: positive.max(500).default(30),
+  braceDiameterMm: positive.max(10).default(0.7),
+  /** Tip of a branch, and how thick that is where it joins. */
+  branchTipMm: positive.max(10).default(0.25),
+  branchBaseMm: positive.max(10).default(0.4),
 })
 export type Gauge = z.infer<typeof GaugeSchema>
 /** Sizes of a gauge that are numbers of a stilt or of how it is placed. */
@@ -59,6 +63,9 @@ export const GAUGE_VALUES: readonly { readonly name: GaugeValue; readonly label:
   { name: 'gapMm', label: 'Gap', unit: 'mm', digits: 2 },
   { name: 'spacingMm', label: 'Spacing', unit: 'mm', digits: 2 },
   { name: 'longestMm', label: 'Longest unbraced', unit: 'mm', digits: 1 },
+  { name: 'braceDiameterMm', label: 'Brace diameter', unit: 'mm', digits: 2 },
+  { name: 'branchTipMm', label: 'Tip of a branch', unit: 'mm', digits: 2 },
+  { name: 'branchBaseMm', label: 'Its base', unit: 'mm', digits: 2 },
 ]
 
 /** The least and the most that a value of a gauge can be. */
@@ -71,10 +78,10 @@ export function gaugeLimits(name: GaugeValue): readonly [number, number] {
 const usual = { tipShape: 'cone', thickenDeg: 0, leanLimitDeg: 45 } as const
 /** Built-in gauges (common practice and from memory); starting points that people change. */
 export const BUILT_IN_GAUGES: readonly Gauge[] = [
-  { ...usual, id: 'fine', name: 'Fine', order: 10, tipDiameterMm: 0.2, penetrationMm: 0.15, coneLengthMm: 1.8, coneShortestMm: 1, kneeDiameterMm: 0.7, shaftFootDiameterMm: 0.8, thickestMm: 1.2, footDiameterMm: 2.4, footHeightMm: 0.6, modelFootDiameterMm: 0.25, modelFootPenetrationMm: 0.15, preferredLeanDeg: 25, gapMm: 0.3, spacingMm: 1.2, longestMm: 15 },
-  { ...usual, id: 'light', name: 'Light', order: 20, tipDiameterMm: 0.35, penetrationMm: 0.2, coneLengthMm: 2.5, coneShortestMm: 1.2, kneeDiameterMm: 0.9, shaftFootDiameterMm: 1.1, thickestMm: 1.6, footDiameterMm: 3.2, footHeightMm: 0.8, modelFootDiameterMm: 0.35, modelFootPenetrationMm: 0.2, preferredLeanDeg: 30, gapMm: 0.35, spacingMm: 2, longestMm: 25 },
-  { ...usual, id: 'medium', name: 'Medium', order: 30, tipDiameterMm: 0.5, penetrationMm: 0.3, coneLengthMm: 3, coneShortestMm: 1.5, kneeDiameterMm: 1.2, shaftFootDiameterMm: 1.5, thickestMm: 2.4, footDiameterMm: 4.5, footHeightMm: 1, modelFootDiameterMm: 0.45, modelFootPenetrationMm: 0.25, preferredLeanDeg: 35, gapMm: 0.4, spacingMm: 2.5, longestMm: 30 },
-  { ...usual, id: 'heavy', name: 'Heavy', order: 40, tipDiameterMm: 0.8, penetrationMm: 0.4, coneLengthMm: 3, coneShortestMm: 1.5, kneeDiameterMm: 1.8, shaftFootDiameterMm: 2.2, thickestMm: 3.5, footDiameterMm: 6, footHeightMm: 1.2, modelFootDiameterMm: 0.6, modelFootPenetrationMm: 0.3, preferredLeanDeg: 35, gapMm: 0.5, spacingMm: 3, longestMm: 45 },
+  { ...usual, id: 'fine', name: 'Fine', order: 10, tipDiameterMm: 0.2, penetrationMm: 0.15, coneLengthMm: 1.8, coneShortestMm: 1, kneeDiameterMm: 0.7, shaftFootDiameterMm: 0.8, thickestMm: 1.2, footDiameterMm: 2.4, footHeightMm: 0.6, modelFootDiameterMm: 0.25, modelFootPenetrationMm: 0.15, preferredLeanDeg: 25, gapMm: 0.3, spacingMm: 1.2, longestMm: 15, braceDiameterMm: 0.6, branchTipMm: 0.2, branchBaseMm: 0.4 },
+  { ...usual, id: 'light', name: 'Light', order: 20, tipDiameterMm: 0.35, penetrationMm: 0.2, coneLengthMm: 2.5, coneShortestMm: 1.2, kneeDiameterMm: 0.9, shaftFootDiameterMm: 1.1, thickestMm: 1.6, footDiameterMm: 3.2, footHeightMm: 0.8, modelFootDiameterMm: 0.35, modelFootPenetrationMm: 0.2, preferredLeanDeg: 30, gapMm: 0.35, spacingMm: 2, longestMm: 25, braceDiameterMm: 0.7, branchTipMm: 0.25, branchBaseMm: 0.4 },
+  { ...usual, id: 'medium', name: 'Medium', order: 30, tipDiameterMm: 0.5, penetrationMm: 0.3, coneLengthMm: 3, coneShortestMm: 1.5, kneeDiameterMm: 1.2, shaftFootDiameterMm: 1.5, thickestMm: 2.4, footDiameterMm: 4.5, footHeightMm: 1, modelFootDiameterMm: 0.45, modelFootPenetrationMm: 0.25, preferredLeanDeg: 35, gapMm: 0.4, spacingMm: 2.5, longestMm: 30, braceDiameterMm: 0.9, branchTipMm: 0.25, branchBaseMm: 0.4 },
+  { ...usual, id: 'heavy', name: 'Heavy', order: 40, tipDiameterMm: 0.8, penetrationMm: 0.4, coneLengthMm: 3, coneShortestMm: 1.5, kneeDiameterMm: 1.8, shaftFootDiameterMm: 2.2, thickestMm: 3.5, footDiameterMm: 6, footHeightMm: 1.2, modelFootDiameterMm: 0.6, modelFootPenetrationMm: 0.3, preferredLeanDeg: 35, gapMm: 0.5, spacingMm: 3, longestMm: 45, braceDiameterMm: 1.2, branchTipMm: 0.25, branchBaseMm: 0.4 },
 ]
 
 /** Of some gauges those that stilts have and that not everybody has as they are. */

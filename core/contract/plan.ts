@@ -68,11 +68,14 @@ export type TipNode = z.infer<typeof TipNodeSchema>
 export type FootNode = z.infer<typeof FootNodeSchema>
 export type PlanNode = z.infer<typeof PlanNodeSchema>
 
-/** A tapered beam between two nodes, from what hangs on it to what carries it. Braces stiffen and carry nothing; only they may close circles. */
+/**
+ * A tapered beam between two nodes, from what hangs on it to what carries it. A branch ends where another stilt goes on, which it joins.
+ * Braces stiffen and carry nothing; only they may close circles, and one may end at a foot of its own.
+ */
 export const PlanBeamSchema = z.object({
   id: IdSchema,
   part: IdSchema,
-  kind: z.enum(['cone', 'shaft', 'brace']),
+  kind: z.enum(['cone', 'shaft', 'branch', 'brace']),
   from: IdSchema,
   to: IdSchema,
   fromDiameterMm: positive.max(40),

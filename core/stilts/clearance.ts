@@ -2,8 +2,7 @@ import RBush from 'rbush'
 import { between, distance, dot, sub, type Vec3 } from '../mesh'
 import type { PlanBeam, PlanNode } from '../contract'
 import type { PlanIndex, Structure, TouchedStructures } from './plan-index'
-import { neckOf } from './contact'
-import { shaftShare, type StiltShape } from './stilt'
+import { diametersOf, type StiltShape } from './stilt'
 
 /** A round beam that tapers from end to end. */
 export interface Beam {
@@ -102,17 +101,12 @@ function closestShare(a: Beam, b: Beam): number {
   return t < 0 ? clamp(-uw / uu) : t > 1 ? clamp((uv - uw) / uu) : s
 }
 
-/** The beams of a stilt: cone and shafts down to the top of its foot. Feet on the plate are left out: they may grow together. Empty where it lost its foot. */
-export function beamsOfShape({ path, sizes, foot }: Pick<StiltShape, 'path' | 'sizes' | 'foot'>): Beam[] {
+/** The beams of a stilt: cone and shafts down to the top of its foot, of a branch to where it joins. Feet on the plate are left out: they may grow together. Empty where it lost its foot. */
+export function beamsOfShape(shape: Pick<StiltShape, 'path' | 'sizes' | 'foot' | 'shared'>): Beam[] {
+  const { path, sizes, foot, shared } = shape, last = path.length - 1
   if (foot === 'lost') return []
-  const last = path.length - 1
-  const diameterAt = (i: number): number => {
-    if (i === last && foot === 'model') return sizes.footDiameterMm
-    return sizes.kneeDiameterMm + (sizes.shaftFootDiameterMm - sizes.kneeDiameterMm) * (foot === 'model' && i === last - 1 ? 1 : shaftShare(path, i))
-  }
-  return Array.from({ length: last }, (_, i): Beam => ({
-    from: path[i], to: i + 1 === last && foot === 'plate' ? onFoot(path[last], sizes.footHeightMm) : path[i + 1],
-    fromRadius: (i === 0 ? neckOf(sizes) : diameterAt(i)) / 2, toRadius: diameterAt(i + 1) / 2,
+  return diametersOf(shape).slice(0, shared?.from).map(([from, to], i): Beam => ({
+    from: path[i], to: i + 1 === last && foot === 'plate' ? onFoot(path[last], sizes.footHeightMm) : path[i + 1], fromRadius: from / 2, toRadius: to / 2,
   }))
 }
 

@@ -1,11 +1,20 @@
-import type { Gauge } from '../contract'
-import { degrees, type Vec3 } from '../mesh'
-import { normalFromSource } from '../pose'
-import type { Others } from './clearance'
+import type { Gauge, StandPoint } from '../contract'
+import { add, degrees, distance, dot, scale, sub, unit, type Vec3 } from '../mesh'
+import { normalFromSource, normalToSource, toSource } from '../pose'
+import { branchLeanLimit, branchSizes } from './branch'
+import { beamsOfShape, type Others } from './clearance'
 import { GAP_FLOOR_MM, PENETRATION_SHARE } from './gauges'
-import { gapOfPath, LEAST_SHAFT_MM, onPlate, ontoPlate, reachOverEdge, routeStilt, shapeOfRoute, type NoRoute, type Plate, type Route } from './route'
-import { shaftOf, sizesOf, thickened, wantedSizes, type StiltShape, type StiltSizes } from './stilt'
+import { coneDirections, fitPenetration, gapOfPath, LEAST_SHAFT_MM, onPlate, ontoPlate, reachOverEdge, routeStilt, shapeOfRoute, tipRefused, type NoRoute, type Plate, type Route } from './route'
+import { shaftOf, sizesOf, thickened, wantedSizes, type Stilt, type StiltShape, type StiltSizes } from './stilt'
 import type { Surface } from './surface'
+
+/** A stilt to be changed; of one of a plan it is known from where on something depends on it. */
+export type Editable = StiltShape & Partial<Pick<Stilt, 'bound'>>
+
+/** Whether something joins a stilt or is braced to it, or it hangs on another one itself: then its lower end stays where it is. */
+export function isTied({ path, bound, shared }: Editable): boolean {
+  return shared !== undefined || (bound !== undefined && bound < path.length)
+}
 
 /** A stilt as it would be after an edit, or why it cannot be. */
 export type Edited = { readonly ok: true; readonly shape: StiltShape; readonly gapMm: number } | NoRoute
@@ -14,7 +23,7 @@ export type Edited = { readonly ok: true; readonly shape: StiltShape; readonly g
  * Gives a stilt new sizes. Its way down stays where it is as long as its gap allows; else, and for another cone length, it is routed
  * anew. Refused where it would come nearer to the model than it may, or go in deeper than the part's thickness allows.
  */
-export function resizeStilt(surface: Surface, stilt: StiltShape, changes: Partial<StiltSizes>, gauge: Gauge, plate: Plate): Edited {
+export function resizeStilt(surface: Surface, stilt: Editable, changes: Partial<StiltSizes>, gauge: Gauge, plate: Plate): Edited {
   const sizes = { ...stilt.sizes, ...changes }
   const own = { ...stilt.own, ...changes }
   const normal = stiltNormal(surface, stilt)
@@ -25,13 +34,14 @@ export function resizeStilt(surface: Surface, stilt: StiltShape, changes: Partia
       return { ok: false, problem: 'too-deep', reason: `The part is ${thickness.toFixed(2)} mm thick here, and a tip goes in by at most 40 % of that: ${(PENETRATION_SHARE * thickness).toFixed(2)} mm.` }
     }
   }
-  const wrong = stilt.foot === 'plate' ? misfit(stilt, sizes, plate) : null
+  const wrong = stilt.foot === 'plate' && !stilt.shared ? misfit(stilt, sizes, plate) : null
   if (wrong) return { ok: false, problem: 'off-plate', reason: wrong }
   if (changes.coneLengthMm === undefined && stilt.foot !== 'lost') {
-    const gapMm = gapOfPath(surface, stilt.path, sizes, stilt.foot)
+    const gapMm = gapOfPath(surface, { ...stilt, sizes })
     // what was tight already, such as a bead in a crevice, may stay as tight
-    if (gapMm >= Math.min(GAP_FLOOR_MM, gapOfPath(surface, stilt.path, stilt.sizes, stilt.foot)) - 1e-6) return { ok: true, shape: { ...stilt, sizes, own }, gapMm }
+    if (gapMm >= Math.min(GAP_FLOOR_MM, gapOfPath(surface, stilt)) - 1e-6) return { ok: true, shape: { ...stilt, sizes, own }, gapMm }
   }
+  if (isTied(stilt)) return aboveItsEnd(surface, stilt, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, sizes, own, false)
   const route = routeStilt(surface, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, plate, sizes)
   return keepSpread(stilt, fromRoute(surface, { ...stilt, own }, route, normal, gauge))
 }
@@ -46,8 +56,12 @@ function misfit({ path }: StiltShape, sizes: StiltSizes, plate: Plate): string |
 }
 
 /** Gives a stilt another gauge; sizes that were changed by hand stay as they are. */
-export function regaugeStilt(surface: Surface, stilt: StiltShape, gauge: Gauge, plate: Plate): Edited {
+export function regaugeStilt(surface: Surface, stilt: Editable, gauge: Gauge, plate: Plate): Edited {
   const normal = stiltNormal(surface, stilt)
+  if (isTied(stilt)) {
+    const sizes = wantedOf(stilt, gauge), wrong = stilt.foot === 'plate' && !stilt.shared ? misfit(stilt, sizes, plate) : null
+    return wrong ? { ok: false, problem: 'off-plate', reason: wrong } : keepSpread(stilt, aboveItsEnd(surface, { ...stilt, gauge: gauge.id }, stilt.path[0], normal, gauge, sizes, stilt.own, false))
+  }
   return keepSpread(stilt, fromRoute(surface, stilt, routeStilt(surface, stilt.path[0], normal, gauge, plate, wantedSizes(gauge, stilt.own)), normal, gauge))
 }
 
@@ -59,8 +73,12 @@ export function keepSizes(stilt: StiltShape, before: Gauge, now: Gauge): StiltSh
   return { ...stilt, own: { ...own, ...((tapers || own.shaftFootDiameterMm !== undefined) && { shaftFootDiameterMm: stilt.sizes.shaftFootDiameterMm }), ...stilt.own } }
 }
 
-/** Moves a tip to another point of the surface and routes the stilt anew, clear of others. */
-export function moveTip(surface: Surface, stilt: StiltShape, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, others?: Others): Edited {
+/** Moves a tip to another point of the surface and routes the stilt anew, clear of others; one that something depends on keeps its lower end. */
+export function moveTip(surface: Surface, stilt: Editable, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, others?: Others): Edited {
+  if (isTied(stilt)) {
+    const refused = tipRefused(surface, point, normal, stilt.sizes.tipDiameterMm)
+    return refused ?? aboveItsEnd(surface, stilt, point, normal, gauge, wantedOf(stilt, gauge), stilt.own, true, others)
+  }
   return fromRoute(surface, stilt, routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own), others), normal, gauge)
 }
 
@@ -81,11 +99,53 @@ export function moveFoot(surface: Surface, stilt: StiltShape, x: number, y: numb
       continue
     }
     const sizes = thickened(gauge, { ...stilt.sizes, shaftFootDiameterMm: stilt.own.shaftFootDiameterMm ?? gauge.shaftFootDiameterMm }, shaftOf(path).lengthMm)
-    const gapMm = gapOfPath(surface, path, sizes)
+    const gapMm = gapOfPath(surface, { path, sizes, foot: 'plate' })
     if (gapMm >= gapFloorMm) return { ok: true, shape: { ...stilt, path, sizes, foot: 'plate', footPinned: true, footAnchor: undefined, lostFor: undefined }, gapMm }
     refused = { ok: false, problem: 'blocked', reason: `The shaft would come ${gapMm < 0 ? 'through' : `within ${gapMm.toFixed(2)} mm of`} the model. Choose another place for the foot.` }
   }
   return refused ?? { ok: false, problem: 'blocked', reason: 'This stilt has no knee to lean from. Delete it and place it anew.' }
+}
+
+/** The sizes that a tied stilt is to have of a gauge. */
+function wantedOf(stilt: StiltShape, gauge: Gauge): StiltSizes {
+  const { footDiameterMm, footHeightMm, footPenetrationMm } = stilt.sizes
+  if (stilt.shared) return { ...branchSizes(gauge), ...stilt.own, footDiameterMm, footHeightMm, footPenetrationMm }
+  const wanted = wantedSizes(gauge, stilt.own)
+  return stilt.foot === 'model' ? { ...wanted, footDiameterMm, footHeightMm, footPenetrationMm } : thickened(gauge, wanted, shaftOf(stilt.path).lengthMm)
+}
+
+/**
+ * A tied stilt with another tip or cone: its knee goes where the cone ends, along the normal if it can; from its next joint on it stays.
+ * @param moves whether the tip moves; else the cone keeps its direction
+ */
+function aboveItsEnd(surface: Surface, stilt: Editable, point: Vec3, normal: Vec3, gauge: Gauge, sizes: StiltSizes, own: Partial<StiltSizes>, moves: boolean, others?: Others): Edited {
+  const rest = stilt.path.slice(stilt.bound === 1 ? 1 : 2), limitDeg = stilt.shared ? branchLeanLimit(gauge) : gauge.leanLimitDeg, next = rest[0], as = unit(sub(stilt.path[1], stilt.path[0]))
+  const knees = stilt.bound === 1 ? [rest[0]] : (moves ? [...coneDirections(normal, limitDeg).slice(0, 3), unit(sub(next, point))] : [as]).flatMap(d => [...new Set([sizes.coneLengthMm, Math.min(sizes.coneLengthMm, Math.max(gauge.coneShortestMm, distance(point, next) * 0.6))])].map(l => add(point, scale(d, l))))
+  let best: { readonly shape: StiltShape; readonly gapMm: number } | null = null, refused: NoRoute | null = null
+  const least = Math.min(GAP_FLOOR_MM, moves ? GAP_FLOOR_MM : gapOfPath(surface, stilt)) - 1e-6
+  for (const knee of knees) {
+    const path = stilt.bound === 1 ? [point, ...rest] : [point, knee, ...rest], leanDeg = Math.max(leanOf(path[0], path[1]), leanOf(path[1], path[2]))
+    if (dot(sub(knee, point), normal) < 0 || leanDeg > limitDeg + 0.5) {
+      refused ??= { ok: false, problem: 'blocked', reason: `From here it would lean ${leanDeg.toFixed(0)}° to where it is tied; at most ${limitDeg}° stands. Keep it nearer, or drag its joint down first.` }
+      continue
+    }
+    const shape: StiltShape = { ...stilt, own, path, sizes: fitPenetration(surface, point, unit(sub(knee, point)), { ...sizes, coneLengthMm: distance(point, knee) }), anchor: moves ? { point: toSource(surface, path[0] as StandPoint), normal: [...normalToSource(surface, normal)] } : stilt.anchor, ...(moves && { spread: undefined, forced: undefined }) }
+    const gapMm = gapOfPath(surface, shape)
+    if (gapMm < least) {
+      refused ??= { ok: false, problem: 'blocked', reason: `It would come ${gapMm < 0 ? 'through' : `within ${gapMm.toFixed(2)} mm of`} the part on its way to where it is tied.` }
+      continue
+    }
+    if (others?.field.nearest(beamsOfShape(shape).slice(0, 2), others.limitMm, others.but)) {
+      refused ??= { ok: false, problem: 'too-near', reason: 'It would come too near to another stilt.' }
+      continue
+    }
+    if (!best || (best.gapMm < gauge.gapMm && gapMm > best.gapMm)) best = { shape, gapMm }
+  }
+  return best ? { ok: true, ...best } : (refused ?? { ok: false, problem: 'blocked', reason: 'There is no room for it above where it is tied.' })
+}
+
+function leanOf(a: Vec3, b: Vec3): number {
+  return degrees(Math.atan2(Math.hypot(b[0] - a[0], b[1] - a[1]), a[2] - b[2]))
 }
 
 function fromRoute(surface: Surface, stilt: StiltShape, route: Route | NoRoute, normal: Vec3, gauge: Gauge): Edited {

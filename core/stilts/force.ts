@@ -25,6 +25,6 @@ export function forcedRoute(surface: Surface, point: Vec3, normal: Vec3, gauge: 
   const knee: Vec3 = [point[0] + direction[0] * coneLengthMm, point[1] + direction[1] * coneLengthMm, point[2] + direction[2] * coneLengthMm]
   const sizes = { ...wanted, footHeightMm, coneLengthMm }, path = [point, knee, [knee[0], knee[1], 0] as Vec3]
   if (!onPlate(path[2], sizes, plate)) return { ok: false, problem: 'off-plate', reason: 'Straight down from here is beside the plate. Move or turn the part.' }
-  const gapMm = gapOfPath(surface, path, sizes), { lengthMm, leanDeg } = shaftOf(path)
+  const gapMm = gapOfPath(surface, { path, sizes, foot: 'plate' }), { lengthMm, leanDeg } = shaftOf(path)
   return { ok: true, foot: 'plate', path, sizes, gapMm, lengthMm, leanDeg, tight: gapMm < gauge.gapMm }
 }

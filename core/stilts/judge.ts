@@ -55,11 +55,12 @@ export function thicknessAt(surface: Surface, { path, sizes }: Pick<StiltShape, 
 export function judgeStilt(surface: Surface, stilt: StiltShape & Partial<Pick<Stilt, 'id' | 'nodes'>>, { gauge, isHeld }: Judging): StiltVerdict[] {
   if (stilt.foot === 'lost') return []
   const { path, sizes, foot } = stilt, [tip, knee] = path, stilts = stilt.id === undefined ? [] : [stilt.id], out: StiltVerdict[] = []
-  const { lengthMm, leanDeg: shaftLean } = shaftOf(path), whole = distance(tip, path[path.length - 1])
-  const { coneMm, shaftMm } = gapsOfPath(surface, path, sizes, foot), gapMm = Math.min(coneMm, shaftMm)
+  // what a branch hangs on is judged with the stilt that it belongs to
+  const way = path.slice(0, stilt.shared ? stilt.shared.from + 1 : path.length), { lengthMm, leanDeg: shaftLean } = shaftOf(way), whole = distance(tip, path[path.length - 1])
+  const { coneMm, shaftMm } = gapsOfPath(surface, stilt), gapMm = Math.min(coneMm, shaftMm)
   // a cone comes near to the skin around its tip, whatever it does; below the knee there has to be room
   const limitMm = foot === 'model' || shaftMm >= gauge.gapMm - 1e-6 ? GAP_FLOOR_MM : gauge.gapMm
-  if (gapMm < limitMm - 1e-6 && !(foot === 'model' && whole <= BEAD_MM)) out.push({ kind: 'gap', at: middleOf(path), stilts, gapMm, limitMm })
+  if (gapMm < limitMm - 1e-6 && !(foot === 'model' && whole <= BEAD_MM)) out.push({ kind: 'gap', at: middleOf(way), stilts, gapMm, limitMm })
   const slant = slantOf(path, normalFromSource(surface, stilt.anchor.normal)), contact = contactOf(sizes, slant)
   const thicknessMm = thicknessAt(surface, stilt)
   if (contact.diameterMm > thicknessMm) out.push({ kind: 'thick', at: tip, stilts, tipMm: contact.diameterMm, thicknessMm })
@@ -67,7 +68,7 @@ export function judgeStilt(surface: Surface, stilt: StiltShape & Partial<Pick<St
   if (worth === PRIZED || worth === OFF_LIMITS) out.push({ kind: 'scar', at: tip, stilts, worth: worth === PRIZED ? 'prized' : 'off-limits', areaMm2: contact.areaMm2 })
   const coneLean = leanOf(tip, knee), leanDeg = Math.max(coneLean, shaftLean)
   if (leanDeg > gauge.leanLimitDeg + LEAN_SLACK_DEG) out.push({ kind: 'lean', at: knee, stilts, leanDeg, limitDeg: gauge.leanLimitDeg })
-  const free = lengthMm > gauge.longestMm ? longestFree(path, stilt.nodes, isHeld) : null
+  const free = lengthMm > gauge.longestMm ? longestFree(way, stilt.nodes, isHeld) : null
   if (free && free.mm > gauge.longestMm) out.push({ kind: 'slender', at: free.at, stilts, freeMm: free.mm, limitMm: gauge.longestMm })
   if (stilt.forced !== undefined) out.push({ kind: 'forced', at: tip, stilts, because: stilt.forced })
   return out

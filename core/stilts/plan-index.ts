@@ -191,14 +191,15 @@ export class PlanIndex {
 
   #viewOf(tip: TipNode): Stilt | null {
     const nodes: PlanNode[] = [tip], beams: PlanBeam[] = []
-    let alone = 0
+    let alone: number | null = null, bound: number | null = null
     let node: PlanNode = tip
     for (;;) {
-      const around: PlanBeam[] = this.beamsAt(node.id).filter(b => b.kind !== 'brace')
-      if (alone === nodes.length - 1 && around.filter(b => b.to === node.id).length <= 1) alone++
+      const around: PlanBeam[] = this.beamsAt(node.id), into: PlanBeam[] = around.filter(b => b.kind !== 'brace' && b.to === node.id), i = nodes.length - 1
+      if (i > 0 && alone === null && ownerOf(into).id !== beams[i - 1].id) alone = i
+      if (bound === null && (into.length > 1 || around.some(b => b.kind === 'brace'))) bound = i
       if (node.kind === 'foot') break
       const { id }: PlanNode = node
-      const down: PlanBeam | undefined = sortedById(around.filter(b => b.from === id))[0], next: PlanNode | undefined = down && this.nodes.get(down.to)
+      const down: PlanBeam | undefined = sortedById(around.filter(b => b.kind !== 'brace' && b.from === id))[0], next: PlanNode | undefined = down && this.nodes.get(down.to)
       if (!next || nodes.length > LONGEST_WAY) return null
       beams.push(down)
       nodes.push(next)
@@ -209,11 +210,17 @@ export class PlanIndex {
     const { on } = foot
     return {
       id: tip.id, part: tip.part, number: tip.number, gauge: tip.gauge, role: tip.role, anchor: tip.anchor, path: nodes.map(n => n.at),
-      sizes: { ...tip.fitted, ...foot.fitted }, own: { ...tip.own, ...foot.own }, foot: on.kind, footPinned: foot.pinned,
+      sizes: { ...tip.fitted, ...foot.fitted, ...(alone !== null && { shaftFootDiameterMm: beams[alone - 1].toDiameterMm }) }, own: alone === null ? { ...tip.own, ...foot.own } : tip.own, foot: on.kind, footPinned: foot.pinned,
       ...(on.kind === 'model' && { footAnchor: on.anchor }), ...(tip.spread !== undefined && { spread: tip.spread }), ...(tip.forced !== undefined && { forced: tip.forced }), ...(on.kind === 'lost' && { lostFor: on.reason }),
-      nodes: nodes.map(n => n.id), beams: beams.map(b => b.id), alone,
+      ...(alone !== null && { shared: { from: alone, diameters: beams.slice(alone).map((b): [number, number] => [b.fromDiameterMm, b.toDiameterMm]) } }),
+      nodes: nodes.map(n => n.id), beams: beams.map(b => b.id), alone: alone ?? nodes.length, bound: bound ?? nodes.length,
     }
   }
+}
+
+/** Of the beams that end at a node the one whose stilt goes on from there: no branch, and the oldest. */
+function ownerOf(into: readonly PlanBeam[]): PlanBeam {
+  return into.reduce((a, b) => ((a.kind === 'branch') !== (b.kind === 'branch') ? (b.kind === 'branch' ? a : b) : a.id < b.id ? a : b))
 }
 
 const NONE: ReadonlySet<string> = new Set()

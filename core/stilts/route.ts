@@ -1,10 +1,10 @@
 import type { Anchor, Gauge, Role, StandPoint } from '../contract'
-import { distance, radians, type Vec3 } from '../mesh'
+import { between, distance, dot, radians, sub, type Vec3 } from '../mesh'
 import { inverseOf, movePoint, normalToSource, plateOf, toSource, type PlateShift } from '../pose'
 import { beamsOfShape, type Beam, type Others } from './clearance'
 import { neckOf } from './contact'
 import { GAP_FLOOR_MM, PENETRATION_SHARE } from './gauges'
-import { shaftOf, sizesOf, thickened, type StiltShape, type StiltSizes } from './stilt'
+import { diametersOf, shaftOf, sizesOf, thickened, type StiltShape, type StiltSizes } from './stilt'
 import { GAP_CEILING_MM, type Surface, type SurfacePoint } from './surface'
 
 /** Why no stilt can stand at a point. */
@@ -125,7 +125,7 @@ export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: G
         if (++refused > MOST_TOO_NEAR) break search
         continue
       }
-      const gapMm = Math.min(coneGap, gapOfShaft(surface, path, sizes, best ? best.gapMm : GAP_FLOOR_MM))
+      const gapMm = Math.min(coneGap, gapOfShaft(surface, { path, sizes, foot: 'plate' }, best ? best.gapMm : GAP_FLOOR_MM))
       if (gapMm < GAP_FLOOR_MM || (best && gapMm <= best.gapMm)) continue
       best = { ok: true, foot: 'plate', path, sizes, gapMm, ...shaftNumbers(path), tight: gapMm < gauge.gapMm }
       if (!best.tight) return best
@@ -144,16 +144,32 @@ function nearOthers(gapMm: number, { limitMm }: Others): NoRoute {
   return { ok: false, problem: 'too-near', reason: `A stilt from here ${here}, and under ${limitMm.toFixed(2)} mm this resin webs between them. Try a point farther from it, or a finer gauge.` }
 }
 
-/** The gap of an existing path, measured as in routing. */
-export function gapOfPath(surface: Surface, path: readonly Vec3[], sizes: StiltSizes, foot: 'plate' | 'model' = 'plate'): number {
-  if (foot === 'model') return gapOfStick(surface, path[0], path[path.length - 1], sizes)
-  return Math.min(gapOfCone(surface, path[0], path[1], sizes), gapOfShaft(surface, path, sizes, -Infinity))
+/** A way down that is measured. */
+export type MeasuredWay = Pick<StiltShape, 'path' | 'sizes' | 'foot' | 'shared'>
+
+/** The smallest gap of a stilt where it stands, measured as in routing; of a branch down to where it joins. */
+export function gapOfPath(surface: Surface, way: MeasuredWay): number {
+  const { coneMm, shaftMm } = gapsOfPath(surface, way)
+  return Math.min(coneMm, shaftMm)
 }
 
-/** The gaps of a path by themselves: of its cone, which has to come near to the skin that it touches, and of all below its knee. A stick has one. */
-export function gapsOfPath(surface: Surface, path: readonly Vec3[], sizes: StiltSizes, foot: 'plate' | 'model' = 'plate'): { readonly coneMm: number; readonly shaftMm: number } {
-  if (foot === 'model') return { coneMm: GAP_CEILING_MM, shaftMm: gapOfStick(surface, path[0], path[path.length - 1], sizes) }
-  return { coneMm: gapOfCone(surface, path[0], path[1], sizes), shaftMm: gapOfShaft(surface, path, sizes, -Infinity) }
+/** The gaps of a stilt by themselves: of its cone, which has to come near to the skin that it touches, and of all below its knee. A stick has one. */
+export function gapsOfPath(surface: Surface, way: MeasuredWay): { readonly coneMm: number; readonly shaftMm: number } {
+  const { path, sizes } = way
+  if (isStraightStick(way)) return { coneMm: GAP_CEILING_MM, shaftMm: gapOfStick(surface, path[0], path[path.length - 1], sizes) }
+  return { coneMm: gapOfCone(surface, path[0], path[1], sizes), shaftMm: gapOfShaft(surface, way, -Infinity) }
+}
+
+/** Off a straight line by less than this is straight, mm. */
+const STRAIGHT_MM = 1e-3
+
+/** Whether it goes straight from the model to the model, as sticks are made. */
+function isStraightStick({ path, foot, shared }: MeasuredWay): boolean {
+  return foot === 'model' && !shared && path.slice(1, -1).every(p => offLine(p, path[0], path[path.length - 1]) < STRAIGHT_MM)
+}
+function offLine(p: Vec3, a: Vec3, b: Vec3): number {
+  const along = sub(b, a), length2 = dot(along, along)
+  return distance(p, length2 > 0 ? between(a, b, dot(sub(p, a), along) / length2) : a)
 }
 
 /** A route as a stilt; what it touches is kept in the source's coordinates. */
@@ -171,7 +187,7 @@ function shaftNumbers(path: readonly Vec3[]): { lengthMm: number; leanDeg: numbe
 }
 
 /** Directions of the cone away from the surface, best first: along the normal within the lean limit, half way, straight down, aslant. */
-function coneDirections(normal: Vec3, limitDeg: number): Vec3[] {
+export function coneDirections(normal: Vec3, limitDeg: number): Vec3[] {
   const limit = radians(limitDeg)
   const across = Math.hypot(normal[0], normal[1])
   const lean = Math.min(Math.atan2(across, -normal[2]), limit)
@@ -194,7 +210,7 @@ function* cones(normal: Vec3, wanted: number, shortest: number, room: number, li
 }
 
 /** Never deeper than the share of the local thickness that a tip may take. */
-function fitPenetration(surface: Surface, point: Vec3, direction: Vec3, sizes: StiltSizes): StiltSizes {
+export function fitPenetration(surface: Surface, point: Vec3, direction: Vec3, sizes: StiltSizes): StiltSizes {
   const most = PENETRATION_SHARE * surface.thickness(point, [-direction[0], -direction[1], -direction[2]])
   return most < sizes.penetrationMm ? { ...sizes, penetrationMm: Math.max(0.02, most) } : sizes
 }
@@ -212,22 +228,19 @@ function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: StiltSizes): 
   return blocked ? -1 : clear
 }
 
-function gapOfShaft(surface: Surface, path: readonly Vec3[], sizes: StiltSizes, enoughBelowMm: number): number {
-  const last = path.length - 1
-  const foot = path[last]
+function gapOfShaft(surface: Surface, way: MeasuredWay, enoughBelowMm: number): number {
+  const { path, sizes, foot: on, shared } = way, last = path.length - 1, foot = path[last], diameters = diametersOf(way)
   let gap = GAP_CEILING_MM
-  const lengths = path.map((p, i) => (i === 0 ? 0 : distance(p, path[i - 1])))
-  const total = lengths.slice(2).reduce((a, b) => a + b, 0) || 1
-  let before = 0
-  for (let i = 1; i < last; i++) {
-    const end: Vec3 = i + 1 === last ? [foot[0], foot[1], sizes.footHeightMm] : path[i + 1]
-    const after = before + lengths[i + 1]
-    const radius = (t: number): number => (sizes.kneeDiameterMm + (sizes.shaftFootDiameterMm - sizes.kneeDiameterMm) * t) / 2
-    gap = Math.min(gap, surface.gapOfBeam(path[i], end, radius(before / total), radius(after / total)))
+  for (let i = 1; i < (shared?.from ?? last); i++) {
+    const [from, to] = diameters[i], end = path[i + 1]
+    if (i + 1 === last && on === 'model') {
+      // the cone of a foot on the model is a tip of its own
+      const length = distance(path[i], end) || 1e-9, t = Math.max(0, 1 - TIP_LEFT_OUT_MM / length)
+      gap = Math.min(gap, surface.gapOfBeam(path[i], between(path[i], end, t), from / 2, (from + (to - from) * t) / 2))
+    } else gap = Math.min(gap, surface.gapOfBeam(path[i], i + 1 === last ? [foot[0], foot[1], sizes.footHeightMm] : end, from / 2, to / 2))
     if (gap < enoughBelowMm) return gap
-    before = after
   }
-  return Math.min(gap, surface.gapOfDisc(foot, sizes.footDiameterMm / 2, sizes.footHeightMm * FOOT_RIM_SHARE))
+  return shared || on === 'model' ? gap : Math.min(gap, surface.gapOfDisc(foot, sizes.footDiameterMm / 2, sizes.footHeightMm * FOOT_RIM_SHARE))
 }
 
 /** Ways from a knee to the plate, shortest detour first; each ends with a foot at z = 0. Those that a ray finds blocked are left out. */

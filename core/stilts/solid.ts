@@ -1,8 +1,9 @@
 import type { PlanBeam, PlanNode } from '../contract'
 import { add, cross, dot, joinMeshes, scale, sub, unit, type Mesh, type Vec3 } from '../mesh'
 import type { PlanIndex, Structure } from './plan-index'
+import { axisTo } from './axis'
 import { NECK_AT } from './contact'
-import { shaftShare, type StiltShape, type StiltSizes } from './stilt'
+import { diametersOf, type Stilt, type StiltShape, type StiltSizes } from './stilt'
 
 /** Sides of every ring. Inscribed, so a stilt is never thicker than its sizes say. */
 const SIDES = 16
@@ -27,11 +28,7 @@ interface Ring {
 /** One stilt as one closed, outward-facing solid: a tube swept from the end of its tip, inside the part, to the plate. Empty where it lost its foot. */
 export function solidOfStilt(stilt: StiltShape): Mesh {
   if (stilt.foot === 'lost') return EMPTY
-  const { path, sizes } = stilt, last = path.length - 1
-  const diameters = path.map((_, i) => {
-    const t = stilt.foot === 'model' && i === last - 1 ? 1 : shaftShare(path, i)
-    return sizes.kneeDiameterMm + (sizes.shaftFootDiameterMm - sizes.kneeDiameterMm) * t
-  })
+  const { path, sizes } = stilt, diameters = diametersOf(stilt).map(([from]) => from)
   return sweep(ringsOf({ path, diameters, tip: sizes, foot: { ...sizes, on: stilt.foot } }))
 }
 
@@ -47,9 +44,10 @@ export function solidOfStilts(stilts: readonly StiltShape[]): Mesh {
 export function solidOfStructure(index: PlanIndex, structure: Structure): Mesh {
   const solids: Mesh[] = [], covered = new Set<string>(), widest = new Map<string, number>()
   const meet = (node: string, diameter: number): void => void widest.set(node, Math.max(widest.get(node) ?? 0, diameter))
-  for (const id of [...structure.nodes].sort()) {
-    const stilt = index.nodes.get(id)?.kind === 'tip' ? index.stilt(id) : null
-    if (!stilt || stilt.foot === 'lost') continue
+  // what carries comes before what hangs on it
+  const stilts = [...structure.nodes].sort().flatMap(id => (index.nodes.get(id)?.kind === 'tip' ? (index.stilt(id) ?? []) : [])).filter(s => s.foot !== 'lost')
+  const whole = (s: Stilt): boolean => s.alone === s.nodes.length
+  for (const stilt of [...stilts.filter(whole), ...stilts.filter(s => !whole(s))]) {
     const stop = stilt.nodes.findIndex(n => covered.has(n)), length = stop < 0 ? stilt.nodes.length : stop + 1
     const beams = stilt.beams.map(b => index.beams.get(b) as PlanBeam)
     const diameters = stilt.path.map((_, i) => (i < beams.length ? beams[i].fromDiameterMm : 0))
@@ -59,14 +57,13 @@ export function solidOfStructure(index: PlanIndex, structure: Structure): Mesh {
       const below = beams[stop]
       if (below) meet(stilt.nodes[stop], below.fromDiameterMm)
     }
-    solids.push(sweep(ringsOf({ path: stilt.path.slice(0, length), diameters, tip: stilt.sizes, foot: stop < 0 ? { ...stilt.sizes, on: stilt.foot } : null })))
+    solids.push(sweep(ringsOf({ path: stilt.path.slice(0, length), diameters, tip: stilt.sizes, foot: stop < 0 ? { ...stilt.sizes, on: stilt.foot === 'model' ? 'model' : 'plate' } : null })))
     for (const n of stilt.nodes) covered.add(n)
   }
   for (const id of structure.beams) {
-    const beam = index.beams.get(id)
-    if (beam?.kind !== 'brace' || !covered.has(beam.from) || !covered.has(beam.to)) continue
-    const from = (index.nodes.get(beam.from) as PlanNode).at, to = (index.nodes.get(beam.to) as PlanNode).at, along = unit(sub(to, from))
-    solids.push(sweep([{ center: from, along, radius: beam.fromDiameterMm / 2 }, { center: to, along, radius: beam.toDiameterMm / 2 }]))
+    const beam = index.beams.get(id), end = index.nodes.get(beam?.to ?? '')
+    if (beam?.kind !== 'brace' || !end || !covered.has(beam.from) || !(end.kind === 'foot' || covered.has(beam.to))) continue
+    solids.push(sweep(braceRings(beam, (index.nodes.get(beam.from) as PlanNode).at, end)))
   }
   for (const [id, diameter] of widest) {
     const node = index.nodes.get(id) as PlanNode
@@ -75,15 +72,17 @@ export function solidOfStructure(index: PlanIndex, structure: Structure): Mesh {
   return joinMeshes(solids)
 }
 
-/** The axis of a stilt: its path, with the last bend on top of the foot, so that a foot always stands upright. */
-export function axisOf(stilt: Pick<StiltShape, 'path' | 'foot' | 'sizes'>): Vec3[] {
-  return axisTo(stilt.path, { ...stilt.sizes, on: stilt.foot === 'model' ? 'model' : 'plate' })
+/** The foot that a brace ends at; null for a joint. */
+function ownFoot(end: PlanNode): Tube['foot'] {
+  if (end.kind !== 'foot' || end.on.kind === 'lost') return null
+  return { ...end.fitted, on: end.on.kind }
 }
 
-function axisTo(path: readonly Vec3[], foot: Tube['foot']): Vec3[] {
-  if (foot?.on !== 'plate') return [...path]
-  const end = path[path.length - 1]
-  return [...path.slice(0, -1), [end[0], end[1], foot.footHeightMm]]
+/** The rings of a brace: from joint to joint, or down to a foot of its own. */
+function braceRings(beam: PlanBeam, from: Vec3, end: PlanNode): Ring[] {
+  const own = ownFoot(end), axis = axisTo([from, end.at], own), along = unit(sub(axis[1], from))
+  const head = { center: from, along, radius: beam.fromDiameterMm / 2 }
+  return own ? [head, ...footRings(axis[1], along, own)] : [head, { center: end.at, along, radius: beam.toDiameterMm / 2 }]
 }
 
 /** What a tube is swept along: its nodes, the diameter at each of those between tip and foot, and its ends. */
@@ -99,7 +98,6 @@ function ringsOf({ path, diameters, tip: { tipShape, tipDiameterMm, penetrationM
   const axis = axisTo(path, at)
   const last = axis.length - 1
   const directions = axis.slice(0, -1).map((p, i) => unit(sub(axis[i + 1], p)))
-  const down: Vec3 = [0, 0, -1]
   const rings: Ring[] = []
   const tip = axis[0], first = directions[0]
   const tipRadius = tipDiameterMm / 2
@@ -114,17 +112,22 @@ function ringsOf({ path, diameters, tip: { tipShape, tipDiameterMm, penetrationM
     rings.push({ center: foot, along: directions[last - 1], radius: diameters[last] / 2 })
     return rings
   }
-  if (at.on === 'model') {
-    const d = directions[last - 1], deep = at.footPenetrationMm
-    rings.push({ center: foot, along: d, radius: at.footDiameterMm / 2 })
-    if (deep > 0) rings.push({ center: [foot[0] + d[0] * deep, foot[1] + d[1] * deep, foot[2] + d[2] * deep], along: d, radius: at.footDiameterMm / 2 * FOOT_END_SHARE })
-    return rings
-  }
-  rings.push({ center: foot, along: down, radius: at.shaftFootDiameterMm / 2 })
-  const rim = Math.max(at.footDiameterMm, at.shaftFootDiameterMm) / 2
-  rings.push({ center: [foot[0], foot[1], at.footHeightMm * 0.4], along: down, radius: rim })
-  rings.push({ center: [foot[0], foot[1], 0], along: down, radius: rim })
+  rings.push(...footRings(foot, directions[last - 1], at))
   return rings
+}
+
+/** The rings of a foot where its shaft comes down along a direction. */
+function footRings(foot: Vec3, along: Vec3, at: NonNullable<Tube['foot']>): Ring[] {
+  if (at.on === 'model') {
+    const deep = at.footPenetrationMm, touch = { center: foot, along, radius: at.footDiameterMm / 2 }
+    return deep > 0 ? [touch, { center: [foot[0] + along[0] * deep, foot[1] + along[1] * deep, foot[2] + along[2] * deep], along, radius: at.footDiameterMm / 2 * FOOT_END_SHARE }] : [touch]
+  }
+  const down: Vec3 = [0, 0, -1], rim = Math.max(at.footDiameterMm, at.shaftFootDiameterMm) / 2
+  return [
+    { center: foot, along: down, radius: at.shaftFootDiameterMm / 2 },
+    { center: [foot[0], foot[1], at.footHeightMm * 0.4], along: down, radius: rim },
+    { center: [foot[0], foot[1], 0], along: down, radius: rim },
+  ]
 }
 
 /** How a ball tip widens and narrows from its end inside the part to its neck: places along its axis from where it touches, and radii, mm. Inscribed. */

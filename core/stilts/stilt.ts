@@ -21,6 +21,14 @@ export type SizeName = Exclude<keyof StiltSizes, 'tipShape'>
 export const TIP_SIZES = ['tipShape', 'tipDiameterMm', 'penetrationMm', 'coneLengthMm', 'kneeDiameterMm'] as const satisfies readonly (keyof StiltSizes)[]
 export const FOOT_SIZES = ['shaftFootDiameterMm', 'footDiameterMm', 'footHeightMm', 'footPenetrationMm'] as const satisfies readonly SizeName[]
 
+/** A way down that belongs to another stilt, which this one joins. */
+export interface SharedWay {
+  /** The node of the path where it joins. */
+  readonly from: number
+  /** Diameters of the shared segments at both ends, from there down to the foot, mm. */
+  readonly diameters: readonly (readonly [number, number])[]
+}
+
 /** How one support is made, from its tip to its foot, whatever rows of a plan hold it. */
 export interface StiltShape {
   readonly gauge: string
@@ -45,6 +53,8 @@ export interface StiltShape {
   readonly spread?: string
   /** Why it should not stand, where it was placed against advice. */
   readonly forced?: string
+  /** Where it is a branch: what it hangs on. Its own shaft ends where it joins, as thick as its sizes have the shaft at the foot. */
+  readonly shared?: SharedWay
 }
 
 /** One support as the person handles it: a way down through the graph of a plan. Ways of several tips may share their lower part. */
@@ -54,10 +64,13 @@ export interface Stilt extends StiltShape {
   readonly part: string
   /** What people call it. */
   readonly number: number
-  /** The rows along the way, tip first; so many of them, from the tip on, are its alone. */
+  /** The rows along the way, tip first. */
   readonly nodes: readonly string[]
   readonly beams: readonly string[]
+  /** So many of the nodes, from the tip on, are its own; where they are not all, it is a branch, and what follows belongs to the stilt that it joins. */
   readonly alone: number
+  /** The first node on which something else depends, since it joins there or is braced to it; as many as there are nodes where nothing does. */
+  readonly bound: number
 }
 
 /** Nodes and beams of some stilts. */
@@ -112,16 +125,9 @@ export function rowsOfStilt(stilt: StiltShape, names: RowNames): { nodes: PlanNo
     const on = stilt.foot === 'model' ? { kind: 'model' as const, anchor: copyOf(stilt.footAnchor ?? stilt.anchor) } : stilt.foot === 'plate' ? { kind: 'plate' as const } : { kind: 'lost' as const, reason: (stilt.lostFor ?? '').slice(0, 300) }
     return { ...base, kind: 'foot', on, own: only(own, FOOT_SIZES), fitted: footSizes(sizes) }
   })
-  const beams: PlanBeam[] = []
-  for (let i = 0; i < last; i++) {
-    const stickFoot = stilt.foot === 'model' && i + 1 === last
-    const t = stickFoot ? 1 : shaftShare(path, i), u = shaftShare(path, i + 1)
-    beams.push({
-      id: names.beams?.[i] ?? newId(), part, kind: i === 0 ? 'cone' : 'shaft', from: ids[i], to: ids[i + 1],
-      fromDiameterMm: i === 0 ? neckOf(sizes) : mix(sizes, t),
-      toDiameterMm: i === 0 ? sizes.kneeDiameterMm : stickFoot ? sizes.footDiameterMm : mix(sizes, u),
-    })
-  }
+  const beams = diametersOf(stilt).map(([fromDiameterMm, toDiameterMm], i): PlanBeam => ({
+    id: names.beams?.[i] ?? newId(), part, kind: i === 0 ? 'cone' : i + 1 === stilt.shared?.from ? 'branch' : 'shaft', from: ids[i], to: ids[i + 1], fromDiameterMm, toDiameterMm,
+  }))
   return { nodes, beams }
 }
 
@@ -136,8 +142,16 @@ function copyOf({ point, normal }: Anchor): Anchor {
   return { point: [point[0], point[1], point[2]], normal: [...normal] }
 }
 
-function mix(sizes: StiltSizes, t: number): number {
-  return sizes.kneeDiameterMm + (sizes.shaftFootDiameterMm - sizes.kneeDiameterMm) * t
+/** How thick each segment of a stilt is at both ends, mm: its cone from its neck to the knee, and a shaft that tapers evenly from there to its end. */
+export function diametersOf({ path, sizes, foot, shared }: Pick<StiltShape, 'path' | 'sizes' | 'foot' | 'shared'>): [number, number][] {
+  const last = path.length - 1, own = shared?.from ?? last, end = sizes.shaftFootDiameterMm
+  // above a foot on the model the shaft ends where its cone begins
+  const stick = !shared && foot === 'model', run = path.slice(0, own + 1)
+  const at = (i: number): number => sizes.kneeDiameterMm + (end - sizes.kneeDiameterMm) * (stick && i === last - 1 ? 1 : shaftShare(run, i))
+  return Array.from({ length: last }, (_, i): [number, number] => {
+    if (shared && i >= own) return [...shared.diameters[i - own]] as [number, number]
+    return [i === 0 ? neckOf(sizes) : at(i), i === 0 ? sizes.kneeDiameterMm : stick && i + 1 === last ? sizes.footDiameterMm : at(i + 1)]
+  })
 }
 
 /** How far along the shaft, from knee (0) to foot (1), node i of a path lies. */

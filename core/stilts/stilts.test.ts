@@ -80,7 +80,7 @@ describe('routing', () => {
     expect(r.leanDeg).toBeGreaterThan(0)
     expect(r.leanDeg).toBeLessThanOrEqual(45.01)
     expect(r.gapMm).toBeGreaterThanOrEqual(medium.gapMm)
-    expect(gapOfPath(shelf, r.path, r.sizes)).toBeCloseTo(r.gapMm, 6)
+    expect(gapOfPath(shelf, r)).toBeCloseTo(r.gapMm, 6)
   })
 
   it('stands on the model where the plate is out of reach', () => {

@@ -28,12 +28,17 @@ const drawings: readonly { readonly id: string; readonly names: readonly GaugeVa
   { id: 'lean', names: ['preferredLeanDeg', 'leanLimitDeg'] },
   { id: 'model', names: ['modelFootDiameterMm', 'modelFootPenetrationMm'] },
   { id: 'room', names: ['spacingMm', 'gapMm', 'coneShortestMm'] },
+  { id: 'branch', names: ['branchTipMm', 'branchBaseMm', 'braceDiameterMm'] },
 ]
 /** The end of a line that leans, from the top of its glyph. */
 const leaning = (deg: number): string => `M70 6L${70 + 40 * Math.sin(radians(deg))} ${6 + 40 * Math.cos(radians(deg))}`
 const foot = computed(() => {
   const half = (mm: number): number => Math.min(26, (mm / 2) * 14), s = half(props.gauge.shaftFootDiameterMm), t = half(props.gauge.modelFootDiameterMm), deep = Math.min(12, props.gauge.modelFootPenetrationMm * 14)
   return `M${70 - s} 4H${70 + s}L${70 + t} 34V${34 + deep}H${70 - t}V34Z`
+})
+const branch = computed(() => {
+  const t = Math.max(1, props.gauge.branchTipMm * 4), b = Math.max(2, Math.min(8, props.gauge.branchBaseMm * 8))
+  return `M${22 - t} 6L${22 + t} 6L${48 + b / 2} ${40 - b / 2}L${48 - b / 2} ${40 + b / 2}Z`
 })
 const opening = computed(() => {
   const top = Math.max(3, props.gauge.kneeDiameterMm * 4), bottom = Math.min(30, Math.max(top, props.gauge.shaftFootDiameterMm * 4, top + 2 * 66 * Math.tan(radians(props.gauge.thickenDeg))), Math.max(props.gauge.thickestMm * 4, top))
@@ -54,6 +59,10 @@ const opening = computed(() => {
           <template v-else-if="d.id === 'model'">
             <path d="M20 36Q70 31 122 36V50H20Z" fill="#E4DED0" stroke="#4A453C" /><path :d="foot" fill="#1D6763" />
           </template>
+          <g v-else-if="d.id === 'branch'" fill="none" stroke="#1D6763">
+            <path d="M48 4V74M100 4V74" stroke-width="9" /><path d="M48 62L100 30" :stroke-width="Math.min(9, 3 + gauge.braceDiameterMm * 3)" />
+            <path :d="branch" fill="#1D6763" stroke="none" />
+          </g>
           <template v-else>
             <path d="M16 18H124V6H16Z" fill="#E4DED0" stroke="#4A453C" /><path d="M30 14V22L26 60V74H42V60L38 22V14Z M74 14V22L70 60V74H86V60L82 22V14Z" fill="#1D6763" /><path d="M100 30H128V74H100Z" fill="#E4DED0" stroke="#4A453C" />
             <path d="M34 68H78M86 50H100" stroke="#FFFDF8" stroke-width="5" fill="none" /><path d="M34 68H78M86 50H100" stroke="#24211C" fill="none" />

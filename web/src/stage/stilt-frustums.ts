@@ -1,5 +1,5 @@
 import { unit, add, sub, type Vec3 } from '@oak-stilts/core/mesh'
-import { axisOf, ballProfile, gaugeFor, GAUGES, neckOf, shaftShare, type StiltShape } from '@oak-stilts/core/stilts'
+import { axisOf, ballProfile, gaugeFor, GAUGES, diametersOf, type StiltShape } from '@oak-stilts/core/stilts'
 import { frustum, type Frustums } from './frustum-layer'
 
 /** Parts of a stilt that are shown or hidden by themselves. */
@@ -19,33 +19,25 @@ export function frustumsOf(stilt: StiltShape, segments = Infinity): DrawnStilt {
   const { sizes, foot } = stilt, axis = axisOf(stilt), last = axis.length - 1
   const along = axis.slice(0, -1).map((p, i) => unit(sub(axis[i + 1], p)))
   const planes = axis.map((_, i): Vec3 => (i === 0 ? along[0] : i === last ? (foot === 'model' ? along[last - 1] : DOWN) : unit(add(along[i - 1], along[i]))))
-  const radii = axis.map((_, i) => radiusAt(stilt, i))
+  const diameters = diametersOf(stilt)
   const parts: Record<StiltPart, number[]> = { tips: [], shafts: [], feet: [] }
   const tip = axis[0], first = along[0], deep = sizes.penetrationMm
   if (foot !== 'lost' && sizes.tipShape === 'ball') {
     const profile = ballProfile(sizes.tipDiameterMm / 2, deep), at = (mm: number): Vec3 => [tip[0] + first[0] * mm, tip[1] + first[1] * mm, tip[2] + first[2] * mm]
     for (let i = 0; i + 1 < profile.length; i++) parts.tips.push(...frustum(at(profile[i][0]), at(profile[i + 1][0]), profile[i][1], profile[i + 1][1], first, first))
     // the cone goes on where the ball ends
-    if (segments > 0) parts.tips.push(...frustum(at(profile[profile.length - 1][0]), axis[1], neckOf(sizes) / 2, radii[1], first, planes[1]))
-  } else if (foot !== 'lost' && deep > 0) parts.tips.push(...frustum([tip[0] - first[0] * deep, tip[1] - first[1] * deep, tip[2] - first[2] * deep], tip, radii[0], radii[0], first, first))
+    if (segments > 0) parts.tips.push(...frustum(at(profile[profile.length - 1][0]), axis[1], diameters[0][0] / 2, diameters[0][1] / 2, first, planes[1]))
+  } else if (foot !== 'lost' && deep > 0) parts.tips.push(...frustum([tip[0] - first[0] * deep, tip[1] - first[1] * deep, tip[2] - first[2] * deep], tip, sizes.tipDiameterMm / 2, sizes.tipDiameterMm / 2, first, first))
   for (let i = sizes.tipShape === 'ball' ? 1 : 0; i < Math.min(last, segments) && foot !== 'lost'; i++) {
     const part: StiltPart = i === 0 ? 'tips' : i === last - 1 && foot === 'model' ? 'feet' : 'shafts'
-    parts[part].push(...frustum(axis[i], axis[i + 1], radii[i], radii[i + 1], planes[i], planes[i + 1]))
+    // where a branch ends it goes straight into what it joins
+    parts[part].push(...frustum(axis[i], axis[i + 1], (i === 0 ? sizes.tipDiameterMm : diameters[i][0]) / 2, diameters[i][1] / 2, planes[i], i + 1 === segments && segments < last ? along[i] : planes[i + 1]))
   }
   if (foot === 'plate' && segments >= last) {
     const [x, y, z] = axis[last], rim = Math.max(sizes.footDiameterMm, sizes.shaftFootDiameterMm) / 2
     parts.feet.push(...frustum([x, y, z], [x, y, z * 0.4], sizes.shaftFootDiameterMm / 2, rim, DOWN, DOWN), ...frustum([x, y, z * 0.4], [x, y, 0], rim, rim, DOWN, DOWN))
   }
   return { parts: { tips: Float32Array.from(parts.tips), shafts: Float32Array.from(parts.shafts), feet: Float32Array.from(parts.feet) }, rings: Float32Array.from(segments >= last ? gaugeRings(stilt, axis) : []) }
-}
-
-/** The radius at a node of the axis. */
-function radiusAt({ sizes, path, foot }: StiltShape, i: number): number {
-  const last = path.length - 1
-  if (i === 0) return sizes.tipDiameterMm / 2
-  if (i === last) return (foot === 'model' ? sizes.footDiameterMm : sizes.shaftFootDiameterMm) / 2
-  const t = foot === 'model' && i === last - 1 ? 1 : shaftShare(path, i)
-  return (sizes.kneeDiameterMm + (sizes.shaftFootDiameterMm - sizes.kneeDiameterMm) * t) / 2
 }
 
 /** One to four pale rings above the foot tell the gauges apart; drawn only, never exported. */

@@ -269,7 +269,7 @@ const surfaceWorker = {
   },
 
   gap(stilt: StiltShape): number {
-    return stilt.foot === 'lost' ? 0 : gapOfPath(ready(), stilt.path, stilt.sizes, stilt.foot)
+    return stilt.foot === 'lost' ? 0 : gapOfPath(ready(), stilt)
   },
 
   /** Seats stilts anew on a new pose, which becomes the current one; each in its place of the list. */

@@ -1,0 +1,111 @@
+import type { Change, Gauge } from '../contract'
+import { fromSource, normalFromSource } from '../pose'
+import { braceBetween, propUnder, rowsOfBrace, rowsOfProp } from './brace'
+import { branchSizes, routeBranch, rowsOfBranch, shapeOfBranch } from './branch'
+import { gaugeFor } from './gauges'
+import { placeAtShare, shareOfPlace } from './joint'
+import { PlanDraft } from './plan-draft'
+import type { PlanIndex } from './plan-index'
+import { reseatStilts } from './reseat'
+import type { Plate } from './route'
+import { rowsOfStilt, type Stilt } from './stilt'
+import type { Surface } from './surface'
+
+/** What came of seating anew what hangs together. */
+export interface ReseatedTrees {
+  readonly change: Pick<Change, 'put' | 'drop'>
+  /** Tips that found no way down. */
+  readonly lost: number
+  /** Braces and props that have no room any more. */
+  readonly braces: number
+}
+
+/** A brace as it is told by the stilts that it ties: how far down each of them it ends. */
+interface Tie {
+  readonly from: { readonly tip: string; readonly share: number }
+  /** Null where it goes down to a foot of its own. */
+  readonly to: { readonly tip: string; readonly share: number } | null
+  readonly diameterMm: number
+}
+
+/**
+ * Seats stilts anew that hang together, from where their tips are now on the posed part: first those that stand by themselves, then
+ * the branches, each into the stilt that it hung on or another of those, or down by itself; then the braces, as far down each stilt as
+ * they were. What has no way down is kept without a foot; braces without room go.
+ * @param tips of the structures that are meant
+ */
+export function reseatTrees(surface: Surface, index: PlanIndex, tips: Iterable<string>, gauges: readonly Gauge[], plate: Plate): ReseatedTrees {
+  const all = [...tips], draft = new PlanDraft(index, all), seen = new Set<string>()
+  let lost = 0, braces = 0
+  for (const tip of all) {
+    const structure = index.structureAt(tip)
+    if (!structure || seen.has(structure.id)) continue
+    seen.add(structure.id)
+    const stilts = [...structure.nodes].flatMap(id => (index.nodes.get(id)?.kind === 'tip' ? (index.stilt(id) ?? []) : [])).sort((a, b) => a.number - b.number)
+    const ownerOf = (node: string): Stilt | undefined => stilts.find(s => s.nodes.slice(0, s.alone).includes(node))
+    const ties = tiesOf(index, structure.beams, ownerOf)
+    const parents = new Map(stilts.map(s => [s.id, s.alone < s.nodes.length ? ownerOf(s.nodes[s.alone]) : undefined]))
+    draft.drop(structure.nodes, structure.beams)
+    for (const s of byDepth(stilts, parents)) {
+      const parent = parents.get(s.id)
+      const now = parent ? branchAnew(surface, draft, s, [parent, ...stilts.filter(o => o !== parent && o !== s)], gauges) : false
+      if (now) continue
+      const [shape] = reseatStilts(surface, [{ ...s, shared: undefined }], gauges, plate)
+      if (shape.foot === 'lost') lost++
+      draft.put(rowsOfStilt(shape, { part: s.part, number: s.number, nodes: s.nodes.slice(0, 2), ...(!parent && { foot: s.nodes[s.nodes.length - 1] }) }))
+    }
+    for (const tie of ties) if (!tieAnew(surface, draft, tie, gauges, plate)) braces++
+  }
+  const { put, drop } = draft.change('')
+  return { change: { ...(put && { put }), ...(drop && { drop }) }, lost, braces }
+}
+
+function tiesOf(index: PlanIndex, beams: readonly string[], ownerOf: (node: string) => Stilt | undefined): Tie[] {
+  return beams.flatMap((id): Tie[] => {
+    const b = index.beams.get(id), from = b?.kind === 'brace' ? ownerOf(b.from) : undefined
+    if (!b || !from) return []
+    const end = (node: string, s: Stilt): { tip: string; share: number } => ({ tip: s.id, share: shareOfPlace(s, index.nodes.get(node)?.at ?? s.path[1]) })
+    const to = ownerOf(b.to)
+    if (!to && index.nodes.get(b.to)?.kind !== 'foot') return []
+    return [{ from: end(b.from, from), to: to ? end(b.to, to) : null, diameterMm: b.fromDiameterMm }]
+  })
+}
+
+/** What carries comes before what hangs on it. */
+function byDepth(stilts: readonly Stilt[], parents: ReadonlyMap<string, Stilt | undefined>): Stilt[] {
+  const depth = (s: Stilt): number => {
+    let n = 0
+    for (let p = parents.get(s.id); p && n < stilts.length; p = parents.get(p.id)) n++
+    return n
+  }
+  const depths = new Map(stilts.map(s => [s, depth(s)]))
+  return [...stilts].sort((a, b) => (depths.get(a) ?? 0) - (depths.get(b) ?? 0) || a.number - b.number)
+}
+
+function branchAnew(surface: Surface, draft: PlanDraft, s: Stilt, hosts: readonly Stilt[], gauges: readonly Gauge[]): boolean {
+  const gauge = gaugeFor(s, gauges), point = fromSource(surface, s.anchor.point), normal = normalFromSource(surface, s.anchor.normal)
+  for (const { id } of hosts) {
+    const host = draft.index.nodes.get(id) ? draft.index.stilt(id) : null
+    if (!host) continue
+    const branch = routeBranch(surface, point, normal, gauge, [host], { ...branchSizes(gauge), ...s.own, shaftFootDiameterMm: s.sizes.shaftFootDiameterMm })
+    if (!branch.ok) continue
+    draft.put(rowsOfBranch(draft.index, shapeOfBranch(s, branch), branch.joint, s.number, { tip: s.nodes[0], knee: s.nodes[1] }))
+    return true
+  }
+  return false
+}
+
+function tieAnew(surface: Surface, draft: PlanDraft, tie: Tie, gauges: readonly Gauge[], plate: Plate): boolean {
+  const a = draft.index.stilt(tie.from.tip), from = a && a.foot !== 'lost' ? placeAtShare(a, tie.from.share) : null
+  if (!a || !from) return false
+  if (!tie.to) {
+    const prop = propUnder(surface, a, gaugeFor(a, gauges), plate)
+    if (prop.ok) draft.put(rowsOfProp(draft.index, prop))
+    return prop.ok
+  }
+  const b = draft.index.stilt(tie.to.tip), to = b && b.foot !== 'lost' ? placeAtShare(b, tie.to.share) : null
+  const brace = to && braceBetween(surface, from, to, tie.diameterMm)
+  if (!brace?.ok) return false
+  draft.put(rowsOfBrace(draft.index, brace))
+  return true
+}
