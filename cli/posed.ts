@@ -5,7 +5,7 @@ import { encodeMesh, prepareSolid, type Mesh, type PreparedMesh } from '@oak-sti
 import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, shapedMesh, shapeOf, standOf, UNSHAPED, type PlateShift, type RigidMotion, type Stand, type StandPose } from '@oak-stilts/core/pose'
 import { holeCostOf } from '@oak-stilts/core/plan'
 import { ModelScan } from '@oak-stilts/core/scan'
-import { changeOfStilts, fitOfPlan, PlanIndex, readPlan, recipeOfPlan, reseatStilts, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
+import { changeOfStilts, fitOfPlan, isTied, PlanIndex, readPlan, recipeOfPlan, reseatStilts, reseatTrees, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
 import { UsageError, type Options } from './arguments'
 import { loadPlan } from './files'
 import type { Output } from './output'
@@ -98,12 +98,12 @@ export async function standOnPlate(asked: Options, output: Output): Promise<Pose
 }
 
 function seatAnew(plan: Plan, part: string, surface: Surface, plate: Plate, gauges: readonly Gauge[], output: Output): void {
-  const stilts = plan.index.stiltsOf(part)
-  const shapes = reseatStilts(surface, stilts, gauges, plate)
-  shapes.forEach((s, i) => {
-    if (s.foot === 'lost') output.note(`Stilt ${stilts[i].number} found no way down: ${s.lostFor}`)
-  })
-  plan.apply(changeOfStilts(plan.index, part, 'seat anew', { put: shapes.map((shape, i) => ({ stilt: stilts[i], shape })) }))
+  const stilts = plan.index.stiltsOf(part), alone = stilts.filter(s => !isTied(s)), tied = stilts.filter(isTied)
+  const trees = reseatTrees(surface, plan.index, tied.map(s => s.id), gauges, plate), shapes = reseatStilts(surface, alone, gauges, plate)
+  plan.apply(changeOfStilts(plan.index, part, 'seat anew', { put: shapes.map((shape, i) => ({ stilt: alone[i], shape })) }))
+  plan.apply(trees.change)
+  for (const s of plan.index.stiltsOf(part)) if (s.foot === 'lost') output.note(`Stilt ${s.number} found no way down: ${s.lostFor}`)
+  if (trees.braces > 0) output.note(trees.braces === 1 ? 'A brace has no room any more and is gone.' : `${trees.braces} braces have no room any more and are gone.`)
 }
 
 /** The scan of a part as it stands on the plate, turn and all. */

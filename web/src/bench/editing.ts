@@ -1,9 +1,13 @@
 import { newId, WaivableKindSchema, type Change, type Gauge, type Part, type Recipe, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { mirroredTilt, shapedSize, shapeOf, standOf, toSource, type Pose, type Standing } from '@oak-stilts/core/pose'
-import { mirroredNodes, type Edited, type Stilt, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
+import { isTied, mirroredNodes, type Edited, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
 import { knownAt, type Finding } from '../findings'
 import { meshKeyOf, samePose, type BenchContext } from './context'
+
+/** What hangs together, seated anew; and which stilts that are. */
+type Reseated = ReseatedTrees & { readonly of: readonly Stilt[] }
+const isOf = (trees: Reseated | null, tied: readonly Stilt[]): boolean => (trees?.of.length ?? 0) === tied.length && tied.every((s, i) => s === trees?.of[i])
 
 /** Sizes that a part may have, mm. */
 const SMALLEST_MM = 0.01, LARGEST_MM = 2000
@@ -44,14 +48,20 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     const samePart = (): boolean => store.job?.id === job.id && store.part?.id === part.id
     const standsYet = (): boolean => samePart() && !!store.part && samePose(store.part.pose, part.pose)
     const seated = new Map<string, { stilt: Stilt; shape: StiltShape }>()
+    let trees: Reseated | null = null
     try {
       // stilts that are placed or changed meanwhile are seated as well; those that are deleted stay away
-      for (;;) {
-        const waiting = store.stilts.filter(s => seated.get(s.id)?.stilt !== s)
-        if (waiting.length === 0) break
-        state.busy = waiting.length === 1 ? 'Seating the stilt anew' : `Seating ${waiting.length} stilts anew`
-        const answer = await w.surface.reseat(stand, waiting)
-        answer.forEach((shape, i) => seated.set(waiting[i].id, { stilt: waiting[i], shape }))
+      for (let first = true; ; first = false) {
+        const waiting = store.stilts.filter(s => !isTied(s) && seated.get(s.id)?.stilt !== s), tied = store.stilts.filter(isTied), again = !isOf(trees, tied)
+        if (waiting.length === 0 && !again) break
+        const count = waiting.length + (again ? tied.length : 0)
+        state.busy = count === 1 ? 'Seating the stilt anew' : `Seating ${count} stilts anew`
+        if (first || waiting.length > 0) {
+          const answer = await w.surface.reseat(stand, waiting)
+          answer.forEach((shape, i) => seated.set(waiting[i].id, { stilt: waiting[i], shape }))
+        }
+        if (!standsYet()) break
+        if (again) trees = tied.length === 0 ? null : { ...(await w.surface.reseatTrees(tied.map(s => s.id))), of: tied }
         if (!standsYet()) break
       }
     } finally {
@@ -63,15 +73,25 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
       await w.surface.setStand(current().stand)
       return
     }
-    const all = store.stilts.flatMap(s => seated.get(s.id) ?? [])
-    const { put, drop } = store.stiltChange(label, { put: all })
+    const all = store.stilts.flatMap(s => (isTied(s) ? [] : (seated.get(s.id) ?? [])))
+    const { put, drop } = withTrees(store.stiltChange(label, { put: all }), trees)
     store.apply({ label, put: { ...put, parts: [{ ...store.part, pose: next, poseSettled: true }], ...(turned.length > 0 && { copies: turned }) }, drop })
-    tellSeated(all)
+    tellSeated(all, trees)
   }
-  function tellSeated(all: readonly { readonly shape: StiltShape }[]): void {
-    if (all.length === 0) return
-    const lost = all.filter(a => a.shape.foot === 'lost').length
-    say(lost === 0 ? (all.length === 1 ? 'The stilt was seated anew.' : `All ${all.length} stilts were seated anew.`) : `${all.length - lost} ${all.length - lost === 1 ? 'stilt was' : 'stilts were'} seated anew; ${lost} found no way down and ${lost === 1 ? 'is' : 'are'} listed.`)
+
+  function withTrees({ label, put, drop }: Change, trees: Reseated | null): Change {
+    if (!trees) return { label, put, drop }
+    const { change } = trees
+    return {
+      label, put: { nodes: [...(put?.nodes ?? []), ...(change.put?.nodes ?? [])], beams: [...(put?.beams ?? []), ...(change.put?.beams ?? [])] },
+      drop: { nodes: [...(drop?.nodes ?? []), ...(change.drop?.nodes ?? [])], beams: [...(drop?.beams ?? []), ...(change.drop?.beams ?? [])] },
+    }
+  }
+  function tellSeated(alone: readonly { readonly shape: StiltShape }[], trees: Reseated | null): void {
+    const count = alone.length + (trees?.of.length ?? 0), lost = alone.filter(a => a.shape.foot === 'lost').length + (trees?.lost ?? 0), gone = trees?.braces ?? 0
+    if (count === 0) return
+    const seated = lost === 0 ? (count === 1 ? 'The stilt was seated anew.' : `All ${count} stilts were seated anew.`) : `${count - lost} ${count - lost === 1 ? 'stilt was' : 'stilts were'} seated anew; ${lost} found no way down and ${lost === 1 ? 'is' : 'are'} listed.`
+    say(gone === 0 ? seated : `${seated} ${gone === 1 ? '1 brace has' : `${gone} braces have`} no room any more and ${gone === 1 ? 'is' : 'are'} gone.`)
   }
 
   /** Changes what is made of the source before it is posed, seating all stilts anew. One step of undo. */
@@ -93,11 +113,13 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     const buffer = await meshOf(next), { positions } = decodeMesh(buffer), { part, raster, workers: w } = current(), stilts = store.stilts
     if (part !== before) return
     const shape = shapeOf(next.recipe), place: Standing & { readonly key: string } = { key: meshKeyOf(next), shape, stand: standOf(positions, part.pose, raster.pixelMm) }
-    let seated: { stilt: Stilt; shape: StiltShape }[] = []
+    const alone = stilts.filter(s => !isTied(s))
+    let seated: { stilt: Stilt; shape: StiltShape }[] = [], trees: Reseated | null = null
     try {
       if (stilts.length > 0) {
         state.busy = stilts.length === 1 ? 'Seating the stilt anew' : `Seating ${stilts.length} stilts anew`
-        seated = (await w.surface.reseatOn(buffer, place, stilts)).map((s, i) => ({ stilt: stilts[i], shape: s }))
+        seated = (await w.surface.reseatOn(buffer, place, alone)).map((s, i) => ({ stilt: alone[i], shape: s }))
+        if (alone.length < stilts.length) trees = { ...(await w.surface.reseatTreesOn(buffer, place, stilts.filter(isTied).map(s => s.id))), of: stilts.filter(isTied) }
       }
     } finally {
       state.busy = ''
@@ -107,10 +129,10 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
       say('The part was changed meanwhile; its size stays as it was.')
       return
     }
-    const { put, drop } = store.stiltChange(label, { put: seated })
+    const { put, drop } = withTrees(store.stiltChange(label, { put: seated }), trees)
     store.apply({ label, put: { ...put, parts: [next] }, drop })
     if (!next.recipe.mended && before.recipe.mended) say('The mesh is scanned as it came. What is found near its faults is not to be trusted.')
-    tellSeated(seated)
+    tellSeated(seated, trees)
   }
 
   /** The size is as it should be; it is not asked again. */

@@ -9,7 +9,7 @@ const scene = joinMeshes([sphere([0, 0, 12], 4, 48), sphere([20, 0, 9], 2, 40), 
 const result = new ModelScan(scene, { pixelMm: 0.1, layerMm: 0.1 }).runToEnd()
 const nothing = { result: null, stilts: [], plate: [], near: { pairs: [], more: 0 }, verdicts: [] }
 const lost: Stilt = {
-  id: 'tip', part: 'part', number: 4, nodes: [], beams: [], alone: 0, gauge: 'medium', role: 'structural', sizes: sizesOf(gaugeOf('medium')), own: {},
+  id: 'tip', part: 'part', number: 4, nodes: [], beams: [], alone: 0, bound: 0, gauge: 'medium', role: 'structural', sizes: sizesOf(gaugeOf('medium')), own: {},
   anchor: { point: [0, 0, 0], normal: [0, 0, -1] }, path: [[1, 2, 9], [1, 2, 6], [1, 2, 5]], foot: 'lost', footPinned: false,
 }
 

@@ -40,6 +40,16 @@ export class PlanReplica {
     this.#clearance.touch(touched)
   }
 
+  /** The graph of all plans. */
+  get index(): PlanIndex {
+    return this.#index
+  }
+
+  /** The tips of all that hangs together with a stilt. */
+  tipsWith(tip: string): ReadonlySet<string> {
+    return new Set((this.#index.structureAt(tip)?.nodes ?? []).filter(id => this.#index.nodes.get(id)?.kind === 'tip'))
+  }
+
   /** Where the tips of a part's stilts touch, in its stand. */
   tips(part: string): { readonly id: string; readonly at: Vec3 }[] {
     return this.#index.stiltsOf(part).map(s => ({ id: s.id, at: s.path[0] }))

@@ -3,7 +3,7 @@ import type { Gauge, StiltVerdict } from '@oak-stilts/core/contract'
 import { radians, decodeMesh, joinMeshes, Patches, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveDirection, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, resizeStilt, Surface, type Edited, type Others, type PlanRows, type Plate, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, Surface, type Editable, type Edited, type Others, type PlanRows, type Plate, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type PlanEdit } from './plan-replica'
@@ -61,9 +61,9 @@ function surfaceAt(buffer: ArrayBuffer, { key, shape, stand }: PartPlace): { rea
   return { mesh: decoded, surface: new Surface(decoded, { shape, stand }) }
 }
 
-/** The stilts that a new one keeps clear of. @param own the tip of the stilt itself, where there is one */
-function others(own?: string): Others {
-  return { field: plan.field(around.part), limitMm: around.webMm, but: own === undefined ? undefined : new Set([own]) }
+/** The stilts that a new one keeps clear of. @param own tips of the stilts themselves, where there are some: what hangs together with them is left out */
+function others(...own: readonly string[]): Others {
+  return { field: plan.field(around.part), limitMm: around.webMm, but: own.length > 0 ? new Set(own.flatMap(id => [id, ...plan.tipsWith(id)])) : undefined }
 }
 
 /** A face of the part under the pointer: the flat it is part of, and the crease of that which is nearest. All in the stand. */
@@ -222,15 +222,15 @@ const surfaceWorker = {
   },
 
   /** Stands leaning stilts upright: their feet under their knees. Each in its place of the list. */
-  upright(stilts: readonly StiltShape[]): Edited[] {
-    return stilts.map(s => (s.foot === 'plate' ? moveFoot(ready(), s, s.path[1][0], s.path[1][1], gaugeFor(s, gauges), around.plate, GAP_FLOOR_MM) : { ok: false, problem: 'blocked', reason: 'A stick leans as its two ends lie. Move one of them.' }))
+  upright(stilts: readonly Editable[]): Edited[] {
+    return stilts.map(s => (s.foot === 'plate' && !isTied(s) ? moveFoot(ready(), s, s.path[1][0], s.path[1][1], gaugeFor(s, gauges), around.plate, GAP_FLOOR_MM) : { ok: false, problem: 'blocked', reason: isTied(s) ? 'Something is tied to this stilt. Drag its foot or its joints instead.' : 'A stick leans as its two ends lie. Move one of them.' }))
   },
 
-  resize(stilt: StiltShape, changes: Partial<StiltSizes>): Edited {
+  resize(stilt: Editable, changes: Partial<StiltSizes>): Edited {
     return resizeStilt(ready(), stilt, changes, gaugeFor(stilt, gauges), around.plate)
   },
 
-  regauge(stilts: readonly StiltShape[], gauge: string): Edited[] {
+  regauge(stilts: readonly Editable[], gauge: string): Edited[] {
     return stilts.map(s => regaugeStilt(ready(), s, gaugeOf(gauge, gauges), around.plate))
   },
 
@@ -238,7 +238,7 @@ const surfaceWorker = {
    * Gives stilts their gauge as it is now, each in its place of the list; those that have no room for it are as they were, and say so.
    * @param elsewhere where they are not those of the part on the bench: its mesh, how it stands, and the plate as it sees it
    */
-  refit(stilts: readonly StiltShape[], before: Gauge, now: Gauge, elsewhere?: { readonly buffer: ArrayBuffer; readonly place: PartPlace; readonly plate: Plate }): { readonly shape: StiltShape; readonly fits: boolean }[] {
+  refit(stilts: readonly Editable[], before: Gauge, now: Gauge, elsewhere?: { readonly buffer: ArrayBuffer; readonly place: PartPlace; readonly plate: Plate }): { readonly shape: StiltShape; readonly fits: boolean }[] {
     const own = elsewhere ? surfaceAt(elsewhere.buffer, elsewhere.place).surface : ready(), plate = elsewhere?.plate ?? around.plate
     return stilts.map(s => {
       const edited = s.foot === 'lost' ? null : regaugeStilt(own, s, now, plate)
@@ -277,6 +277,17 @@ const surfaceWorker = {
     ready().setStand(stand)
     judged = new WeakMap()
     return reseatStilts(ready(), stilts, gauges, around.plate)
+  },
+
+  /** Seats what hangs together with some tips anew, on the pose that is current now. */
+  reseatTrees(tips: readonly string[]): ReseatedTrees {
+    return reseatTrees(ready(), plan.index, tips, gauges, around.plate)
+  },
+
+  /** The same on another mesh of the part, which is not the current one yet. */
+  reseatTreesOn(buffer: ArrayBuffer, place: PartPlace, tips: readonly string[]): ReseatedTrees {
+    ahead = { key: place.key, ...surfaceAt(buffer, place) }
+    return reseatTrees(ahead.surface, plan.index, tips, gauges, around.plate)
   },
 
   /** Seats stilts anew on another mesh of the part, which is not the current one yet; each in its place of the list. */
