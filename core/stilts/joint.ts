@@ -6,8 +6,10 @@ import { axisOf } from './axis'
 
 /** Places along a shaft that are tried, mm from each other. */
 const STEP_MM = 0.4
-/** A joint this near is taken as it is, mm; and no joint comes so near to a knee or a foot. */
-const SAME_JOINT_MM = 0.3, CLEAR_OF_ENDS_MM = 0.4
+/** A joint this near is taken as it is, mm. */
+export const SAME_JOINT_MM = 0.3
+/** No joint comes so near to a knee or a foot, mm. */
+const CLEAR_OF_ENDS_MM = 0.4
 
 /** A place on a stilt where something can join. */
 export interface Joint {

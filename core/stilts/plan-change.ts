@@ -53,6 +53,11 @@ export function changeOfStilts(index: PlanIndex, part: string, label: string, { 
   return tidied(index, change, goneNodes, goneBeams)
 }
 
+/** The change that takes braces and their own feet away, and joints that they alone made necessary. */
+export function changeWithout(index: PlanIndex, label: string, nodes: readonly string[], beams: readonly string[]): Change {
+  return tidied(index, { label, drop: { nodes: [...nodes], beams: [...beams] } }, new Set(nodes), new Set(beams))
+}
+
 interface ChangedRows {
   readonly nodes: readonly PlanNode[]
   readonly beams: readonly PlanBeam[]

@@ -3,6 +3,7 @@ import { decodeMesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { mirroredTilt, shapedSize, shapeOf, standOf, toSource, type Pose, type Standing } from '@oak-stilts/core/pose'
 import { isTied, mirroredNodes, type Edited, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
 import { knownAt, type Finding } from '../findings'
+import type { PlanEdit } from '../workers/plan-replica'
 import { meshKeyOf, samePose, type BenchContext } from './context'
 
 /** What hangs together, seated anew; and which stilts that are. */
@@ -175,6 +176,12 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     return store.stilts.filter(s => !known.has(s.id))
   }
 
+  /** Applies rows of stilts that a worker made, along with the gauges that they bring into the job. */
+  function applyRows(label: string, { put, drop }: PlanEdit, gauges: readonly string[] = []): void {
+    const rows = gaugeRows(gauges)
+    if (store.job) store.apply({ label, put: { nodes: [...put.nodes], beams: [...put.beams], ...(rows.length > 0 && { gauges: rows }) }, drop: { nodes: [...drop.nodes], beams: [...drop.beams] } })
+  }
+
   /** Gives stilts of the plan another shape. */
   function putStilts(label: string, put: readonly { stilt: Stilt; shape: StiltShape }[]): void {
     if (store.job && put.length > 0) store.apply(withGauges(store.stiltChange(label, { put }), put.map(p => p.shape)))
@@ -278,7 +285,7 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     if (finding.waiver) store.apply({ label: 'take back a waiver', drop: { waivers: [finding.waiver.id] } })
   }
 
-  return { setPose, setRecipe, settleSize, mirror, settlePose, addStilts, putStilts, nudge, resize, regauge, remove, reaim, removeLost, setSettings, waive, takeBackWaiver }
+  return { setPose, setRecipe, settleSize, mirror, settlePose, addStilts, putStilts, applyRows, nudge, resize, regauge, remove, reaim, removeLost, setSettings, waive, takeBackWaiver }
 }
 
 /** An angle within ±180°, to a thousandth. */

@@ -23,6 +23,7 @@ import { createMeshCheck } from './mesh-check'
 import { createParts } from './parts'
 import { createPlate } from './plate'
 import { createPosing } from './posing'
+import { createTying } from './tying'
 import { createTilting } from './tilting'
 import { createVersions } from './versions'
 import { createWalking } from './walking'
@@ -254,5 +255,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...createTying(context, editing), ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

@@ -108,7 +108,7 @@ function braces(): readonly DrawnBrace[] {
   const { nodes, beams } = store.plan(), out: DrawnBrace[] = []
   for (const b of beams.values()) {
     const from = nodes.get(b.from), to = nodes.get(b.to)
-    if (b.kind === 'brace' && b.part === part && from && to) out.push({ from: from.at, to: to.at, diameterMm: b.fromDiameterMm })
+    if (b.kind === 'brace' && b.part === part && from && to) out.push({ from: from.at, to: to.at, diameterMm: b.fromDiameterMm, ...(to.kind === 'foot' && to.on.kind === 'plate' && { foot: to.fitted }) })
   }
   gathered = { stilts: store.stilts, braces: out }
   return out
@@ -175,7 +175,7 @@ defineExpose({
   <div class="stage">
     <div
       ref="host" class="host" :style="{ cursor }" tabindex="0" role="application" aria-label="Stage, 3D view"
-      @pointerdown.capture="pointer?.down($event)" @pointermove="pointer?.move($event)" @pointerup="pointer?.up($event)" @pointerleave="pointer?.leave()" @contextmenu.prevent @wheel.capture="pointer?.wheel($event)"
+      @pointerdown.capture="pointer?.down($event)" @pointermove="pointer?.move($event)" @pointerup="pointer?.up($event)" @pointerleave="pointer?.leave()" @dblclick="pointer?.doubleClick($event)" @contextmenu.prevent @wheel.capture="pointer?.wheel($event)"
     />
     <p v-if="noWebGl" class="no-webgl">This browser offers no WebGL 2, so the 3D view is not shown. The worklist, the layer picture and all numbers still work.</p>
     <span v-if="pointer?.badge.value" class="badge figure" aria-hidden="true" :style="{ left: `${pointer.badge.value.x + 16}px`, top: `${pointer.badge.value.y - 28}px` }">{{ pointer.badge.value.text }}</span>

@@ -34,9 +34,22 @@ useResizeObserver(line, measure)
 watch(verdict, () => void nextTick(measure))
 
 const SPREAD_NAMES: Readonly<Record<SpreadTool, string>> = { line: 'Line', edge: 'Edge', face: 'Face', strokes: 'Strokes' }
-const spreads: DropdownOption[] = ([['line', 'Along a line', 'R'], ['edge', 'Along an edge or a border', 'E'], ['face', 'Over a face', 'F'], ['strokes', 'By strokes', 'B']] as const).map(([key, label, letter]) => ({ key, label: `${label}\u2003${letter}` }) as DropdownOption).concat([{ key: 'line 2', type: 'divider' }, { key: 'stick', label: 'Stick between two points\u2003L' }])
-function spread(key: SpreadTool | 'stick'): void {
+const spreads: DropdownOption[] = ([['line', 'Along a line', 'R'], ['edge', 'Along an edge or a border', 'E'], ['face', 'Over a face', 'F'], ['strokes', 'By strokes', 'B']] as const).map(([key, label, letter]) => ({ key, label: `${label}\u2003${letter}` }) as DropdownOption)
+function spread(key: SpreadTool): void {
   state.tool = key
+}
+const TIE_NAMES: Partial<Record<string, string>> = { branch: 'Branch', stick: 'Stick', brace: 'Brace' }
+const several = computed(() => state.selectedStilts.length > 1)
+const ties = computed<DropdownOption[]>(() => [
+  { key: 'branch', label: 'Branch from a stilt\u2003S' }, { key: 'stick', label: 'Stick between two points\u2003L' }, { key: 'brace', label: several.value ? 'Brace the selected\u2003C' : 'Brace two stilts\u2003C' },
+  { key: 'line', type: 'divider' },
+  { key: 'join', label: 'Join the selected, high up\u2003J', disabled: !several.value }, { key: 'prop', label: 'Prop up the selected\u2003Shift J', disabled: state.selectedStilts.length === 0 },
+])
+function tie(key: 'branch' | 'stick' | 'brace' | 'join' | 'prop'): void {
+  if (key === 'join') void bench.joinSelected()
+  else if (key === 'prop') void bench.propSelected()
+  else if (key === 'brace' && several.value) void bench.braceSelected()
+  else state.tool = key
 }
 const views: DropdownOption[] = STANDARD_VIEWS.map((v, key) => ({ key, label: v.name }))
 const tick = (on: boolean, label: string): string => `${on ? '✓' : '\u2003'} ${label}`
@@ -80,7 +93,8 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     <template v-if="view === 'hold'">
       <button class="tool" :class="{ on: state.tool === 'select' }" :aria-pressed="state.tool === 'select'" title="Select and drag (Esc)" @click="state.tool = 'select'">Select</button>
       <button class="tool" :class="{ on: state.tool === 'place' }" :aria-pressed="state.tool === 'place'" title="Place a stilt with a click (P)" @click="state.tool = state.tool === 'place' ? 'select' : 'place'">Place <kbd>P</kbd></button>
-      <NDropdown trigger="click" placement="top-start" :options="spreads" @update:show="menuShown" @select="spread"><button class="tool" :class="{ on: isSpreadTool(state.tool) || state.tool === 'stick' }" aria-haspopup="menu" title="Many stilts at once: along a line (R) or an edge (E), over a face (F), by strokes (B); a stick between two points (L)">{{ isSpreadTool(state.tool) ? SPREAD_NAMES[state.tool] : state.tool === 'stick' ? 'Stick' : 'Spread' }}</button></NDropdown>
+      <NDropdown trigger="click" placement="top-start" :options="spreads" @update:show="menuShown" @select="spread"><button class="tool" :class="{ on: isSpreadTool(state.tool) }" aria-haspopup="menu" title="Many stilts at once: along a line (R) or an edge (E), over a face (F), by strokes (B)">{{ isSpreadTool(state.tool) ? SPREAD_NAMES[state.tool] : 'Spread' }}</button></NDropdown>
+      <NDropdown trigger="click" placement="top-start" :options="ties" @update:show="menuShown" @select="tie"><button class="tool" :class="{ on: TIE_NAMES[state.tool] }" aria-haspopup="menu" title="What holds by another stilt or stiffens it: branches (S), sticks (L), braces (C), joins (J), props">{{ TIE_NAMES[state.tool] ?? 'Branch' }}</button></NDropdown>
       <select :value="bench.gauge.value.id" aria-label="Gauge" title="Sizes of the next stilt (1 to 9)" @change="takeGauge($event.target as HTMLSelectElement)">
         <option v-for="g in bench.gauges.value" :key="g.id" :value="g.id">{{ g.name }} {{ g.tipDiameterMm.toFixed(2) }}</option>
         <option value="" title="Shift + G">{{ state.gaugeShown ? 'Close the sizes' : 'Sizes of this gauge' }}</option>

@@ -13,7 +13,8 @@ const props = defineProps<{
   /** Sizes of all that is shown, one each. */
   values: (name: SizeName) => readonly number[]
   shapes: readonly TipShape[]
-  foot: 'plate' | 'model' | 'lost'
+  /** Where it ends; at a joint it is a branch, and what is below belongs to another. */
+  foot: 'plate' | 'model' | 'lost' | 'joint'
   /** What is said beside the break: length and lean. */
   shaft: string
   disabled?: boolean
@@ -49,11 +50,13 @@ const coneOutline = computed(() => {
 })
 const footOutline = computed(() => {
   const d = drawn.value, s = footHalf(d.shaftFootDiameterMm), r = footHalf(d.footDiameterMm)
+  if (props.foot === 'joint') return `M${AXIS - s} ${FOOT_TOP}l${s / 2} 5l${s / 2} -5l${s / 2} 5l${s / 2} -5V${FOOT_BASE - 20}L${AXIS - s} ${FOOT_BASE - 16}Z`
   if (props.foot === 'model') return `M${AXIS - s} ${FOOT_TOP}l${s / 2} 5l${s / 2} -5l${s / 2} 5l${s / 2} -5V${FOOT_BASE - 26}L${AXIS + r} ${FOOT_BASE}H${AXIS - r}L${AXIS - s} ${FOOT_BASE - 26}Z`
   const h = Math.max(4, d.footHeightMm * FOOT_SCALE)
   return `M${AXIS - s} ${FOOT_TOP}l${s / 2} 5l${s / 2} -5l${s / 2} 5l${s / 2} -5V${FOOT_BASE - h}L${AXIS + r} ${FOOT_BASE - h * 0.4}V${FOOT_BASE}H${AXIS - r}V${FOOT_BASE - h * 0.4}L${AXIS - s} ${FOOT_BASE - h}Z`
 })
-const plateFoot = computed(() => props.foot !== 'model')
+const plateFoot = computed(() => props.foot !== 'model' && props.foot !== 'joint')
+const shownRows = computed(() => rows.filter(r => (plateFoot.value || !r.plateOnly) && (props.foot !== 'joint' || r.top() < 240)))
 
 /** How much a cone opens to each side, degrees. */
 const taperOf = (tip: number, knee: number, cone: number): number => degrees(Math.atan((knee - tip) / 2 / cone))
@@ -110,12 +113,13 @@ const rows: readonly { readonly name: SizeName; readonly label: string; readonly
       <line :x1="AXIS - half(drawn.kneeDiameterMm)" :x2="AXIS + half(drawn.kneeDiameterMm)" :y1="kneeY" :y2="kneeY" stroke="#FFFDF8" />
       <path :d="footOutline" fill="#1D6763" />
       <line :x1="AXIS" :x2="AXIS" :y1="KNEE_BOTTOM + 18" :y2="FOOT_TOP - 4" stroke="#6A6254" stroke-dasharray="2 3" />
-      <line x1="20" x2="128" :y1="FOOT_BASE" :y2="FOOT_BASE" stroke="#857C6B" />
+      <path v-if="foot === 'joint'" :d="`M${AXIS - 30} ${FOOT_BASE - 40}h18V${FOOT_BASE}h-18Z`" transform="translate(22 0)" fill="#A9C4C1" />
+      <line v-else x1="20" x2="128" :y1="FOOT_BASE" :y2="FOOT_BASE" stroke="#857C6B" />
       <g stroke="#6A6254" fill="none">
         <path :d="`M${AXIS + half(drawn.tipDiameterMm) + 3} ${tipY}H152`" />
         <path :d="`M${AXIS + half(drawn.kneeDiameterMm) + 3} ${kneeY}H152`" />
         <path :d="`M146 ${tipY}V${kneeY}M143 ${tipY + 5}L146 ${tipY}L149 ${tipY + 5}M143 ${kneeY - 5}L146 ${kneeY}L149 ${kneeY - 5}`" />
-        <path :d="`M${AXIS + footHalf(drawn.footDiameterMm) + 3} ${FOOT_BASE - 1}H152`" />
+        <path v-if="foot !== 'joint'" :d="`M${AXIS + footHalf(drawn.footDiameterMm) + 3} ${FOOT_BASE - 1}H152`" />
       </g>
       <template v-if="!disabled">
         <g class="grip" @pointerdown="hold('knee', $event)" @pointermove="drag" @pointerup="release" @pointercancel="release">
@@ -133,8 +137,8 @@ const rows: readonly { readonly name: SizeName; readonly label: string; readonly
       </select>
       <i>tip ⌀</i><NumberField :label="LABELS.tipDiameterMm" :values="shownValues('tipDiameterMm')" :min="LIMITS.tipDiameterMm[0]" :max="LIMITS.tipDiameterMm[1]" :disabled="disabled" @change="emit('change', 'tipDiameterMm', $event)" />
     </span>
-    <template v-for="r in rows" :key="r.name">
-      <span v-if="plateFoot || !r.plateOnly" class="at" :style="{ top: `${r.top()}px` }"><i>{{ r.label }}</i><NumberField :label="LABELS[r.name]" :values="shownValues(r.name)" :min="LIMITS[r.name][0]" :max="LIMITS[r.name][1]" :disabled="disabled" @change="emit('change', r.name, $event)" /></span>
+    <template v-for="r in shownRows" :key="r.name">
+      <span class="at" :style="{ top: `${r.top()}px` }"><i>{{ foot === 'joint' && r.name === 'shaftFootDiameterMm' ? 'base ⌀' : r.label }}</i><NumberField :label="LABELS[r.name]" :values="shownValues(r.name)" :min="LIMITS[r.name][0]" :max="LIMITS[r.name][1]" :disabled="disabled" @change="emit('change', r.name, $event)" /></span>
     </template>
     <span class="at" style="top: 90px"><i title="How much the cone opens to each side; sets the knee">taper</i><NumberField label="Taper" unit="°" :digits="1" :values="tapers" :min="-60" :max="60" :step="1" :disabled="disabled" @change="setTaper" /></span>
     <span class="note figure" style="top: 200px">{{ shaft }}</span>

@@ -15,7 +15,8 @@ const emit = defineEmits<{ gauge: [] }>()
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 
 const first = computed(() => props.stilts[0])
-const shaft = computed(() => shaftOf(first.value.path))
+const isBranch = computed(() => first.value.alone < first.value.nodes.length)
+const shaft = computed(() => shaftOf(first.value.path.slice(0, first.value.alone + 1)))
 const gap = ref<number | null>(null)
 watch(first, async s => {
   gap.value = null
@@ -73,13 +74,13 @@ const warnings = computed(() => tipWarnings(first.value.sizes, store.raster?.pix
       </label>
       <button class="link-button delete" title="Delete (Del)" @click="bench.remove()">Delete</button>
     </header>
-    <StiltDrawing :sizes="first.sizes" :shapes="stilts.map(s => s.sizes.tipShape)" :values="name => stilts.map(s => s.sizes[name])" :foot="first.foot" :shaft="`${first.foot === 'model' ? 'stick' : 'shaft'} ${shaft.lengthMm.toFixed(2)} mm, lean ${shaft.leanDeg.toFixed(0)}°`" @change="change" @shape="setShape" @drag="setDragged" />
+    <StiltDrawing :sizes="first.sizes" :shapes="stilts.map(s => s.sizes.tipShape)" :values="name => stilts.map(s => s.sizes[name])" :foot="isBranch ? 'joint' : first.foot" :shaft="`${isBranch ? 'branch' : first.foot === 'model' ? 'stick' : 'shaft'} ${shaft.lengthMm.toFixed(2)} mm, lean ${shaft.leanDeg.toFixed(0)}°`" @change="change" @shape="setShape" @drag="setDragged" />
     <p class="facts quiet" title="The smallest gap to the part, and the area of the tip's contact, its slant counted.">
       {{ roles[state.roleOf(first)] }}, {{ first.foot === 'lost' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, contact {{ contact.toFixed(contact < 0.1 ? 3 : 2) }} mm²
       <template v-if="setByHand">, {{ setByHand }} {{ setByHand === 1 ? 'size' : 'sizes' }} set by hand</template>
     </p>
     <p v-for="w in warnings" :key="w" class="facts">{{ w }}</p>
-    <p v-if="stilts.length === 1" class="facts"><button class="link-button" title="A gauge of your own with these sizes, kept with the workshop" @click="saveGauge">Save as a gauge</button></p>
+    <p v-if="stilts.length === 1" class="facts"><button v-if="!isBranch" class="link-button" title="A gauge of your own with these sizes, kept with the workshop" @click="saveGauge">Save as a gauge</button></p>
   </section>
 </template>
 

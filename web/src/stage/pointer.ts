@@ -1,12 +1,14 @@
 import { MOUSE } from 'three'
 import { ref } from 'vue'
-import type { Vec3 } from '@oak-stilts/core/mesh'
+import { add, dot, scale, sub, type Vec3 } from '@oak-stilts/core/mesh'
 import { caught, standOf, plateOf, type Pose } from '@oak-stilts/core/pose'
-import { verdictOf, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
+import { isTied, verdictOf, type PlanRows, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import type { Bench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import { createMarkTool } from './mark-tool'
+import { createBraceTool } from './brace-tool'
+import { createBranchTool } from './branch-tool'
 import { createLayerTrace } from './layer-trace'
 import { latestOnly } from './latest-only'
 import { outerPoints } from './outer-points'
@@ -37,9 +39,11 @@ interface PaintDrag {
   readonly by: { draw(event: PointerEvent): void; end(event: PointerEvent): Promise<void>; giveUp(): unknown }
 }
 interface GripDrag {
-  readonly kind: 'tip' | 'foot'
+  readonly kind: 'grip'
   readonly stilt: Stilt
-  latest?: StiltShape
+  /** Which node of its way. */
+  readonly node: number
+  latest?: { readonly shape: StiltShape } | { readonly rows: PlanRows }
   /** Ends when the newest move has been answered. */
   settled: Promise<void>
 }
@@ -59,7 +63,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
   const placing = createPlaceTool(scene, bench, state, trace.at)
-  const poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state)
+  const poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state), branching = createBranchTool(scene, bench, state), bracing = createBraceTool(scene, bench, state)
   const cursor = ref('default')
   /** What a drag says beside the pointer. */
   const badge = ref<{ readonly x: number; readonly y: number; readonly text: string } | null>(null)
@@ -86,11 +90,11 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   function grabbed(event: PointerEvent): RingDrag | MoveDrag | PaintDrag | GripDrag | null {
     const ray = stage.rayAt(event.clientX, event.clientY)
     if (view() === 'hold' && spreading.active()) return spreading.begin(event) ? { kind: 'paint', by: spreading } : null
-    if (view() === 'hold' && sticks.active()) return null
+    if (view() === 'hold' && branching.active()) return branching.begin(event) ? { kind: 'paint', by: branching } : null
+    if (view() === 'hold' && (sticks.active() || bracing.active())) return null
     if (view() === 'hold') {
-      const grip = stilts.gripAt(ray)
-      const stilt = grip && store.stilts.find(s => s.id === state.selectedStilts[0])
-      return stilt ? { kind: grip, stilt, settled: Promise.resolve() } : null
+      const node = stilts.gripAt(ray), stilt = node === null ? undefined : store.stilts.find(s => s.id === state.selectedStilts[0])
+      return stilt && node !== null ? { kind: 'grip', stilt, node, settled: Promise.resolve() } : null
     }
     if (view() === 'pose' && poseTools.active()) return null
     if (view() === 'pose' && marking.active()) return marking.begin(event) ? { kind: 'paint', by: marking } : null
@@ -117,9 +121,9 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       placing.hover(event)
       return
     }
-    if (view() === 'hold' && (spreading.active() || sticks.active())) {
-      if (sticks.active()) sticks.hover(event)
-      else spreading.hover(event)
+    const drawing = view() === 'hold' ? [spreading, sticks, branching, bracing].find(t => t.active()) : undefined
+    if (drawing) {
+      drawing.hover(event)
       return
     }
     if (view() === 'pose' && (poseTools.active() || marking.active())) {
@@ -136,7 +140,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       return
     }
     const ray = stage.rayAt(event.clientX, event.clientY)
-    cursor.value = stilts.gripAt(ray) ? 'grab' : markers.pick(event.clientX, event.clientY) || stilts.pick(ray) ? 'pointer' : 'default'
+    cursor.value = stilts.gripAt(ray) !== null ? 'grab' : markers.pick(event.clientX, event.clientY) || stilts.pick(ray) ? 'pointer' : 'default'
   }
 
   function dragRing(own: RingDrag, event: PointerEvent): void {
@@ -172,15 +176,28 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   // the newest place of the pointer is always answered, so that a grip ends where it was let go
   const dragGrip = latestOnly(async ({ drag: own, event }: { drag: GripDrag; event: PointerEvent }) => {
-    const { origin: o, direction: d } = rayAt(stage, event)
-    const w = bench.workers().surface
-    const t = -o[2] / d[2]
-    const edited = own.kind === 'tip' ? await w.moveTip(own.stilt, o, d, state.visibleMm) : t > 0 ? await w.moveFoot(own.stilt, o[0] + d[0] * t, o[1] + d[1] * t) : null
-    if (!edited) return
-    if (edited.ok) own.latest = edited.shape
+    const { origin: o, direction: d } = rayAt(stage, event), { stilt, node } = own, w = bench.workers().surface, last = stilt.path.length - 1
+    /** Where the pointer is, on a plane through a point. */
+    const onPlane = (p: Vec3, n: Vec3): Vec3 | null => {
+      const t = dot(sub(p, o), n) / dot(d, n)
+      return t > 0 ? add(o, scale(d, t)) : null
+    }
+    const foot = node === last ? onPlane(stilt.path[last], [0, 0, 1]) : null
+    if (node === 0 || (node === last && !isTied(stilt))) {
+      const edited = node === 0 ? await w.moveTip(stilt, o, d, state.visibleMm) : foot && (await w.moveFoot(stilt, foot[0], foot[1]))
+      if (!edited) return
+      if (edited.ok) own.latest = { shape: edited.shape }
+      if (drag !== own) return
+      if (edited.ok) stilts.setGhost(edited.shape, stilt.alone < stilt.nodes.length ? edited.shape.shared?.from : undefined)
+      state.verdict = edited.ok ? verdictOf(edited.shape.path, edited.gapMm) : edited.reason
+      return
+    }
+    const to = node === last ? foot : onPlane(stilt.path[node], d), moved = to && (await w.moveNode(stilt.id, node, to, event.ctrlKey || event.metaKey))
+    if (!moved) return
+    if (moved.ok) own.latest = { rows: moved.rows }
     if (drag !== own) return
-    if (edited.ok) stilts.setGhost(edited.shape)
-    state.verdict = edited.ok ? verdictOf(edited.shape.path, edited.gapMm) : edited.reason
+    if (moved.ok) stilts.setGhost(moved.shape, stilt.alone < stilt.nodes.length ? stilt.alone : undefined)
+    state.verdict = moved.ok ? `${node === 1 ? `Cone ${moved.shape.sizes.coneLengthMm.toFixed(2)} mm, ` : ''}lean ${moved.leanDeg.toFixed(0)}°, gap ${moved.gapMm >= 5 ? 'over 5' : Math.max(0, moved.gapMm).toFixed(2)} mm` : `${moved.reason}${event.ctrlKey || event.metaKey ? '' : ' Ctrl held goes beyond the limits.'}`
   })
 
   async function up(event: PointerEvent): Promise<void> {
@@ -188,7 +205,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     pressed = null
     const ended = drag
     if (!ended) {
-      if (click && event.button === 0) await (marking.active() ? marking.click(event) : poseTools.active() ? poseTools.click(event) : view() !== 'hold' ? pickPart(event) : spreading.active() ? spreading.click(event) : sticks.active() ? sticks.click(event) : state.tool === 'place' ? placing.click(event) : pick(event))
+      if (click && event.button === 0) await (marking.active() ? marking.click(event) : poseTools.active() ? poseTools.click(event) : view() !== 'hold' ? pickPart(event) : spreading.active() ? spreading.click(event) : sticks.active() ? sticks.click(event) : bracing.active() ? bracing.click(event) : state.tool === 'place' ? placing.click(event) : pick(event))
       return
     }
     drag = null
@@ -198,14 +215,18 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       return
     }
     // a grip that was pressed and not moved only lay in the way of a click that places
-    if (click && (ended.kind === 'tip' || ended.kind === 'foot') && state.tool === 'place') {
+    if (click && ended.kind === 'grip' && state.tool === 'place') {
       clearDrag()
       await placing.click(event)
       return
     }
-    if (ended.kind === 'tip' || ended.kind === 'foot') {
+    if (ended.kind === 'grip') {
       await ended.settled
-      if (ended.latest && store.stilts.includes(ended.stilt)) bench.putStilts(ended.kind === 'tip' ? 'move tip' : 'move foot', [{ stilt: ended.stilt, shape: ended.latest }])
+      const { latest, stilt, node } = ended, label = `move ${node === 0 ? 'tip' : node === stilt.path.length - 1 ? 'foot' : node === 1 ? 'knee' : 'joint'}`
+      if (latest && !click && store.stilts.includes(stilt)) {
+        if ('shape' in latest) bench.putStilts(label, [{ stilt, shape: latest.shape }])
+        else bench.applyRows(label, { put: latest.rows, drop: { nodes: [], beams: [] } })
+      }
     }
     clearDrag()
     if (ended.kind === 'move') {
@@ -260,6 +281,15 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     return true
   }
 
+  /** Puts a joint into the shaft under the pointer, or takes one away on which nothing hangs. */
+  async function doubleClick(event: MouseEvent): Promise<void> {
+    if (view() !== 'hold' || state.tool !== 'select') return
+    const ray = stage.rayAt(event.clientX, event.clientY), node = stilts.gripAt(ray), selected = store.stilts.find(s => s.id === state.selectedStilts[0])
+    const hit = stilts.pick(ray)
+    if (node !== null && selected) await bench.toggleJoint({ tip: selected.id, at: selected.path[node] })
+    else if (hit && hit.part !== 'tip') await bench.toggleJoint({ tip: hit.stilt.id, at: hit.at })
+  }
+
   function wheel(event: WheelEvent): void {
     if (!event.shiftKey) return
     event.preventDefault()
@@ -282,12 +312,14 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   /** Takes up the tool that was chosen. */
   function useTool(): void {
-    const place = state.tool === 'place' || spreading.active() || sticks.active(), posing = poseTools.active() || marking.active()
+    const place = state.tool === 'place' || spreading.active() || sticks.active() || branching.active() || bracing.active(), posing = poseTools.active() || marking.active()
     stage.controls.mouseButtons.LEFT = place ? null : MOUSE.ROTATE
     cursor.value = place || posing ? 'crosshair' : 'default'
     if (state.tool !== 'place') placing.hide()
     spreading.giveUp()
     sticks.giveUp()
+    bracing.giveUp()
+    if (!branching.active()) branching.giveUp()
     if (!spreading.active()) {
       spreading.hide()
       state.spread.anew = null
@@ -299,7 +331,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   /** One step back: gives up a drag. Gives whether there was one. */
   function escape(): boolean {
-    if (!drag) return spreading.giveUp() || sticks.giveUp()
+    if (!drag) return spreading.giveUp() || sticks.giveUp() || bracing.giveUp() || branching.giveUp()
     if (drag.kind === 'paint') drag.by.giveUp()
     drag = null
     stage.controls.enabled = true
@@ -320,7 +352,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     return [x, y, z]
   }
 
-  return { eye, force: placing.force, cursor, badge, down, move, up, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
+  return { eye, force: placing.force, cursor, badge, down, move, up, doubleClick, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
 }
 
 export type Pointer = ReturnType<typeof createPointer>

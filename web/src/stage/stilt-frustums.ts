@@ -1,5 +1,5 @@
 import { unit, add, sub, type Vec3 } from '@oak-stilts/core/mesh'
-import { axisOf, ballProfile, gaugeFor, GAUGES, diametersOf, type StiltShape } from '@oak-stilts/core/stilts'
+import { axisOf, ballProfile, gaugeFor, GAUGES, diametersOf, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
 import { frustum, type Frustums } from './frustum-layer'
 
 /** Parts of a stilt that are shown or hidden by themselves. */
@@ -34,10 +34,15 @@ export function frustumsOf(stilt: StiltShape, segments = Infinity): DrawnStilt {
     parts[part].push(...frustum(axis[i], axis[i + 1], (i === 0 ? sizes.tipDiameterMm : diameters[i][0]) / 2, diameters[i][1] / 2, planes[i], i + 1 === segments && segments < last ? along[i] : planes[i + 1]))
   }
   if (foot === 'plate' && segments >= last) {
-    const [x, y, z] = axis[last], rim = Math.max(sizes.footDiameterMm, sizes.shaftFootDiameterMm) / 2
-    parts.feet.push(...frustum([x, y, z], [x, y, z * 0.4], sizes.shaftFootDiameterMm / 2, rim, DOWN, DOWN), ...frustum([x, y, z * 0.4], [x, y, 0], rim, rim, DOWN, DOWN))
+    parts.feet.push(...footFrustums(axis[last], sizes))
   }
   return { parts: { tips: Float32Array.from(parts.tips), shafts: Float32Array.from(parts.shafts), feet: Float32Array.from(parts.feet) }, rings: Float32Array.from(segments >= last ? gaugeRings(stilt, axis) : []) }
+}
+
+/** A foot on the plate under a point. */
+export function footFrustums([x, y]: Vec3, { shaftFootDiameterMm, footDiameterMm, footHeightMm: z }: Pick<StiltSizes, 'shaftFootDiameterMm' | 'footDiameterMm' | 'footHeightMm'>): number[] {
+  const rim = Math.max(footDiameterMm, shaftFootDiameterMm) / 2
+  return [...frustum([x, y, z], [x, y, z * 0.4], shaftFootDiameterMm / 2, rim, DOWN, DOWN), ...frustum([x, y, z * 0.4], [x, y, 0], rim, rim, DOWN, DOWN)]
 }
 
 /** One to four pale rings above the foot tell the gauges apart; drawn only, never exported. */

@@ -1,15 +1,18 @@
 import { BackSide, Group, Mesh, MeshBasicMaterial, MeshLambertMaterial, type Ray, Sphere, SphereGeometry, Vector3 } from 'three'
+import type { FootNode } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
 import { axisOf, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
 import { FLOATS, frustum, FrustumMesh, shapeFrustums, shapeRibbons, type Frustums } from './frustum-layer'
 import type { Stage } from './stage'
-import { frustumsOf, STILT_PARTS, type DrawnStilt, type StiltPart } from './stilt-frustums'
+import { footFrustums, frustumsOf, STILT_PARTS, type DrawnStilt, type StiltPart } from './stilt-frustums'
 
 export interface StiltHit {
   readonly stilt: Stilt
   readonly part: 'tip' | 'foot' | 'shaft'
+  /** On its axis. */
+  readonly at: Vec3
   readonly distance: number
 }
 
@@ -18,8 +21,17 @@ export interface DrawnBrace {
   readonly from: Vec3
   readonly to: Vec3
   readonly diameterMm: number
+  /** Where it goes down to a foot of its own on the plate. */
+  readonly foot?: FootNode['fitted']
 }
 
+function braceFrustum({ from, to, diameterMm, foot }: DrawnBrace): Frustums {
+  const end: Vec3 = foot ? [to[0], to[1], foot.footHeightMm] : to, along: Vec3 = [end[0] - from[0], end[1] - from[1], end[2] - from[2]]
+  return Float32Array.from(frustum(from, end, diameterMm / 2, diameterMm / 2, along, along))
+}
+
+/** Radius of a grip of a tip or a foot, and of one between them, screen pixels. */
+const END_GRIP_PX = 7, GRIP_PX = 5
 /** How opaque what is faint is, and what stands beside a selection. */
 const FAINT = 0.2, BESIDE = 0.42
 /** From this many stilts on shafts are seen through, so that they do not hide the part; how opaque they are then. */
@@ -45,9 +57,8 @@ export class StiltLayer {
   readonly #casing: FrustumMesh<MeshBasicMaterial>
   readonly #rings: FrustumMesh<MeshBasicMaterial>
   readonly #grips: Mesh<SphereGeometry, MeshBasicMaterial>[] = []
-  /** What was made of stilts that are the same objects still: by themselves, and where another one draws what they share. */
+  /** What was made of stilts that are the same objects still. */
   readonly #drawn = new WeakMap<Stilt, DrawnStilt>()
-  readonly #drawnAlone = new WeakMap<Stilt, DrawnStilt>()
   readonly #axes = new WeakMap<Stilt, readonly Vector3[]>()
   #stilts: readonly Stilt[] = []
   #braces: readonly DrawnBrace[] = []
@@ -72,13 +83,7 @@ export class StiltLayer {
     // the selection shines through whatever stands before it
     this.#halo = new FrustumMesh(shapeFrustums(new MeshBasicMaterial({ color: PALETTE.accent, transparent: true, opacity: 0.42, depthTest: false, depthWrite: false })))
     this.#halo.renderOrder = 2
-    for (let i = 0; i < 2; i++) {
-      const grip = new Mesh(new SphereGeometry(1, 16, 12), new MeshBasicMaterial({ color: PALETTE.accent, depthTest: false, transparent: true, opacity: 0.85 }))
-      grip.renderOrder = 5
-      grip.visible = false
-      this.#grips.push(grip)
-    }
-    this.#group.add(...Object.values(this.#plain), ...Object.values(this.#ribbons), this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost, ...this.#grips)
+    this.#group.add(...Object.values(this.#plain), ...Object.values(this.#ribbons), this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost)
     stage.stand.add(this.#group)
     stage.onFrame(() => this.#sizeGrips())
     // thousands are not asked one by one whether they are cut away, where nothing is
@@ -119,23 +124,16 @@ export class StiltLayer {
     this.#selected.setFrustums(whole)
     this.#halo.setFrustums(whole)
     const one = selected.length === 1 ? stilts.find(s => s.id === selected[0]) : undefined
-    this.#grips.forEach((grip, i) => {
-      grip.visible = !!one && (i === 0 || one.foot === 'plate')
-      if (one) grip.position.set(...(one.path[i === 0 ? 0 : one.path.length - 1] as [number, number, number]))
-    })
-    this.#sizeGrips()
+    this.#setGrips(one ?? null)
     this.#stage.invalidate()
   }
 
   #drawnOf(stilts: readonly Stilt[]): readonly DrawnStilt[] {
     if (this.#last.stilts === stilts) return this.#last.all
-    const shared = new Set<string>()
     const all = stilts.map(s => {
-      // what several share is drawn with the first of them
-      const known = s.alone === s.nodes.length || !shared.has(s.nodes[s.alone]) ? this.#drawn : this.#drawnAlone
-      for (const id of s.nodes.slice(s.alone)) shared.add(id)
-      let made = known.get(s)
-      if (!made) known.set(s, (made = frustumsOf(s, known === this.#drawn ? Infinity : s.alone)))
+      let made = this.#drawn.get(s)
+      // what a branch shares is drawn with the stilt that it joins
+      if (!made) this.#drawn.set(s, (made = frustumsOf(s, s.alone < s.nodes.length ? s.alone : Infinity)))
       return made
     })
     this.#last = { stilts, all }
@@ -149,16 +147,14 @@ export class StiltLayer {
     const sameBraces = last.braces === braces || (last.braces.length === 0 && braces.length === 0)
     if (last.looks === this.#looks && sameBraces && (last.all === all || (last.all.length === all.length && last.all.every((d, i) => d === all[i])))) return
     this.#shown = { all, braces, looks: this.#looks }
-    const stiff = Float32Array.from(braces.flatMap(({ from, to, diameterMm }) => {
-      const along: Vec3 = [to[0] - from[0], to[1] - from[1], to[2] - from[2]]
-      return frustum(from, to, diameterMm / 2, diameterMm / 2, along, along)
-    }))
+    const stiff = Float32Array.from(braces.flatMap(b => [...braceFrustum(b)])), soles = Float32Array.from(braces.flatMap(b => (b.foot ? footFrustums(b.to, b.foot) : [])))
     const casing: Frustums[] = []
     // what is swept from tip to foot has no end that shows but the sole, unless a part of it is hidden
     const whole = STILT_PARTS.every(part => this.#looks[part] !== 'hidden')
     for (const part of STILT_PARTS) {
       const frustums = this.#looks[part] === 'hidden' ? [] : all.map(d => (coarse ? coarsely(d, part) : d.parts[part]))
       if (part === 'shafts' && this.#looks[part] !== 'hidden') frustums.push(stiff)
+      if (part === 'feet' && this.#looks[part] !== 'hidden') frustums.push(soles)
       if (this.#looks[part] === 'shown' && !coarse && !(part === 'shafts' && all.length >= MANY)) casing.push(...frustums)
       this.#plain[part].setFrustums(coarse ? [] : frustums, part === 'feet' || !whole)
       this.#ribbons[part].setFrustums(coarse ? frustums : [])
@@ -167,9 +163,16 @@ export class StiltLayer {
   }
   #shown: { readonly all: readonly DrawnStilt[]; readonly braces: readonly DrawnBrace[]; readonly looks: unknown } = { all: [], braces: [], looks: null }
 
-  setGhost(stilt: StiltShape | null): void {
-    const drawn = stilt && frustumsOf(stilt)
+  /** @param segments so many of its segments from the tip on */
+  setGhost(stilt: StiltShape | null, segments = Infinity): void {
+    const drawn = stilt && frustumsOf(stilt, segments)
     this.#ghost.setFrustums(drawn ? STILT_PARTS.map(part => drawn.parts[part]) : [])
+    this.#stage.invalidate()
+  }
+
+  /** The ghost of a single beam; null for none. */
+  setGhostBeam(beam: DrawnBrace | null): void {
+    this.#ghost.setFrustums(beam ? [braceFrustum(beam)] : [])
     this.#stage.invalidate()
   }
 
@@ -178,21 +181,38 @@ export class StiltLayer {
     this.#stage.invalidate()
   }
 
-  /** Grips stay about 7 screen pixels in radius. */
+  /** Grips of one stilt: its tip, knee, joints and foot, as far as they are its own; those of tip and foot are larger. */
+  #setGrips(stilt: Stilt | null): void {
+    const last = (stilt?.path.length ?? 0) - 1, nodes = stilt && stilt.foot !== 'lost' ? Array.from({ length: stilt.alone }, (_, i) => i).filter(i => i < last || stilt.foot === 'plate') : []
+    while (this.#grips.length < nodes.length) {
+      const grip = new Mesh(new SphereGeometry(1, 16, 12), new MeshBasicMaterial({ color: PALETTE.accent, depthTest: false, transparent: true, opacity: 0.85 }))
+      grip.renderOrder = 5
+      this.#grips.push(grip)
+      this.#group.add(grip)
+    }
+    this.#grips.forEach((grip, k) => {
+      grip.visible = k < nodes.length
+      if (!stilt || k >= nodes.length) return
+      grip.position.set(...(stilt.path[nodes[k]] as [number, number, number]))
+      grip.userData.node = nodes[k]
+      grip.userData.px = nodes[k] === 0 || nodes[k] === last ? END_GRIP_PX : GRIP_PX
+    })
+    this.#sizeGrips()
+  }
+
+  /** Grips stay as large on the screen as they are. */
   #sizeGrips(): void {
     for (const grip of this.#grips) {
       if (!grip.visible) continue
-      grip.scale.setScalar(7 * this.#stage.mmPerPixel(this.#stage.eyeDistance(grip.position)))
+      grip.scale.setScalar((grip.userData.px as number) * this.#stage.mmPerPixel(this.#stage.eyeDistance(grip.position)))
       grip.updateMatrixWorld()
     }
   }
 
-  /** Whether a ray meets the grip of the one selected stilt. */
-  gripAt(ray: Ray): 'tip' | 'foot' | null {
-    for (const [i, grip] of this.#grips.entries()) {
-      if (grip.visible && ray.intersectsSphere(new Sphere(grip.position, grip.scale.x * 1.6))) return i === 0 ? 'tip' : 'foot'
-    }
-    return null
+  /** The node of the one selected stilt whose grip a ray meets; null for none. The tip and the foot come before what is near to them. */
+  gripAt(ray: Ray): number | null {
+    const met = this.#grips.filter(grip => grip.visible && ray.intersectsSphere(new Sphere(grip.position, grip.scale.x * 1.6))).sort((a, b) => (b.userData.px as number) - (a.userData.px as number))
+    return met.length > 0 ? (met[0].userData.node as number) : null
   }
 
   /** The nearest stilt that a ray passes, within its thickness and a little slack of the screen. */
@@ -203,11 +223,12 @@ export class StiltLayer {
       if (stilt.foot === 'lost') continue
       let axis = this.#axes.get(stilt)
       if (!axis) this.#axes.set(stilt, (axis = axisOf(stilt).map(p => new Vector3(...(p as [number, number, number])))))
-      for (let i = 0; i + 1 < axis.length; i++) {
+      // what it shares belongs to the one that it joins
+      for (let i = 0; i < Math.min(stilt.alone, axis.length - 1); i++) {
         const gap = Math.sqrt(ray.distanceSqToSegment(axis[i], axis[i + 1], onRay, onAxis))
         const distance = onRay.distanceTo(ray.origin)
         if (gap > stilt.sizes.kneeDiameterMm / 2 + 3 * perPixel * distance || (best && distance >= best.distance)) continue
-        best = { stilt, part: i === 0 ? 'tip' : i === axis.length - 2 ? 'foot' : 'shaft', distance }
+        best = { stilt, part: i === 0 ? 'tip' : i === axis.length - 2 ? 'foot' : 'shaft', at: [onAxis.x, onAxis.y, onAxis.z], distance }
       }
     }
     return best

@@ -24,6 +24,7 @@ import { provideBench } from '../bench/use-bench'
 import { DropAnywhere } from '../bring-in'
 import { SpreadSheet } from '../spread'
 import { GaugeSheet, StiltElevation } from '../gauges'
+import { TiePanel } from '../ties'
 import { TiltSheet } from '../tilts'
 import { evidence } from '../findings'
 import { isSpreadTool, SPREAD_TOOLS, useBenchStore } from '../stores/bench'
@@ -179,6 +180,13 @@ const commands: Record<string, () => void> = {
   },
   'gauge-sizes': () => (state.gaugeShown = !state.gaugeShown),
   'tool-stick': () => (state.tool = state.tool === 'stick' ? 'select' : 'stick'),
+  'tool-branch': () => (state.tool = state.tool === 'branch' ? 'select' : 'branch'),
+  'tool-brace': () => {
+    if (state.selectedStilts.length >= 2) void bench.braceSelected()
+    else state.tool = state.tool === 'brace' ? 'select' : 'brace'
+  },
+  join: () => void bench.joinSelected(),
+  prop: () => void bench.propSelected(),
   'tool-place': () => (state.tool = state.tool === 'place' ? 'select' : 'place'),
   delete: () => bench.remove(),
   'select-all': () => (state.selectedStilts = store.stilts.map(s => s.id)),
@@ -209,7 +217,7 @@ function nudge(event: KeyboardEvent): void {
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
 const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-place', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-all'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'tool-place', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part')) return
@@ -281,12 +289,12 @@ function reload(): void {
           <GaugeSheet v-if="view === 'hold' && state.gaugeShown" @close="state.gaugeShown = false" />
           <template v-else-if="spreadShown">
             <SpreadSheet />
-            <StiltElevation v-if="!isSpreadTool(state.tool) && state.chosenStilts.length" :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" />
+            <template v-if="!isSpreadTool(state.tool) && state.chosenStilts.length"><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /><TiePanel :stilts="state.chosenStilts" /></template>
           </template>
           <FindingSheet v-else-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
           <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />
           <PartSheet v-else-if="view === 'part'" />
-          <StiltElevation v-else-if="view === 'hold' && !state.gaugeShown && !spreadShown && state.chosenStilts.length" :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" />
+          <template v-else-if="view === 'hold' && !state.gaugeShown && !spreadShown && state.chosenStilts.length"><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /><TiePanel :stilts="state.chosenStilts" /></template>
           <div v-else-if="!sheetFinding && !tiltsShown && !state.gaugeShown && !spreadShown" class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
             <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result && state.openLedges.length">No island hangs any more. <kbd>Shift + H</kbd> holds the {{ state.openLedges.length === 1 ? 'ledge that still juts' : `${state.openLedges.length} ledges that still jut` }} out, or walk them with <kbd>N</kbd>.</p><p v-else-if="state.worklist.findings.some(f => f.kind === 'near' && f.state === 'open')">Every island is held, but stilts come too near to each other. Walk the pairs with <kbd>N</kbd>: move, delete or waive.</p><p v-else-if="state.result">What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>

@@ -10,6 +10,7 @@ import { PlanReplica, type PlanEdit } from './plan-replica'
 import { breathe } from './breathe'
 import { createGhostWork } from './ghost-work'
 import { createSpreadWork } from './spread-work'
+import { createTieWork } from './tie-work'
 import { holdLife } from './supervised'
 import { areasByWorth, OFF_LIMITS, PRIZED } from '@oak-stilts/core/marks'
 
@@ -97,6 +98,7 @@ const surfaceWorker = {
     // new ones are added to it
     others: but => ({ field: plan.copyOfField(around.part), limitMm: around.webMm, but }),
   }),
+  ...createTieWork({ surface: ready, gauges: () => gauges, plate: () => around.plate, index: () => plan.index, stilts: () => plan.stilts(around.part), others }),
 
   /** Takes the mesh of the part, builds its tree and gives smooth normals for drawing. */
   load(buffer: ArrayBuffer, place: PartPlace, newGauges: readonly Gauge[], newAround: Surroundings): Float32Array {
