@@ -108,8 +108,10 @@ function axisNear(host: Stilt, z: number): Vec3 {
   return placeAtHeight(host, z)?.at ?? host.path[1]
 }
 
-/** Pairs of stilts that stand beside each other, seen from above at the middle of their shafts: edges of the Delaunay triangulation no longer than a reach. */
-export function neighboursOf(stilts: readonly Stilt[], reachMm: number): [Stilt, Stilt][] {
+/** Pairs of stilts with feet of their own that stand beside each other, seen from above at the middle of their shafts: edges of the Delaunay triangulation no longer than a reach. */
+export function neighboursOf(some: readonly Stilt[], reachMm: number): [Stilt, Stilt][] {
+  // branches are held by what they hang on
+  const stilts = some.filter(s => s.foot !== 'lost' && s.alone === s.nodes.length)
   const at = stilts.map(s => between(s.path[1], s.path[s.path.length - 1], 0.5)), pairs = new Map<string, [Stilt, Stilt]>()
   const take = (i: number, j: number): void => {
     if (i === j || Math.hypot(at[i][0] - at[j][0], at[i][1] - at[j][1]) > reachMm) return
@@ -153,7 +155,7 @@ function raisedFrom(host: Stilt, from: Vec3, rise: number): Joint | null {
 
 /** Braces between all neighbours of some stilts. @param wantedOf how thick a brace of a stilt is to be, mm */
 export function braceThese(surface: Surface, stilts: readonly Stilt[], bracing: Bracing, wantedOf: (stilt: Stilt) => number, othersBut: (pair: readonly Stilt[]) => Others | undefined): Brace[] {
-  return neighboursOf(stilts.filter(s => s.foot !== 'lost'), bracing.reachMm).flatMap(([a, b]) => zigzag(surface, a, b, bracing, Math.min(wantedOf(a), wantedOf(b)), othersBut([a, b])))
+  return neighboursOf(stilts, bracing.reachMm).flatMap(([a, b]) => zigzag(surface, a, b, bracing, Math.min(wantedOf(a), wantedOf(b)), othersBut([a, b])))
 }
 
 /** The rows of a brace, its joints put into both shafts. The graph is asked as it is; several braces go in one after the other. */

@@ -26,10 +26,10 @@ export function createBranchTool(scene: StageScene, bench: Bench, state: ReturnT
   const active = (): boolean => state.tool === 'branch'
   const worker = () => bench.workers().surface
   const hostNow = (): Stilt | undefined => store.stilts.find(s => s.id === host)
-  watch(() => state.tool, tool => {
+  watch(() => state.tool, (tool, before) => {
     if (tool !== 'branch') return
-    // the one that is selected is meant
-    host = state.selectedStilts.length === 1 ? state.selectedStilts[0] : null
+    // the one that was selected is meant; not one that was only placed before
+    host = before === 'select' && state.selectedStilts.length === 1 ? state.selectedStilts[0] : null
     state.verdict = hint()
   })
   const hint = (): string => {

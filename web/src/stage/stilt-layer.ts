@@ -185,8 +185,10 @@ export class StiltLayer {
   #setGrips(stilt: Stilt | null): void {
     const last = (stilt?.path.length ?? 0) - 1, nodes = stilt && stilt.foot !== 'lost' ? Array.from({ length: stilt.alone }, (_, i) => i).filter(i => i < last || stilt.foot === 'plate') : []
     while (this.#grips.length < nodes.length) {
-      const grip = new Mesh(new SphereGeometry(1, 16, 12), new MeshBasicMaterial({ color: PALETTE.accent, depthTest: false, transparent: true, opacity: 0.85 }))
+      const grip = new Mesh(new SphereGeometry(1, 16, 12), new MeshBasicMaterial({ color: PALETTE.accent, depthTest: false, transparent: true })), middle = new Mesh(new SphereGeometry(0.66, 16, 12), new MeshBasicMaterial({ color: PALETTE.panel, depthTest: false, transparent: true }))
       grip.renderOrder = 5
+      middle.renderOrder = 6
+      grip.add(middle)
       this.#grips.push(grip)
       this.#group.add(grip)
     }

@@ -289,12 +289,12 @@ function reload(): void {
           <GaugeSheet v-if="view === 'hold' && state.gaugeShown" @close="state.gaugeShown = false" />
           <template v-else-if="spreadShown">
             <SpreadSheet />
-            <template v-if="!isSpreadTool(state.tool) && state.chosenStilts.length"><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /><TiePanel :stilts="state.chosenStilts" /></template>
+            <template v-if="!isSpreadTool(state.tool) && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /></template>
           </template>
           <FindingSheet v-else-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
           <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />
           <PartSheet v-else-if="view === 'part'" />
-          <template v-else-if="view === 'hold' && !state.gaugeShown && !spreadShown && state.chosenStilts.length"><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /><TiePanel :stilts="state.chosenStilts" /></template>
+          <template v-else-if="view === 'hold' && !state.gaugeShown && !spreadShown && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /></template>
           <div v-else-if="!sheetFinding && !tiltsShown && !state.gaugeShown && !spreadShown" class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
             <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result && state.openLedges.length">No island hangs any more. <kbd>Shift + H</kbd> holds the {{ state.openLedges.length === 1 ? 'ledge that still juts' : `${state.openLedges.length} ledges that still jut` }} out, or walk them with <kbd>N</kbd>.</p><p v-else-if="state.worklist.findings.some(f => f.kind === 'near' && f.state === 'open')">Every island is held, but stilts come too near to each other. Walk the pairs with <kbd>N</kbd>: move, delete or waive.</p><p v-else-if="state.result">What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>

@@ -144,7 +144,7 @@ export function createTieWork(ground: TieGround) {
 
     /** Ties neighbours among some stilts to each other as high as possible. */
     join(tips: readonly string[], reachMm: number): Tied {
-      const stilts = tips.flatMap(t => stiltOf(t) ?? []).filter(s => s.foot !== 'lost'), draft = new PlanDraft(ground.index(), tips)
+      const stilts = tips.flatMap(t => stiltOf(t) ?? []), draft = new PlanDraft(ground.index(), tips)
       const pairs = neighboursOf(stilts, reachMm)
       let count = 0, reason: string | null = pairs.length === 0 ? `No two of them stand within ${reachMm} mm of each other.` : null
       for (const [a, b] of pairs) {
