@@ -15,7 +15,8 @@ const LADDER = {
   print: ['mesh', 'contract'],
   plan: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'contract'],
   spread: ['mesh', 'marks', 'pose', 'stilts', 'contract'],
-  'job-file': ['mesh', 'pose', 'stilts', 'contract'],
+  raft: ['mesh', 'stilts', 'contract'],
+  'job-file': ['mesh', 'pose', 'stilts', 'raft', 'contract'],
   tilts: ['mesh', 'marks', 'pose', 'scan', 'print', 'contract'],
 }
 const rooms = Object.keys(LADDER)

@@ -1,11 +1,12 @@
 import { createHash } from 'node:crypto'
-import { AS_MADE, DEFAULT_PRINTER, gaugesFor, pixelMmOf, type Change, type Gauge, type PlanBeam, type PlanNode, type Recipe } from '@oak-stilts/core/contract'
+import { AS_MADE, DEFAULT_PRINTER, gaugesFor, pixelMmOf, NO_RAFT, type Change, type Gauge, type PlanBeam, type PlanNode, type Recipe, type Raft } from '@oak-stilts/core/contract'
 import { worthOfFaces, worthsOf } from '@oak-stilts/core/marks'
 import { encodeMesh, prepareSolid, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
 import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, shapedMesh, shapeOf, standOf, UNSHAPED, type PlateShift, type RigidMotion, type Stand, type StandPose } from '@oak-stilts/core/pose'
 import { holeCostOf } from '@oak-stilts/core/plan'
 import { ModelScan } from '@oak-stilts/core/scan'
-import { changeOfStilts, fitOfPlan, isTied, PlanIndex, readPlan, recipeOfPlan, reseatStilts, reseatTrees, solidOfStructure, Surface, type Plate } from '@oak-stilts/core/stilts'
+import { raftOf, solidsOfPart } from '@oak-stilts/core/raft'
+import { changeOfStilts, fitOfPlan, isTied, PlanIndex, readPlan, recipeOfPlan, reseatStilts, reseatTrees, Surface, type Plate } from '@oak-stilts/core/stilts'
 import { UsageError, type Options } from './arguments'
 import { loadPlan } from './files'
 import type { Output } from './output'
@@ -44,6 +45,9 @@ export class Plan {
   readonly nodes = new Map<string, PlanNode>()
   readonly beams = new Map<string, PlanBeam>()
   readonly index = new PlanIndex(this.nodes, this.beams)
+  raft: Raft = NO_RAFT
+
+  constructor(readonly part: string) {}
 
   apply({ put, drop }: Pick<Change, 'put' | 'drop'>): void {
     for (const id of drop?.nodes ?? []) this.nodes.delete(id)
@@ -53,8 +57,9 @@ export class Plan {
     this.index.touch([...(put?.nodes ?? []).map(n => n.id), ...(drop?.nodes ?? [])], [...(put?.beams ?? []).map(b => b.id), ...(drop?.beams ?? [])])
   }
 
+  /** All that stands under the part: its stilts, and their raft. */
   solids(): Mesh[] {
-    return [...this.index.structures().values()].map(s => solidOfStructure(this.index, s))
+    return solidsOfPart(this.index, this.part, this.raft)
   }
 }
 
@@ -75,7 +80,7 @@ export async function standOnPlate(asked: Options, output: Output): Promise<Pose
   const pose: StandPose | null = options.asIs ? null : given ? wanted : filePose ?? null
   const recipe = file ? recipeOfPlan(file) : (of?.part.recipe ?? AS_MADE), shape = shapeOf(recipe), mesh = shapedMesh(base, shape), { positions } = mesh
   const stand = pose ? standOf(positions, pose, options.pixelMm) : AS_IS
-  const plan = new Plan()
+  const plan = new Plan(part)
   const own = [...(file?.version === 3 ? file.gauges : []), ...(of?.job.gauges ?? [])], used = new Set((of?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))
   const gauges = gaugesFor({ job: own, resin: of?.job.resin.gauges ?? [], workshop: [], used }).map(o => o.gauge)
   let turn = options.asIs ? 0 : turnDeg
@@ -94,6 +99,7 @@ export async function standOnPlate(asked: Options, output: Output): Promise<Pose
     plan.apply({ put: { nodes: [...of.nodes], beams: [...of.beams] } })
     if (of.nodes.length > 0 && (options.poseGiven || options.pixelMm !== pixelMmOf(of.job.printer))) anew()
   }
+  plan.raft = file ? (file.version !== 3 ? NO_RAFT : pose ? raftOf({ raft: file.raft, pose }) : file.raft) : of ? raftOf({ raft: of.part.raft, pose: pose ?? of.part.pose }) : NO_RAFT
   return { options, of, part, fileTriangles: source.mesh.triangles.length / 3, prepared, mesh, worths: of && of.marks.length > 0 ? worthOfFaces(mesh, worthsOf(of.marks, source.mesh.triangles.length / 3)) : null, recipe, meshHash, stand, shift: { ...NO_SHIFT, turnDeg: turn }, pose, plan, gauges }
 }
 

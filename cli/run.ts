@@ -84,7 +84,7 @@ async function hold(asked: Options, output: Output): Promise<void> {
     format: PLAN_FORMAT, version: 3, recipe, pose, turnDeg: shift.turnDeg,
     madeFor: { pixelMm: options.pixelMm, layerMm: options.layerMm, triangles: prepared.report.triangles, sizeMm: [...prepared.report.sizeMm], meshHash },
     nodes: [...plan.nodes.values()], beams: [...plan.beams.values()],
-    gauges: gaugesToKeep(posed.gauges, new Set(plan.index.stiltsOf(part).map(s => s.gauge))),
+    raft: plan.raft, gauges: gaugesToKeep(posed.gauges, new Set(plan.index.stiltsOf(part).map(s => s.gauge))),
   }
   save(options.out as string, JSON.stringify(file))
   const count = (state: string): number => result.islands.filter(i => i.state === state).length

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { NO_RAFT, RaftSchema } from './raft'
 import { MeshReportSchema } from './mesh-report'
 import { count, finite, HashSchema, IdSchema, NameSchema, positive } from './primitives'
 
@@ -81,6 +82,8 @@ export const PartSchema = z.object({
   /** Whether the question of its units was answered, or never had to be asked. */
   sizeSettled: z.boolean().default(false),
   pose: TiltSchema,
+  /** What its stilts stand on. */
+  raft: RaftSchema.default(NO_RAFT),
   /** Whether "keep on the plate or lift" was answered, or never had to be asked. */
   poseSettled: z.boolean(),
 })

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { GaugeSchema } from './gauge'
 import { OlderBeamSchema, OlderNodeSchema, OlderPoseSchema } from './older/one-part'
+import { NO_RAFT, RaftSchema } from './raft'
 import { AS_MADE, RecipeSchema, TiltSchema } from './part'
 import { PlanBeamSchema, PlanNodeSchema } from './plan'
 import { count, finite, HashSchema, positive, Vec3Schema } from './primitives'
@@ -35,6 +36,8 @@ export const PlanFileSchema = z.object({
   beams: z.array(PlanBeamSchema).max(most),
   /** Gauges of its stilts that not everybody has. */
   gauges: z.array(GaugeSchema).max(200).default([]),
+  /** What they stand on. */
+  raft: RaftSchema.default(NO_RAFT),
 })
 export type PlanFile = z.infer<typeof PlanFileSchema>
 

@@ -2,7 +2,8 @@ import { Writer, ZipWriter } from '@zip.js/zip.js'
 import { contentOf, JOB_FILE_FORMAT, JOB_RELATION, listsOf, pixelMmOf, type Job, type JobFile, type Part, type PlanBeam, type PlanNode } from '../contract'
 import { escapeXml, joinMeshes, singleText, type Mesh } from '../mesh'
 import { after, plateOf, shapedMesh, shapeOf, shiftOf, standOf, type RigidMotion } from '../pose'
-import { PlanIndex, solidOfStructure } from '../stilts'
+import { raftOf, solidsOfPart } from '../raft'
+import { PlanIndex } from '../stilts'
 
 /** A job with all that its file is made of. */
 export interface JobToWrite {
@@ -101,7 +102,7 @@ function* modelOf({ job, meshOf }: JobToWrite): Generator<string, void, void> {
     const mesh = shapedMesh(meshOf(part), shapeOf(part.recipe)), stand = standOf(mesh.positions, part.pose, pixelMm)
     const own = ++id
     yield* objectOf(own, part.name, mesh, null)
-    const stilts = stiltsOf(part.id, index)
+    const stilts = stiltsOf(part, index)
     const held = stilts && ++id
     if (stilts && held) yield* objectOf(held, `${part.name}, stilts`, stilts.solids, stilts)
     yield `<object id="${++id}" type="model" name="${escapeXml(part.name)}"><components><component objectid="${own}" transform="${transformText(stand)}"/>${held ? `<component objectid="${held}"/>` : ''}</components></object>`
@@ -121,10 +122,10 @@ interface StiltsToWrite {
   readonly beams: readonly PlanBeam[]
 }
 
-function stiltsOf(part: string, index: PlanIndex): StiltsToWrite | null {
-  const beams = [...index.beams.values()].filter(b => b.part === part)
-  const solids = joinMeshes([...index.structures().values()].filter(s => s.part === part).map(s => solidOfStructure(index, s)))
-  return beams.length > 0 && solids.triangles.length > 0 ? { solids, nodes: [...index.nodes.values()].filter(n => n.part === part), beams } : null
+function stiltsOf(part: Part, index: PlanIndex): StiltsToWrite | null {
+  const beams = [...index.beams.values()].filter(b => b.part === part.id)
+  const solids = joinMeshes(solidsOfPart(index, part.id, raftOf(part)))
+  return beams.length > 0 && solids.triangles.length > 0 ? { solids, nodes: [...index.nodes.values()].filter(n => n.part === part.id), beams } : null
 }
 
 function* objectOf(id: number, name: string, { positions: p, triangles: t }: Mesh, stilts: StiltsToWrite | null): Generator<string, void, void> {

@@ -1,6 +1,5 @@
-import Delaunator from 'delaunator'
 import { newId, type FootNode, type Gauge, type PlanBeam, type PlanNode } from '../contract'
-import { between, degrees, distance, radians, type Vec3 } from '../mesh'
+import { between, degrees, distance, neighbourPairs, radians, type Vec3 } from '../mesh'
 import { LEAST_RISE_DEG } from './branch'
 import type { Others } from './clearance'
 import { GAP_FLOOR_MM } from './gauges'
@@ -112,18 +111,8 @@ function axisNear(host: Stilt, z: number): Vec3 {
 export function neighboursOf(some: readonly Stilt[], reachMm: number): [Stilt, Stilt][] {
   // branches are held by what they hang on
   const stilts = some.filter(s => s.foot !== 'lost' && s.alone === s.nodes.length)
-  const at = stilts.map(s => between(s.path[1], s.path[s.path.length - 1], 0.5)), pairs = new Map<string, [Stilt, Stilt]>()
-  const take = (i: number, j: number): void => {
-    if (i === j || Math.hypot(at[i][0] - at[j][0], at[i][1] - at[j][1]) > reachMm) return
-    pairs.set(i < j ? `${i} ${j}` : `${j} ${i}`, i < j ? [stilts[i], stilts[j]] : [stilts[j], stilts[i]])
-  }
-  if (stilts.length === 2) take(0, 1)
-  if (stilts.length < 3) return [...pairs.values()]
-  const { triangles, hull } = Delaunator.from(at.map(([x, y]): [number, number] => [x, y]))
-  for (let t = 0; t < triangles.length; t += 3) for (let k = 0; k < 3; k++) take(triangles[t + k], triangles[t + ((k + 1) % 3)])
-  // in one line there are no triangles: the hull has them in order
-  if (triangles.length === 0) for (let i = 0; i + 1 < hull.length; i++) take(hull[i], hull[i + 1])
-  return [...pairs.values()]
+  const at = stilts.map(s => between(s.path[1], s.path[s.path.length - 1], 0.5))
+  return neighbourPairs(at.map(([x, y]) => [x, y] as const), reachMm).map(([i, j]) => [stilts[i], stilts[j]])
 }
 
 /** A zigzag of braces between two stilts, from above their feet up, as far as there is room. */

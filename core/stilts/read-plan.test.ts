@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { AnyPlanFileSchema, AS_MADE, checkPlan, PLAN_FORMAT, PlanFileSchema, type AnyPlanFile, type OlderBeam, type OlderNode, type PlanFile } from '../contract'
+import { AnyPlanFileSchema, AS_MADE, checkPlan, NO_RAFT, PLAN_FORMAT, PlanFileSchema, type AnyPlanFile, type OlderBeam, type OlderNode, type PlanFile } from '../contract'
 import { writeStl, type Vec3 } from '../mesh'
 import { motionOfPose, movePoint, plateOf, standOf, movePointBack } from '../pose'
 import { box } from '../testing/shapes'
@@ -13,7 +13,7 @@ const shape = (x: number, more: Partial<StiltShape> = {}): StiltShape => ({
 })
 function planOf(...shapes: StiltShape[]): PlanFile {
   const rows = shapes.map((s, i) => rowsOfStilt(s, { part: 'theirs', number: i + 1 }))
-  return { format: PLAN_FORMAT, version: 3, gauges: [], madeFor, recipe: AS_MADE, pose: null, turnDeg: 0, nodes: rows.flatMap(r => r.nodes), beams: rows.flatMap(r => r.beams) }
+  return { format: PLAN_FORMAT, version: 3, gauges: [], raft: NO_RAFT, madeFor, recipe: AS_MADE, pose: null, turnDeg: 0, nodes: rows.flatMap(r => r.nodes), beams: rows.flatMap(r => r.beams) }
 }
 function stiltsOf({ nodes, beams }: Pick<ReadPlan, 'nodes' | 'beams'>): readonly Stilt[] {
   const byId = [new Map(nodes.map(n => [n.id, n])), new Map(beams.map(b => [b.id, b]))] as const

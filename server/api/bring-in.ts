@@ -3,7 +3,7 @@ import { readFileSync, rmSync } from 'node:fs'
 import { copyFile, open } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Request } from 'express'
-import { AS_MADE, DEFAULT_PRINTER, NameSchema, pixelMmOf, type BringingIn, type BroughtIn, type Mark } from '@oak-stilts/core/contract'
+import { NO_RAFT, AS_MADE, DEFAULT_PRINTER, NameSchema, pixelMmOf, type BringingIn, type BroughtIn, type Mark } from '@oak-stilts/core/contract'
 import { FILE_LIMIT_BYTES, MODEL_FORMATS } from '@oak-stilts/core/mesh'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
 import { runImport } from '../import/run-import'
@@ -54,7 +54,7 @@ export async function bringIn<T>(stores: Stores, file: FileToImport, { signal, p
       // what was made to stand is asked about; everything else is lifted at once
       const { tiltXDeg, tiltYDeg, liftMm } = file.pose ?? (source.summary.looksStanding ? { ...DEFAULT_POSE, liftMm: 0 } : DEFAULT_POSE)
       const own = objects.length > 1 ? NameSchema.safeParse(name) : null
-      return { part: { name: own?.success ? own.data : file.name, source: { ...source, fileName: file.fileName }, recipe: AS_MADE, sizeSettled: false, pose: { tiltXDeg, tiltYDeg, liftMm }, poseSettled: !!file.pose || !source.summary.looksStanding }, places: [...places] }
+      return { part: { name: own?.success ? own.data : file.name, source: { ...source, fileName: file.fileName }, recipe: AS_MADE, sizeSettled: false, pose: { tiltXDeg, tiltYDeg, liftMm }, raft: NO_RAFT, poseSettled: !!file.pose || !source.summary.looksStanding }, places: [...places] }
     })
     // from here to the end nothing is collected in between: what is stored and not yet referred to stays
     return await stores.jobs.exclusively(async () => {

@@ -1,5 +1,5 @@
 import { sql, type Transaction } from 'kysely'
-import type { OlderBeam, OlderNode, OlderPose } from '@oak-stilts/core/contract'
+import { NO_RAFT, type OlderBeam, type OlderNode, type OlderPose } from '@oak-stilts/core/contract'
 import { radians, type Vec3 } from '@oak-stilts/core/mesh'
 import { inverseOf, motionOfPose, movePoint, standOf } from '@oak-stilts/core/pose'
 import { rowsOfOlder } from '@oak-stilts/core/stilts'
@@ -70,7 +70,7 @@ async function move(db: Transaction<Tables>, job: OlderJob, meshes: MeshReader):
   const turned = pose.turnDeg === 0 ? null : turnBack(pose, pixelMm, meshes(job.mesh_hash))
   const plan = rowsOfOlder(await read<OlderNode>('plan_nodes'), await read<OlderBeam>('plan_beams'), { part, pose, toStand: turned?.toStand ?? (at => at) })
   await put('parts', [{
-    id: part, name, poseSettled: job.pose_settled === 1, pose: { tiltXDeg: pose.tiltXDeg, tiltYDeg: pose.tiltYDeg, liftMm: pose.liftMm },
+    id: part, name, poseSettled: job.pose_settled === 1, pose: { tiltXDeg: pose.tiltXDeg, tiltYDeg: pose.tiltYDeg, liftMm: pose.liftMm }, raft: NO_RAFT,
     source: { fileHash: null, fileName: `${name}.stl`, format: 'stl', meshHash: job.mesh_hash, prepareVersion: 1, summary: { zippedEdges: 0, ...(JSON.parse(job.mesh_summary) as object) } },
   } as { id: string }])
   await put('copies', [{ id: '0-copy', part, xPixels: turned?.xPixels ?? 0, yPixels: turned?.yPixels ?? 0, turnDeg: pose.turnDeg } as { id: string }])

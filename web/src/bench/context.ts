@@ -115,7 +115,7 @@ export function createContext() {
 
 /** Whether a change makes another scan of a part: its pose, its stilts, the raster, the limits, what loads are estimated from. Where it stands on the plate does not. */
 export function touchesScan({ put, drop, set }: Change, { rows }: Touched, part: Part, before: Part, raster: boolean): boolean {
-  if (set?.settings || set?.resin || raster || !samePose(part.pose, before.pose)) return true
+  if (set?.settings || set?.resin || raster || !samePose(part.pose, before.pose) || JSON.stringify(part.raft) !== JSON.stringify(before.raft)) return true
   if (!rows.has('nodes') && !rows.has('beams')) return false
   // rows that are dropped do not say whose they were
   return (drop?.nodes?.length ?? 0) + (drop?.beams?.length ?? 0) > 0 || [...(put?.nodes ?? []), ...(put?.beams ?? [])].some(row => row.part === part.id)

@@ -27,7 +27,7 @@ export function createFiles({ store, state, otherPlan, current, sourceOf, say }:
       const { summary: { triangles, sizeMm }, meshHash } = part.source, index = store.plan()
       const mine = <R extends { readonly part: string }>(rows: Iterable<R>): R[] => [...rows].filter(r => r.part === part.id)
       const plan: PlanFile = {
-        format: PLAN_FORMAT, version: 3, madeFor: { ...raster, triangles, sizeMm, meshHash }, recipe: part.recipe, pose: part.pose, turnDeg: store.copy?.turnDeg ?? 0,
+        format: PLAN_FORMAT, version: 3, madeFor: { ...raster, triangles, sizeMm, meshHash }, recipe: part.recipe, pose: part.pose, raft: part.raft, turnDeg: store.copy?.turnDeg ?? 0,
         nodes: mine(index.nodes.values()).map(n => (n.kind === 'tip' ? { ...n, role: state.roleOf(n) } : n)), beams: mine(index.beams.values()),
         gauges: gaugesToKeep(gauges.value, new Set(store.stilts.map(s => s.gauge))),
       }
@@ -107,7 +107,7 @@ export function createFiles({ store, state, otherPlan, current, sourceOf, say }:
     const theirs = <R extends { readonly id: string; readonly part: string }>(rows: Iterable<R>): string[] => [...rows].filter(r => r.part === part.id).map(r => r.id)
     const { copy } = store, turned = copy && read.pose && copy.turnDeg !== read.turnDeg
     store.apply({
-      label, put: { nodes, beams: read.beams, ...(brought.length > 0 && { gauges: brought }), parts: [{ ...part, recipe, pose: read.pose ?? part.pose, poseSettled: true }], ...(turned && { copies: [{ ...copy, turnDeg: read.turnDeg }] }) },
+      label, put: { nodes, beams: read.beams, ...(brought.length > 0 && { gauges: brought }), parts: [{ ...part, recipe, pose: read.pose ?? part.pose, poseSettled: true, ...(plan.version === 3 && { raft: plan.raft }) }], ...(turned && { copies: [{ ...copy, turnDeg: read.turnDeg }] }) },
       drop: { nodes: theirs(index.nodes.values()), beams: theirs(index.beams.values()) },
     })
     say(`${read.stilts === 1 ? '1 stilt was' : `${read.stilts} stilts were`} loaded.${read.notes.length ? ` Of the plan ${read.notes.join(' ')}` : ''}`)

@@ -1,5 +1,5 @@
 import { describe, expect, it, vi } from 'vitest'
-import { AS_MADE, checkPlan, listsOf, type BroughtIn, type Copy, type Part } from '@oak-stilts/core/contract'
+import { AS_MADE, checkPlan, listsOf, NO_RAFT, type BroughtIn, type Copy, type Part } from '@oak-stilts/core/contract'
 import { copyRow, partRow, uprightShape } from '../../../core/testing/jobs'
 import { box } from '../../../core/testing/shapes'
 import { api, ApiError } from '../api/client'
@@ -13,7 +13,7 @@ async function bench() {
   const { store } = context
   return { ...context, ...createEditing(context), ...createParts(context, () => Promise.resolve()), copy: () => store.copies[0] as Copy, part: () => store.parts[0] as Part, all: () => JSON.stringify(listsOf(store.snapshot().tables)) }
 }
-const brought: BroughtIn = { part: { name: 'Second', recipe: AS_MADE, sizeSettled: false, poseSettled: true, pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, source: { ...partRow().source, summary: { ...partRow().source.summary, sizeMm: [8, 8, 8] } } }, places: [[0, 0]] }
+const brought: BroughtIn = { part: { name: 'Second', recipe: AS_MADE, sizeSettled: false, poseSettled: true, raft: NO_RAFT, pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, source: { ...partRow().source, summary: { ...partRow().source.summary, sizeMm: [8, 8, 8] } } }, places: [[0, 0]] }
 const file = new File(['solid'], 'Second.stl')
 
 describe('parts of a job', () => {

@@ -5,7 +5,7 @@ import { shapeOf, standOf, type Stand } from '@oak-stilts/core/pose'
 import { Superseded } from '../stores/job'
 import { startWorkers, type Workers } from '../workers/clients'
 import { WorkerDied } from '../workers/supervised'
-import { planEditOf } from '../workers/plan-replica'
+import { planEditOf, raftsOf } from '../workers/plan-replica'
 import { createContext, meshKeyOf, samePose, touchesScan } from './context'
 import { createAuditing } from './auditing'
 import { createClearing } from './clearing'
@@ -23,6 +23,7 @@ import { createMeshCheck } from './mesh-check'
 import { createParts } from './parts'
 import { createPlate } from './plate'
 import { createPosing } from './posing'
+import { createRafting } from './rafting'
 import { createTying } from './tying'
 import { createTilting } from './tilting'
 import { createVersions } from './versions'
@@ -115,7 +116,7 @@ function createBench() {
       workers.value = own
       void own.died.then(() => revive(own))
     }
-    const { part } = current(), index = store.plan(), rows = { nodes: [...index.nodes.values()], beams: [...index.beams.values()] }
+    const { part } = current(), index = store.plan(), rows = { nodes: [...index.nodes.values()], beams: [...index.beams.values()], rafts: raftsOf(store.parts) }
     const [normals] = await Promise.all([own.surface.load(buffer, { key: meshKeyOf(part), shape: shapeOf(part.recipe), stand: current().stand }, gauging.gauges.value, surroundings.value), own.scan.load(buffer, `${part.id} ${meshKeyOf(part)}`, shapeOf(part.recipe)), own.surface.plan(rows), own.scan.plan(rows)])
     goOn()
     model.value ??= { mesh, normals, buffer }
@@ -255,5 +256,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...createTying(context, editing), ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...createTying(context, editing), ...createRafting(context), ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

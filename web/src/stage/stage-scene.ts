@@ -9,6 +9,7 @@ import { PlateLayer } from './plate-layer'
 import { MarkerLayer } from './marker-layer'
 import { ModelLayer } from './model-layer'
 import { plateLines, Stage, STANDARD_VIEWS } from './stage'
+import { RaftLayer } from './raft-layer'
 import { StiltLayer } from './stilt-layer'
 import { TurnRings } from './turn-rings'
 
@@ -16,6 +17,7 @@ import { TurnRings } from './turn-rings'
 export class StageScene {
   readonly stage: Stage
   readonly stilts: StiltLayer
+  readonly raft: RaftLayer
   readonly markers: MarkerLayer
   readonly rings: TurnRings
   /** Moves the copy on the plate. */
@@ -38,6 +40,7 @@ export class StageScene {
   constructor(host: HTMLElement) {
     this.stage = new Stage(host)
     this.stilts = new StiltLayer(this.stage)
+    this.raft = new RaftLayer(this.stage)
     this.markers = new MarkerLayer(this.stage)
     this.rings = new TurnRings(this.stage)
     this.mover = new MoveHandle(this.stage)

@@ -102,6 +102,7 @@ export const useBenchStore = defineStore('bench', () => {
   const gauge = ref('medium')
   /** Whether the sizes of the gauge have the side sheet. */
   const gaugeShown = ref(false)
+  const raftShown = ref(false)
   const spread = reactive<SpreadSettings>({ spacingMm: null, keep: true, by: 'flat', pattern: 'hexagonal', marginMm: 0.5, pressure: 'nothing', anew: null })
   const verdict = ref('')
   const cut = ref<Cut>('none')
@@ -227,5 +228,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, spread, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, leastTipMm, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, raftShown, spread, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, leastTipMm, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -24,6 +24,7 @@ import { provideBench } from '../bench/use-bench'
 import { DropAnywhere } from '../bring-in'
 import { SpreadSheet } from '../spread'
 import { GaugeSheet, StiltElevation } from '../gauges'
+import { RaftSheet } from '../raft'
 import { TiePanel } from '../ties'
 import { TiltSheet } from '../tilts'
 import { evidence } from '../findings'
@@ -76,7 +77,7 @@ watch(() => props.id, () => {
 })
 watch(() => props.view, () => {
   state.tool = 'select'
-  state.gaugeShown = false
+  state.gaugeShown = state.raftShown = false
   state.message = ''
 })
 watch(() => store.job?.name, name => (document.title = name ? `${name} – Oak Stilts` : 'Oak Stilts'))
@@ -102,7 +103,9 @@ const sheetFinding = computed(() => {
 })
 
 /** Whether the side sheet is about spreading: a tool for that is in hand, or what is selected was spread. */
-const spreadShown = computed(() => props.view === 'hold' && !state.gaugeShown && (isSpreadTool(state.tool) || (bench.chosenSpread.value !== null && !sheetFinding.value)))
+/** Whether the side sheet shows sizes that are rarely looked at. */
+const sizesShown = computed(() => props.view === 'hold' && (state.gaugeShown || state.raftShown))
+const spreadShown = computed(() => props.view === 'hold' && !sizesShown.value && (isSpreadTool(state.tool) || (bench.chosenSpread.value !== null && !sheetFinding.value)))
 
 /** Whether the search for a tilt has the side sheet. */
 const tiltsShown = computed(() => props.view === 'pose' && bench.tilts.shown.value && !!store.part)
@@ -178,7 +181,14 @@ const commands: Record<string, () => void> = {
   'force-place': () => {
     if (state.tool === 'place') void stage.value?.force()
   },
-  'gauge-sizes': () => (state.gaugeShown = !state.gaugeShown),
+  'gauge-sizes': () => {
+    state.raftShown = false
+    state.gaugeShown = !state.gaugeShown
+  },
+  raft: () => {
+    state.gaugeShown = false
+    state.raftShown = !state.raftShown
+  },
   'tool-stick': () => (state.tool = state.tool === 'stick' ? 'select' : 'stick'),
   'tool-branch': () => (state.tool = state.tool === 'branch' ? 'select' : 'branch'),
   'tool-brace': () => {
@@ -195,7 +205,7 @@ const commands: Record<string, () => void> = {
   escape: () => {
     if (stage.value?.escape()) return
     if (state.tool !== 'select') state.tool = 'select'
-    else if (state.gaugeShown) state.gaugeShown = false
+    else if (state.gaugeShown || state.raftShown) state.gaugeShown = state.raftShown = false
     else if (state.fault) void bench.showFault(null)
     else if (tiltsShown.value) {
       if (bench.tilts.isRunning.value) bench.stopSearch()
@@ -217,7 +227,7 @@ function nudge(event: KeyboardEvent): void {
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
 const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'tool-place', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-all'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'raft', 'tool-place', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part')) return
@@ -287,6 +297,7 @@ function reload(): void {
         <div class="detail">
           <TiltSheet v-if="tiltsShown" />
           <GaugeSheet v-if="view === 'hold' && state.gaugeShown" @close="state.gaugeShown = false" />
+          <RaftSheet v-else-if="view === 'hold' && state.raftShown" @close="state.raftShown = false" />
           <template v-else-if="spreadShown">
             <SpreadSheet />
             <template v-if="!isSpreadTool(state.tool) && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /></template>
@@ -294,8 +305,8 @@ function reload(): void {
           <FindingSheet v-else-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
           <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />
           <PartSheet v-else-if="view === 'part'" />
-          <template v-else-if="view === 'hold' && !state.gaugeShown && !spreadShown && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /></template>
-          <div v-else-if="!sheetFinding && !tiltsShown && !state.gaugeShown && !spreadShown" class="next quiet">
+          <template v-else-if="view === 'hold' && !sizesShown && !spreadShown && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /></template>
+          <div v-else-if="!sheetFinding && !tiltsShown && !sizesShown && !spreadShown" class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
             <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. Export the supported model.</p><p v-else-if="state.result && state.openLedges.length">No island hangs any more. <kbd>Shift + H</kbd> holds the {{ state.openLedges.length === 1 ? 'ledge that still juts' : `${state.openLedges.length} ledges that still jut` }} out, or walk them with <kbd>N</kbd>.</p><p v-else-if="state.worklist.findings.some(f => f.kind === 'near' && f.state === 'open')">Every island is held, but stilts come too near to each other. Walk the pairs with <kbd>N</kbd>: move, delete or waive.</p><p v-else-if="state.result">What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>
           </div>

@@ -1,17 +1,25 @@
-import type { Change, PlanBeam, PlanNode } from '@oak-stilts/core/contract'
+import type { Change, Part, PlanBeam, PlanNode, Raft } from '@oak-stilts/core/contract'
 import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
+import { feetOf, raftOf, raftSolid } from '@oak-stilts/core/raft'
 import { Clearance, PlanIndex, solidOfStructure, type BeamField, type NearStilts, type PlanRows, type Stilt } from '@oak-stilts/core/stilts'
+
+/** The rafts of some parts, as they count. */
+type Rafts = readonly (readonly [part: string, raft: Raft])[]
+/** All plans of a job. */
+export type AllPlans = PlanRows & { readonly rafts: Rafts }
+export const raftsOf = (parts: readonly Part[]): Rafts => parts.map(p => [p.id, raftOf(p)] as const)
 
 /** The rows of plans that a change puts and drops. */
 export interface PlanEdit {
+  readonly rafts?: Rafts
   readonly put: PlanRows
   readonly drop: { readonly nodes: readonly string[]; readonly beams: readonly string[] }
 }
 
 /** What of a change concerns plans; null where nothing does. */
 export function planEditOf({ put, drop }: Pick<Change, 'put' | 'drop'>): PlanEdit | null {
-  const edit = { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }
-  return edit.put.nodes.length + edit.put.beams.length + edit.drop.nodes.length + edit.drop.beams.length > 0 ? edit : null
+  const edit = { rafts: raftsOf(put?.parts ?? []), put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }
+  return edit.rafts.length + edit.put.nodes.length + edit.put.beams.length + edit.drop.nodes.length + edit.drop.beams.length > 0 ? edit : null
 }
 
 /** A worker's own copy of all plans of a job. It is told of edits, and makes solids anew only of what they touched. */
@@ -20,9 +28,13 @@ export class PlanReplica {
   #beams = new Map<string, PlanBeam>()
   #index = new PlanIndex(this.#nodes, this.#beams)
   #clearance = new Clearance(this.#index)
+  #rafts = new Map<string, Raft>()
+  readonly #underneath = new Map<string, { readonly key: string; readonly solid: Mesh | null }>()
   readonly #solids = new Map<string, { readonly version: number; readonly solid: Mesh }>()
 
-  load({ nodes, beams }: PlanRows): void {
+  load({ nodes, beams, rafts }: AllPlans): void {
+    this.#rafts = new Map(rafts)
+    this.#underneath.clear()
     this.#nodes = new Map(nodes.map(n => [n.id, n]))
     this.#beams = new Map(beams.map(b => [b.id, b]))
     this.#index = new PlanIndex(this.#nodes, this.#beams)
@@ -30,7 +42,8 @@ export class PlanReplica {
     this.#solids.clear()
   }
 
-  edit({ put, drop }: PlanEdit): void {
+  edit({ rafts = [], put, drop }: PlanEdit): void {
+    for (const [part, raft] of rafts) this.#rafts.set(part, raft)
     for (const id of drop.nodes) this.#nodes.delete(id)
     for (const id of drop.beams) this.#beams.delete(id)
     for (const n of put.nodes) this.#nodes.set(n.id, n)
@@ -88,7 +101,7 @@ export class PlanReplica {
       count++
       newest = Math.max(newest, s.version)
     }
-    return `${count} ${newest}`
+    return `${count} ${newest} ${JSON.stringify(this.#rafts.get(part))}`
   }
 
   /** The solids of a part's structures. Those that no edit touched stay the same objects. */
@@ -100,6 +113,17 @@ export class PlanReplica {
       if (known?.version !== structure.version) this.#solids.set(structure.id, (known = { version: structure.version, solid: solidOfStructure(this.#index, structure) }))
       out.push(known.solid)
     }
-    return out
+    const raft = this.#raft(part)
+    return raft ? [...out, raft] : out
+  }
+
+  /** The raft of a part; the same object as long as it and its feet are as they were. */
+  #raft(part: string): Mesh | null {
+    const raft = this.#rafts.get(part)
+    if (!raft || raft.kind === 'none') return null
+    const feet = feetOf(this.#nodes.values(), part), key = JSON.stringify([raft, feet])
+    let known = this.#underneath.get(part)
+    if (known?.key !== key) this.#underneath.set(part, (known = { key, solid: raftSolid(raft, feet) }))
+    return known.solid
   }
 }

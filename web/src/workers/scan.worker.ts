@@ -5,10 +5,10 @@ import { holdOpenIslands, holeCostOf, ROLE_BY_LOAD, spotsUnder, type NotHeld } f
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
-import { Surface, type PlanRows, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
+import { Surface, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
 import type { PlatePart } from './plate-bodies'
-import { PlanReplica, type PlanEdit } from './plan-replica'
+import { PlanReplica, type AllPlans, type PlanEdit } from './plan-replica'
 import { breathe } from './breathe'
 import { holdLife } from './supervised'
 
@@ -113,7 +113,7 @@ const scanWorker = {
   },
 
   /** Takes the plans of all parts, and then every edit of them. */
-  plan(rows: PlanRows): void {
+  plan(rows: AllPlans): void {
     plan.load(rows)
   },
   edit(edit: PlanEdit): void {

@@ -3,10 +3,10 @@ import type { Gauge, StiltVerdict } from '@oak-stilts/core/contract'
 import { radians, decodeMesh, joinMeshes, Patches, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveDirection, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, Surface, type Editable, type Edited, type Others, type PlanRows, type Plate, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, Surface, type Editable, type Edited, type Others, type Plate, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
-import { PlanReplica, type PlanEdit } from './plan-replica'
+import { PlanReplica, type AllPlans, type PlanEdit } from './plan-replica'
 import { breathe } from './breathe'
 import { createGhostWork } from './ghost-work'
 import { createSpreadWork } from './spread-work'
@@ -112,7 +112,7 @@ const surfaceWorker = {
   },
 
   /** Takes the plans of all parts, and then every edit of them. */
-  plan(rows: PlanRows): void {
+  plan(rows: AllPlans): void {
     plan.load(rows)
   },
   edit(edit: PlanEdit): void {
