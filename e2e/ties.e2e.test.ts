@@ -165,6 +165,48 @@ describe('what ties stilts to each other', () => {
   })
 })
 
+describe('many at once', () => {
+  it('are selected by a box and by a lasso, and by where they stand', async () => {
+    await press('Control+z')
+    await view('Front')
+    await press('Escape')
+    await press('g')
+    const draw = async (points: readonly (readonly [number, number])[]): Promise<void> => {
+      const at = await Promise.all(points.map(([x, z]) => bench.at([x, 0, z])))
+      await bench.page.mouse.move(at[0].x, at[0].y)
+      await bench.message(/^Draw a (box|lasso) around stilts/)
+      await bench.page.mouse.down()
+      for (const { x, y } of at.slice(1)) await bench.page.mouse.move(x, y, { steps: 6 })
+      await bench.page.mouse.up()
+    }
+    await draw([[-4, 12], [4, 2]])
+    await bench.message(/^1 stilt is selected/)
+    await press('g')
+    await press('g')
+    await bench.page.keyboard.down('Shift')
+    await draw([[-9, 2], [-3, 3], [-3, 16], [-14, 17], [-9, 8]])
+    await bench.page.keyboard.up('Shift')
+    await bench.message(/^3 stilts are selected/)
+  })
+  it('are asked about before only some of them change', async () => {
+    await bench.stage.focus()
+    await press('Control+a')
+    // on the branch, and above where it hangs, there is no room for such a cone
+    await bench.write('Cone length', '9')
+    const ask = bench.page.getByRole('alert').filter({ hasText: /of 3 can follow\. The others cannot/ })
+    await ask.waitFor()
+    await ask.getByRole('button', { name: 'Leave all as they are' }).click()
+    await bench.page.getByLabel('Gauge of the selection').selectOption({ label: 'next gauge' })
+    await bench.message(/^\d stilts have the next gauge now/)
+    await bench.saved()
+    expect((await server.job(id)).nodes.flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])).sort()).toEqual(['heavy', 'heavy', 'light'])
+    await bench.stage.focus()
+    await press('Control+z')
+    await bench.message(/Undone: take the next gauge/)
+    expect(bench.errors).toEqual([])
+  })
+})
+
 describe('the raft', () => {
   it('is made from the feet, follows them, is scanned, and is off where the part stands on the plate', async () => {
     await bench.stage.focus()

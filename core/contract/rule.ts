@@ -10,7 +10,8 @@ const RangeSchema = z.tuple([finite.nullable(), finite.nullable()])
 export const SelectRuleSchema = z.object({
   gauge: z.string().min(1).max(40).optional(),
   role: RoleSchema.optional(),
-  foot: z.enum(['plate', 'model', 'lost']).optional(),
+  /** On another stilt are branches. */
+  foot: z.enum(['plate', 'model', 'stilt', 'lost']).optional(),
   /** Of the skin that the tip touches. */
   worth: WorthSchema.optional(),
   /** Those at the finding that is chosen. */

@@ -67,7 +67,7 @@ export interface RuleFacts {
 export function stiltsByRule(stilts: readonly Stilt[], rule: SelectRule, facts: RuleFacts): Stilt[] {
   const within = (v: number, range: readonly [number | null, number | null] | undefined): boolean => !range || (v >= (range[0] ?? -Infinity) - 1e-6 && v <= (range[1] ?? Infinity) + 1e-6)
   const fits = (s: Stilt): boolean =>
-    (rule.gauge === undefined || s.gauge === rule.gauge) && (rule.role === undefined || facts.roleOf(s) === rule.role) && (rule.foot === undefined || s.foot === rule.foot) &&
+    (rule.gauge === undefined || s.gauge === rule.gauge) && (rule.role === undefined || facts.roleOf(s) === rule.role) && (rule.foot === undefined || (s.alone < s.nodes.length ? 'stilt' : s.foot) === rule.foot) &&
     (rule.worth === undefined || facts.worthOf(s) === rule.worth) && (!rule.nearChosen || facts.isNear(s)) &&
     within(s.sizes.tipDiameterMm, rule.tipMm) && within(s.path[0][2], rule.heightMm) && within(shaftOf(s.path).leanDeg, rule.leanDeg) && within(100 * facts.shareOf(s), rule.sharePercent)
   return stilts.filter(s => fits(s) !== rule.everythingBut)

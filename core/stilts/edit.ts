@@ -41,7 +41,7 @@ export function resizeStilt(surface: Surface, stilt: Editable, changes: Partial<
     // what was tight already, such as a bead in a crevice, may stay as tight
     if (gapMm >= Math.min(GAP_FLOOR_MM, gapOfPath(surface, stilt)) - 1e-6) return { ok: true, shape: { ...stilt, sizes, own }, gapMm }
   }
-  if (isTied(stilt)) return aboveItsEnd(surface, stilt, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, sizes, own, false)
+  if (isTied(stilt)) return aboveItsEnd(surface, stilt, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, sizes, own, 'cone')
   const route = routeStilt(surface, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, plate, sizes)
   return keepSpread(stilt, fromRoute(surface, { ...stilt, own }, route, normal, gauge))
 }
@@ -60,7 +60,7 @@ export function regaugeStilt(surface: Surface, stilt: Editable, gauge: Gauge, pl
   const normal = stiltNormal(surface, stilt)
   if (isTied(stilt)) {
     const sizes = wantedOf(stilt, gauge), wrong = stilt.foot === 'plate' && !stilt.shared ? misfit(stilt, sizes, plate) : null
-    return wrong ? { ok: false, problem: 'off-plate', reason: wrong } : keepSpread(stilt, aboveItsEnd(surface, { ...stilt, gauge: gauge.id }, stilt.path[0], normal, gauge, sizes, stilt.own, false))
+    return wrong ? { ok: false, problem: 'off-plate', reason: wrong } : keepSpread(stilt, aboveItsEnd(surface, { ...stilt, gauge: gauge.id }, stilt.path[0], normal, gauge, sizes, stilt.own, 'sizes'))
   }
   return keepSpread(stilt, fromRoute(surface, stilt, routeStilt(surface, stilt.path[0], normal, gauge, plate, wantedSizes(gauge, stilt.own)), normal, gauge))
 }
@@ -77,7 +77,7 @@ export function keepSizes(stilt: StiltShape, before: Gauge, now: Gauge): StiltSh
 export function moveTip(surface: Surface, stilt: Editable, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, others?: Others): Edited {
   if (isTied(stilt)) {
     const refused = tipRefused(surface, point, normal, stilt.sizes.tipDiameterMm)
-    return refused ?? aboveItsEnd(surface, stilt, point, normal, gauge, wantedOf(stilt, gauge), stilt.own, true, others)
+    return refused ?? aboveItsEnd(surface, stilt, point, normal, gauge, wantedOf(stilt, gauge), stilt.own, 'tip', others)
   }
   return fromRoute(surface, stilt, routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own), others), normal, gauge)
 }
@@ -116,11 +116,12 @@ function wantedOf(stilt: StiltShape, gauge: Gauge): StiltSizes {
 
 /**
  * A tied stilt with another tip or cone: its knee goes where the cone ends, along the normal if it can; from its next joint on it stays.
- * @param moves whether the tip moves; else the cone keeps its direction
+ * @param what is asked for: another tip; another cone, exactly; or sizes, as far as there is room for a cone of that length
  */
-function aboveItsEnd(surface: Surface, stilt: Editable, point: Vec3, normal: Vec3, gauge: Gauge, sizes: StiltSizes, own: Partial<StiltSizes>, moves: boolean, others?: Others): Edited {
+function aboveItsEnd(surface: Surface, stilt: Editable, point: Vec3, normal: Vec3, gauge: Gauge, sizes: StiltSizes, own: Partial<StiltSizes>, what: 'tip' | 'cone' | 'sizes', others?: Others): Edited {
+  const moves = what === 'tip'
   const rest = stilt.path.slice(stilt.bound === 1 ? 1 : 2), limitDeg = stilt.shared ? branchLeanLimit(gauge) : gauge.leanLimitDeg, next = rest[0], as = unit(sub(stilt.path[1], stilt.path[0]))
-  const knees = stilt.bound === 1 ? [rest[0]] : (moves ? [...coneDirections(normal, limitDeg).slice(0, 3), unit(sub(next, point))] : [as]).flatMap(d => [...new Set([sizes.coneLengthMm, Math.min(sizes.coneLengthMm, Math.max(gauge.coneShortestMm, distance(point, next) * 0.6))])].map(l => add(point, scale(d, l))))
+  const knees = stilt.bound === 1 ? [rest[0]] : (moves ? [...coneDirections(normal, limitDeg).slice(0, 3), unit(sub(next, point))] : [as]).flatMap(d => [...new Set([sizes.coneLengthMm, what === 'cone' ? sizes.coneLengthMm : Math.min(sizes.coneLengthMm, Math.max(gauge.coneShortestMm, distance(point, next) * 0.6))])].map(l => add(point, scale(d, l))))
   let best: { readonly shape: StiltShape; readonly gapMm: number } | null = null, refused: NoRoute | null = null
   const least = Math.min(GAP_FLOOR_MM, moves ? GAP_FLOOR_MM : gapOfPath(surface, stilt)) - 1e-6
   for (const knee of knees) {

@@ -13,7 +13,7 @@ const bench = useBench(), state = useBenchStore(), store = useJobStore(), kit = 
 const RANGES = [['tipMm', 'Tip ⌀', 'mm'], ['heightMm', 'Height', 'mm'], ['leanDeg', 'Lean', '°'], ['sharePercent', 'Load, estimate', '%']] as const
 type RangeName = (typeof RANGES)[number][0]
 const ROLES = { carrier: 'carries the part', structural: 'holds a region', detail: 'saves a detail' } as const
-const FEET = { plate: 'on the plate', model: 'on the model', lost: 'lost' } as const
+const FEET = { plate: 'on the plate', model: 'on the model', stilt: 'on another stilt', lost: 'lost' } as const
 
 const form = reactive<{ gauge: string; role: string; foot: string; worth: string; nearChosen: boolean; everythingBut: boolean; ranges: Record<RangeName, [string, string]> }>({
   gauge: '', role: '', foot: '', worth: '', nearChosen: false, everythingBut: false, ranges: { tipMm: ['', ''], heightMm: ['', ''], leanDeg: ['', ''], sharePercent: ['', ''] },

@@ -25,7 +25,7 @@ export function createAuditing({ store, state, current, say }: BenchContext, edi
     const weak = new Set(weakTips.value.map(t => t.id)), stilts = store.stilts.filter(s => weak.has(s.id))
     if (stilts.length === 0) return
     const sized = (s: Stilt): number => (by === 'to the least' ? state.leastTipMm : s.sizes.tipDiameterMm * (1 + by.percent / 100))
-    await editing.resize(stilts, i => strongerSizes(stilts[i].sizes, sized(stilts[i])), stilts.length === 1 ? 'strengthen a tip' : `strengthen ${stilts.length} tips`)
+    await editing.resize(stilts, i => strongerSizes(stilts[i].sizes, sized(stilts[i])), stilts.length === 1 ? 'strengthen a tip' : `strengthen ${stilts.length} tips`, false)
     const left = weakTips.value.length, done = stilts.length === 1 ? '1 tip was looked at' : `${stilts.length} tips were looked at`
     say(left === 0 ? `${stilts.length === 1 ? '1 tip is' : `${stilts.length} tips are`} stronger now; none that carries or holds a region is under ${state.leastTipMm.toFixed(2)} mm.` : `${done}; ${left} ${left === 1 ? 'is' : 'are'} still under ${state.leastTipMm.toFixed(2)} mm.`)
   }

@@ -1,3 +1,4 @@
+import { shallowRef, watch } from 'vue'
 import { newId, WaivableKindSchema, type Change, type Gauge, type Part, type Recipe, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { mirroredTilt, shapedSize, shapeOf, standOf, toSource, type Pose, type Standing } from '@oak-stilts/core/pose'
@@ -214,24 +215,42 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     return results.flatMap((r, i) => (r.ok && now.has(asked[i]) ? [{ stilt: asked[i], shape: r.shape }] : []))
   }
 
-  /** Changes sizes of stilts, of each by its place in the list. */
-  async function resize(stilts: readonly Stilt[], changes: (index: number) => Partial<StiltSizes>, label: string): Promise<void> {
+  /** Changes sizes of stilts, of each by its place in the list. @param ask whether it is asked before only some of them change */
+  async function resize(stilts: readonly Stilt[], changes: (index: number) => Partial<StiltSizes>, label: string, ask = true): Promise<void> {
     const { workers: w } = current()
-    const results = await Promise.all(stilts.map((s, i) => w.surface.resize(s, changes(i))))
-    const fine = stillThere(stilts, results)
-    if (fine.length > 0) putStilts(label, fine)
-    const bad = results.filter(r => !r.ok)
-    if (bad.length > 0 && !bad[0].ok) say(bad.length === stilts.length || stilts.length === 1 ? bad[0].reason : `${bad.length} of ${stilts.length} stilts stay as they are: ${bad[0].reason}`)
+    putOrAsk(label, stilts, await Promise.all(stilts.map((s, i) => w.surface.resize(s, changes(i)))), () => undefined, ask)
+  }
+
+  /** A change of several stilts that some of them cannot follow: how many can, why others cannot, and what does it. */
+  const partly = shallowRef<{ readonly count: number; readonly of: number; readonly reason: string; readonly go: () => void } | null>(null)
+  watch([() => store.stilts, () => state.selectedStilts], () => (partly.value = null))
+  /** Puts what answers came, where all can follow; where only some can, it is asked first. */
+  function putOrAsk(label: string, stilts: readonly Stilt[], results: readonly Edited[], said: (count: number) => void, ask = true): void {
+    const fine = stillThere(stilts, results), missed = results.find(r => !r.ok)
+    const go = (): void => {
+      partly.value = null
+      putStilts(label, fine)
+      said(fine.length)
+    }
+    if (!missed || missed.ok || (!ask && fine.length > 0)) go()
+    else if (fine.length === 0) say(missed.reason)
+    else partly.value = { count: fine.length, of: stilts.length, reason: missed.reason, go }
   }
 
   async function regauge(gauge: string, name = gauge): Promise<void> {
     const chosen = state.chosenStilts
     if (chosen.length === 0) return
-    const results = await current().workers.surface.regauge(chosen, gauge)
-    const fine = stillThere(chosen, results)
-    if (fine.length > 0) putStilts('change gauge', fine)
-    const missed = results.filter(r => !r.ok).length
-    say(missed === 0 ? `${fine.length === 1 ? '1 stilt has' : `${fine.length} stilts have`} the ${name} gauge now.` : `${missed} of ${results.length} stilts have no room for the ${name} gauge and stay as they are.`)
+    putOrAsk('change gauge', chosen, await current().workers.surface.regauge(chosen, gauge), count => say(`${count === 1 ? '1 stilt has' : `${count} stilts have`} the ${name} gauge now.`))
+  }
+
+  /** Gives each of the selected stilts the gauge that comes after its own in the list, or before it. */
+  async function regaugeBy(step: 1 | -1, gauges: readonly Gauge[]): Promise<void> {
+    const chosen = state.chosenStilts, worker = current().workers.surface
+    const results = await Promise.all(chosen.map(async (s): Promise<Edited> => {
+      const next = gauges[gauges.findIndex(g => g.id === s.gauge) + step] as Gauge | undefined
+      return next && gauges.some(g => g.id === s.gauge) ? (await worker.regauge([s], next.id))[0] : { ok: false, problem: 'blocked', reason: step > 0 ? 'There is no gauge after its own.' : 'There is no gauge before its own.' }
+    }))
+    putOrAsk(step > 0 ? 'take the next gauge' : 'take the gauge before', chosen, results, count => say(`${count === 1 ? '1 stilt has' : `${count} stilts have`} the ${step > 0 ? 'next gauge' : 'gauge before'} now.`))
   }
 
   function remove(): void {
@@ -285,7 +304,7 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     if (finding.waiver) store.apply({ label: 'take back a waiver', drop: { waivers: [finding.waiver.id] } })
   }
 
-  return { setPose, setRecipe, settleSize, mirror, settlePose, addStilts, putStilts, applyRows, nudge, resize, regauge, remove, reaim, removeLost, setSettings, waive, takeBackWaiver }
+  return { setPose, setRecipe, settleSize, mirror, settlePose, addStilts, putStilts, applyRows, nudge, resize, partly, regauge, regaugeBy, remove, reaim, removeLost, setSettings, waive, takeBackWaiver }
 }
 
 /** An angle within ±180°, to a thousandth. */

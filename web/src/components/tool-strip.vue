@@ -93,7 +93,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
 <template>
   <div class="strip" role="toolbar" aria-label="Tools">
     <template v-if="view === 'hold'">
-      <button class="tool" :class="{ on: state.tool === 'select' }" :aria-pressed="state.tool === 'select'" title="Select and drag (Esc)" @click="state.tool = 'select'">Select</button>
+      <button class="tool" :class="{ on: ['select', 'box', 'lasso'].includes(state.tool) }" :aria-pressed="state.tool === 'select'" title="Select and drag (Esc); by a box or a lasso (G)" @click="state.tool = 'select'">{{ state.tool === 'box' ? 'Box' : state.tool === 'lasso' ? 'Lasso' : 'Select' }}</button>
       <button class="tool" :class="{ on: state.tool === 'place' }" :aria-pressed="state.tool === 'place'" title="Place a stilt with a click (P)" @click="state.tool = state.tool === 'place' ? 'select' : 'place'">Place <kbd>P</kbd></button>
       <NDropdown trigger="click" placement="top-start" :options="spreads" @update:show="menuShown" @select="spread"><button class="tool" :class="{ on: isSpreadTool(state.tool) }" aria-haspopup="menu" title="Many stilts at once: along a line (R) or an edge (E), over a face (F), by strokes (B)">{{ isSpreadTool(state.tool) ? SPREAD_NAMES[state.tool] : 'Spread' }}</button></NDropdown>
       <NDropdown trigger="click" placement="top-start" :options="ties" @update:show="menuShown" @select="tie"><button class="tool" :class="{ on: TIE_NAMES[state.tool] }" aria-haspopup="menu" title="What holds by another stilt or stiffens it: branches (S), sticks (L), braces (C), joins (J), props">{{ TIE_NAMES[state.tool] ?? 'Branch' }}</button></NDropdown>

@@ -35,6 +35,10 @@ function setDragged(changes: Partial<StiltSizes>): void {
   void bench.resize(props.stilts, () => changes, `change ${LABELS[name].toLowerCase()}`)
 }
 function regauge(id: string): void {
+  if (id === 'next' || id === 'before') {
+    void bench.regaugeBy(id === 'next' ? 1 : -1, bench.gauges.value)
+    return
+  }
   const spread = bench.chosenSpread.value
   // a spread that is selected whole stays one
   if (spread && bench.stiltsOfSpread(spread.id).length === props.stilts.length) {
@@ -42,6 +46,11 @@ function regauge(id: string): void {
     return
   }
   void bench.regauge(id, bench.gauges.value.find(g => g.id === id)?.name)
+}
+/** What is chosen is asked for; the list shows what the stilts have. */
+function takeGauge(select: HTMLSelectElement): void {
+  regauge(select.value)
+  select.value = chosen.value.length === 1 ? chosen.value[0] : ''
 }
 /** Keeps the sizes of the one selected stilt as a gauge, and shows it. */
 function saveGauge(): void {
@@ -67,13 +76,18 @@ const warnings = computed(() => tipWarnings(first.value.sizes, store.raster?.pix
     <header>
       <strong>{{ title }}</strong>
       <label class="quiet">gauge
-        <select :value="chosen.length === 1 ? chosen[0] : ''" aria-label="Gauge of the selection" @change="regauge(($event.target as HTMLSelectElement).value)">
+        <select :value="chosen.length === 1 ? chosen[0] : ''" aria-label="Gauge of the selection" @change="takeGauge($event.target as HTMLSelectElement)">
           <option v-if="chosen.length !== 1" value="" disabled>mixed</option>
           <option v-for="g in bench.gauges.value" :key="g.id" :value="g.id">{{ g.name }}</option>
+          <option value="next">next gauge</option><option value="before">gauge before</option>
         </select>
       </label>
       <button class="link-button delete" title="Delete (Del)" @click="bench.remove()">Delete</button>
     </header>
+    <div v-if="bench.partly.value" class="partly" role="alert">
+      <p>{{ bench.partly.value.count }} of {{ bench.partly.value.of }} can follow. The others cannot: {{ bench.partly.value.reason }}</p>
+      <p class="answers"><button class="plain-button" @click="bench.partly.value?.go()">Change {{ bench.partly.value.count }}</button><button class="link-button" @click="bench.partly.value = null">Leave all as they are</button></p>
+    </div>
     <StiltDrawing :sizes="first.sizes" :shapes="stilts.map(s => s.sizes.tipShape)" :values="name => stilts.map(s => s.sizes[name])" :foot="isBranch ? 'joint' : first.foot" :shaft="`${isBranch ? 'branch' : first.foot === 'model' ? 'stick' : 'shaft'} ${shaft.lengthMm.toFixed(2)} mm, lean ${shaft.leanDeg.toFixed(0)}°`" @change="change" @shape="setShape" @drag="setDragged" />
     <p class="facts quiet" title="The smallest gap to the part, and the area of the tip's contact, its slant counted.">
       {{ roles[state.roleOf(first)] }}, {{ first.foot === 'lost' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, contact {{ contact.toFixed(contact < 0.1 ? 3 : 2) }} mm²
@@ -89,5 +103,7 @@ const warnings = computed(() => tipWarnings(first.value.sizes, store.raster?.pix
 header { display: flex; align-items: center; gap: 10px; margin-bottom: 4px; }
 select { background: var(--panel); border: 1px solid var(--control); border-radius: 4px; height: 24px; margin-left: 4px; color: var(--ink); max-width: 110px; }
 .delete { margin-left: auto; }
+.partly { border: 1px solid var(--control); border-radius: 6px; padding: 8px 10px; margin: 4px 0 8px; font-size: 12.5px; }
+.answers { display: flex; gap: 10px; margin-top: 6px; }
 .facts { font-size: 12.5px; margin-top: 4px; }
 </style>

@@ -80,6 +80,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'gauge-sizes', keys: ['Shift+g'], shown: 'Shift + G', does: 'Sizes of the gauge', group: 'Stilts' },
   { id: 'nudge', keys: NUDGES, shown: 'T and arrows', does: 'Nudge the tip by 0.05 mm, with Shift 0.5', group: 'Stilts' },
   { id: 'delete', keys: ['Delete', 'Backspace'], shown: 'Delete', does: 'Delete the selected stilts', group: 'Stilts' },
+  { id: 'select-area', keys: ['g'], shown: 'G', does: 'Select by a box, again by a lasso; Shift adds, Ctrl takes away', group: 'Stilts' },
   { id: 'select-all', keys: ['Mod+a'], shown: 'Ctrl/Cmd + A', does: 'Select all stilts', group: 'Stilts' },
   { id: 'undo', keys: ['Mod+z'], shown: 'Ctrl/Cmd + Z', does: 'Undo', group: 'Everywhere', always: true },
   { id: 'redo', keys: ['Mod+Shift+z', 'Mod+y'], shown: 'Ctrl/Cmd + Shift + Z', does: 'Redo', group: 'Everywhere', always: true },

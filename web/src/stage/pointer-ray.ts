@@ -7,7 +7,7 @@ export interface PointerRay {
   readonly direction: Vec3
 }
 
-export function rayAt(stage: Stage, event: MouseEvent): PointerRay {
+export function rayAt(stage: Stage, event: Pick<MouseEvent, 'clientX' | 'clientY'>): PointerRay {
   const { origin, direction } = stage.rayAt(event.clientX, event.clientY)
   return { origin: [origin.x, origin.y, origin.z], direction: [direction.x, direction.y, direction.z] }
 }

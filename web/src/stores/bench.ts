@@ -17,7 +17,7 @@ import type { MarkBy } from '../workers/surface.worker'
 export const SPREAD_TOOLS = ['line', 'edge', 'face', 'strokes'] as const
 export type SpreadTool = (typeof SPREAD_TOOLS)[number]
 /** Place and what spreads belong to Hold; Lay down, Square up and Mark to Pose. */
-export type Tool = 'select' | 'place' | 'stick' | 'branch' | 'brace' | SpreadTool | 'lay' | 'square' | 'mark'
+export type Tool = 'select' | 'place' | 'stick' | 'branch' | 'brace' | 'box' | 'lasso' | SpreadTool | 'lay' | 'square' | 'mark'
 export function isSpreadTool(tool: Tool): tool is SpreadTool {
   return (SPREAD_TOOLS as readonly Tool[]).includes(tool)
 }

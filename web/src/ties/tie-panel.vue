@@ -29,11 +29,12 @@ const facts = computed(() => {
     <p v-if="facts.branches">{{ facts.branches === 1 ? '1 branch hangs' : `${facts.branches} branches hang` }} on {{ several ? 'these' : 'it' }}</p>
     <p v-if="facts.braces">{{ facts.braces === 1 ? '1 brace or prop' : `${facts.braces} braces and props` }} <button class="link-button" @click="bench.removeBraces()">Take away</button></p>
     <p v-if="several || leaning" class="row">
-      <template v-if="several"><button class="plain-button" title="Zigzags between neighbours (C)" @click="bench.braceSelected()">Brace</button>
-      <span title="Between the end of one brace and the start of the next">every <NumberField label="Spacing of braces" :values="[bracing.spacingMm]" :min="0" :max="50" :step="0.5" @change="bracing.spacingMm = $event[0]" /></span>
-      <span title="Above level">at <NumberField label="Angle of braces" unit="°" :digits="0" :values="[bracing.angleDeg]" :min="15" :max="75" :step="5" @change="bracing.angleDeg = $event[0]" /></span>
-      <button class="plain-button end" title="To each other, as high as possible (J)" @click="bench.joinSelected()">Join</button></template>
+      <template v-if="several"><button class="plain-button" title="Zigzags between neighbours (C)" @click="bench.braceSelected()">Brace</button><button class="plain-button" title="To each other, as high as possible (J)" @click="bench.joinSelected()">Join</button></template>
       <button v-if="leaning" class="link-button" title="A stilt of its own under the middle of the leaning shaft (Shift + J)" @click="bench.propSelected()">Prop up</button>
+    </p>
+    <p v-if="several" class="row quiet">
+      braces <span title="Between the end of one brace and the start of the next">every <NumberField label="Spacing of braces" :values="[bracing.spacingMm]" :min="0" :max="50" :step="0.5" @change="bracing.spacingMm = $event[0]" /></span>
+      <span title="Above level">at <NumberField label="Angle of braces" unit="°" :digits="0" :values="[bracing.angleDeg]" :min="15" :max="75" :step="5" @change="bracing.angleDeg = $event[0]" /></span>
     </p>
   </section>
 </template>
@@ -41,7 +42,6 @@ const facts = computed(() => {
 <style scoped>
 .ties { padding: 5px 10px 7px; border-bottom: 1px solid var(--divider); font-size: 12.5px; }
 .ties p { margin: 3px 0; }
-.end { margin-left: auto; }
-.row { display: flex; gap: 8px; flex-wrap: wrap; align-items: center; }
+.row { display: flex; gap: 8px; align-items: center; }
 .row span { display: flex; gap: 6px; align-items: center; color: var(--quiet); }
 </style>
