@@ -16,6 +16,7 @@ const LADDER = {
   plan: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'contract'],
   spread: ['mesh', 'marks', 'pose', 'stilts', 'contract'],
   raft: ['mesh', 'stilts', 'contract'],
+  'built-in': ['mesh', 'pose', 'stilts', 'contract'],
   'job-file': ['mesh', 'pose', 'stilts', 'raft', 'contract'],
   tilts: ['mesh', 'marks', 'pose', 'scan', 'print', 'contract'],
 }

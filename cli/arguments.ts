@@ -5,7 +5,7 @@ import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pix
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
 
-const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan'] as const
+const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out'] as const
 
 export interface Options {
   readonly command: (typeof COMMANDS)[number]
@@ -26,6 +26,8 @@ export interface Options {
   readonly asIs: boolean
   readonly plan: string | null
   readonly out: string | null
+  /** Where the model without its supports is written to. */
+  readonly model: string | null
   readonly stiltsOnly: boolean
   /** Where the mended mesh is written to. */
   readonly mend: string | null
@@ -42,7 +44,8 @@ export const USAGE = `Usage:
   hold FILE [the same options] [--ledges] [--web MM] --out PLAN.json
   check FILE [--mend OUT.stl|OUT.3mf] [--json]
   tilt FILE [--marks JOB.3mf] [pose options] [--json]
-  audit FILE --plan PLAN.json [--json]
+  audit FILE [--plan PLAN.json] [--json]
+  lift-out FILE --model OUT.stl --plan OUT.json [--json]
   plan check FILE --plan PLAN.json [--web MM] [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
 In place of FILE each takes --job JOB.3mf [--part NAME]: a part of a whole job, with its pose, stilts, marks and settings.`
@@ -57,7 +60,7 @@ export function readArguments(argv: readonly string[]): Options {
       options: {
         layer: { type: 'string' }, pixel: { type: 'string' }, 'tilt-x': { type: 'string' }, 'tilt-y': { type: 'string' }, turn: { type: 'string' },
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
-        flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' },
+        flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' }, model: { type: 'string' },
         job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' },
       },
     })
@@ -82,6 +85,8 @@ export function readArguments(argv: readonly string[]): Options {
   if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
   if (values.mend !== undefined && command !== 'check') throw new UsageError('--mend goes with "check".')
   if (values.mend && !/\.(stl|3mf)$/i.test(values.mend)) throw new UsageError('--mend must end in .stl or .3mf.')
+  if (command === 'lift-out' && (!values.model || !values.plan)) throw new UsageError('"lift-out" needs --model OUT.stl and --plan OUT.json, the files to write model and plan to.')
+  if (values.model !== undefined && (command !== 'lift-out' || !/\.stl$/i.test(values.model))) throw new UsageError(command === 'lift-out' ? '--model must end in .stl.' : '--model goes with "lift-out".')
   return {
     command, file: file ?? null, job: values.job ?? null, part: values.part ?? null, marks: values.marks ?? null, given: new Set(Object.keys(values)), asIs, mend: values.mend ?? null, json: values.json === true,
     layerMm: number(values.layer, '--layer', DEFAULT_LAYER_MM, 0.005, 1),
@@ -93,7 +98,7 @@ export function readArguments(argv: readonly string[]): Options {
       liftMm: number(values.lift, '--lift', DEFAULT_POSE.liftMm, 0, 200),
     },
     poseGiven: [values.lift, values['tilt-x'], values['tilt-y'], values.turn].some(v => v !== undefined),
-    plan: values.plan ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
+    plan: values.plan ?? null, model: values.model ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
     ledges: values.ledges === true,
     webMm: number(values.web, '--web', DEFAULT_RESIN.webMm, 0, 5),
     settings: {

@@ -1,19 +1,28 @@
-import { DEFAULT_RESIN, WORTHS, type AuditReport, type PlanCheckReport } from '@oak-stilts/core/contract'
+import { AS_MADE, DEFAULT_RESIN, WORTHS, type AuditReport, type PlanCheckReport } from '@oak-stilts/core/contract'
 import { ROLE_BY_LOAD } from '@oak-stilts/core/plan'
-import { shapeOf } from '@oak-stilts/core/pose'
+import { shapeOf, standOf } from '@oak-stilts/core/pose'
 import { ModelScan } from '@oak-stilts/core/scan'
 import { auditTips, CARRIES_FROM_MM, Clearance, contactOf, gaugeFor, judgeStilt, judgeTips, Surface, type Stilt } from '@oak-stilts/core/stilts'
 import { UsageError, type Options } from './arguments'
 import type { Output } from './output'
-import { standOnPlate, type Posed } from './posed'
+import { liftedFrom } from './lift-out'
+import { Plan, standOnPlate, type Posed } from './posed'
 
 /** A part with the stilts of its plan. @throws UsageError where it has none */
 async function withStilts(asked: Options, output: Output): Promise<{ readonly posed: Posed; readonly surface: Surface; readonly stilts: readonly Stilt[] }> {
-  const posed = await standOnPlate(asked, output), stilts = posed.plan.index.stiltsOf(posed.part)
+  const asGiven = await standOnPlate(asked, output), posed = asked.plan || asked.job ? asGiven : await withBuiltIn(asGiven), stilts = posed.plan.index.stiltsOf(posed.part)
   if (stilts.length === 0) throw new UsageError('There are no stilts to look at. Name a plan with --plan PLAN.json, or a job with --job JOB.3mf.')
   const surface = new Surface(posed.mesh, { shape: shapeOf(posed.recipe), stand: posed.stand })
   surface.setWorths(posed.worths)
   return { posed, surface, stilts }
+}
+
+/** A file without a plan: the supports that it arrived with, on its model as it stands in the file. */
+async function withBuiltIn(posed: Posed): Promise<Posed> {
+  const { model, pose, nodes, beams, raft } = await liftedFrom(posed.options, posed.part), plan = new Plan(posed.part)
+  plan.apply({ put: { nodes: [...nodes], beams: [...beams] } })
+  plan.raft = raft
+  return { ...posed, mesh: model, worths: null, recipe: AS_MADE, pose, stand: standOf(model.positions, pose, posed.options.pixelMm), plan }
 }
 
 /** Tells every tip with its diameter, what hangs on it, how high it is and what its skin is worth; lowest first. */

@@ -165,7 +165,7 @@ describe('the command line', () => {
     const plan = join(folder, 'audited.json')
     await cli('hold', cone, '--lift', '5', '--layer', '0.1', '--pixel', '0.1', '--out', plan)
     expect(JSON.parse((await cli('plan', 'check', cone, '--plan', plan, '--json')).out)).toMatchObject({ stilts: (JSON.parse(readFileSync(plan, 'utf8')) as { nodes: { kind: string }[] }).nodes.filter(n => n.kind === 'tip').length })
-    for (const [words, sentence] of [[['audit', cone], /no stilts to look at/], [['plan', cone], /"plan check"/], [['plan', 'check'], /takes one file/]] as const) {
+    for (const [words, sentence] of [[['audit', cone], /No supports were found in this file/], [['lift-out', cone], /--model OUT\.stl and --plan OUT\.json/], [['plan', cone], /"plan check"/], [['plan', 'check'], /takes one file/]] as const) {
       const r = await cli(...words)
       expect([r.code, sentence.test(r.err)]).toEqual([2, true])
     }

@@ -8,6 +8,7 @@ import { audit, checkPlan } from './audit'
 import { readArguments, UsageError, type Options } from './arguments'
 import { checkText } from './check-text'
 import { checkOutput, read, save } from './files'
+import { liftOutFile } from './lift-out'
 import type { Output } from './output'
 import { plateFor, scanOnPlate, standOnPlate } from './posed'
 import { reportOf } from './scan-report'
@@ -21,12 +22,13 @@ export async function run(words: readonly string[], output: Output): Promise<num
   try {
     const options = readArguments([...words])
     // before the work, not after it
-    for (const path of [options.out, options.mend]) if (path) checkOutput(path)
+    for (const path of [options.out, options.mend, options.model, options.command === 'lift-out' ? options.plan : null]) if (path) checkOutput(path)
     if (options.command === 'scan') await scan(options, output)
     else if (options.command === 'check') await check(options, output)
     else if (options.command === 'hold') await hold(options, output)
     else if (options.command === 'tilt') await tilt(options, output)
     else if (options.command === 'audit') await audit(options, output)
+    else if (options.command === 'lift-out') await liftOutFile(options, output)
     else if (options.command === 'plan') await checkPlan(options, output)
     else await exportFiles(options, output)
     return 0

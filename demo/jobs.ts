@@ -5,8 +5,9 @@ import { heron } from './models/heron'
 import { kelp } from './models/kelp'
 import { bracket } from './models/bracket'
 import { lamp } from './models/lamp'
+import { buoy } from './models/buoy'
 
-export const DEMO_MODELS = ['heron', 'bell', 'kelp', 'lamp', 'bracket'] as const
+export const DEMO_MODELS = ['heron', 'bell', 'kelp', 'lamp', 'bracket', 'buoy'] as const
 export type DemoModel = (typeof DEMO_MODELS)[number]
 
 export interface DemoJob {
@@ -23,9 +24,11 @@ export const DEMO_JOBS: readonly DemoJob[] = [
   { model: 'kelp', name: 'Kelp branch', pose: DEFAULT_POSE },
   { model: 'lamp', name: 'Lamp lattice', pose: DEFAULT_POSE },
   { model: 'bracket', name: 'Crank bracket', pose: DEFAULT_POSE },
+  // as somebody else made it ready: with its supports, on its raft
+  { model: 'buoy', name: 'Signal buoy', pose: { ...DEFAULT_POSE, liftMm: 0 } },
 ]
 
-const SCULPTORS: Record<DemoModel, () => Promise<Mesh>> = { heron, bell, kelp, lamp, bracket }
+const SCULPTORS: Record<DemoModel, () => Promise<Mesh>> = { heron, bell, kelp, lamp, bracket, buoy }
 
 /** Makes one of the models; takes some seconds. The same model comes out every time. */
 export function sculpt(model: DemoModel): Promise<Mesh> {

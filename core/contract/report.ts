@@ -1,3 +1,4 @@
+import { RaftKindSchema } from './raft'
 import { z } from 'zod'
 import { FindingKindSchema } from './finding'
 import { TipShapeSchema } from './gauge'
@@ -177,6 +178,19 @@ export const AuditReportSchema = z.object({
   })),
 })
 export type AuditReport = z.infer<typeof AuditReportSchema>
+
+/** Supports that a file arrived with and that were lifted out, as the command `lift-out` tells it. */
+export const LiftOutReportSchema = z.object({
+  model: z.string(),
+  plan: z.string(),
+  stilts: count,
+  braces: count,
+  raft: RaftKindSchema,
+  liftMm: number,
+  thinnestTipMm: number,
+  thickestTipMm: number,
+})
+export type LiftOutReport = z.infer<typeof LiftOutReportSchema>
 
 /** What there is to say about the stilts of a plan, as the command `plan check` tells it. */
 export const PlanCheckReportSchema = z.object({
