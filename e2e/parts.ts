@@ -1,5 +1,8 @@
 import { joinMeshes, writeStl } from '@oak-stilts/core/mesh'
 import type { Vec3 } from '@oak-stilts/core/mesh'
+import { NO_RAFT } from '@oak-stilts/core/contract'
+import { raftSolid } from '@oak-stilts/core/raft'
+import { gaugeOf, sizesOf, solidOfStilts, type StiltShape } from '@oak-stilts/core/stilts'
 import { box, lathe, sphere } from '../core/testing/shapes'
 
 /** `count` places around the z axis, at a radius and a height, mm. */
@@ -50,4 +53,12 @@ export function gate(): Uint8Array {
 /** A floor and a roof above it that a wall at the back carries: sticks stand between them. */
 export function porch(): Uint8Array {
   return writeStl(joinMeshes([box([-8, -5, 0], [8, 5, 2]), box([-8, 4, 1], [8, 5, 13]), box([-8, -5, 12], [8, 5, 14])]), 'porch')
+}
+
+/** A small slab as somebody else made it ready: on a raft, with six columns whose tips of 0.25 mm are thin. */
+export function madeReady(): Uint8Array {
+  const at: [number, number][] = [[-5, -3], [0, -3], [5, -3], [-5, 3], [0, 3], [5, 3]], sizes = { ...sizesOf(gaugeOf('light')), tipDiameterMm: 0.25 }
+  const columns = at.map(([x, y]): StiltShape => ({ gauge: 'light', role: 'structural', sizes, own: {}, anchor: { point: [x, y, 8] as never, normal: [0, 0, -1] }, foot: 'plate', footPinned: false, path: [[x, y, 8], [x, y, 5.5], [x, y, 0]] }))
+  const raft = raftSolid({ ...NO_RAFT, kind: 'plate' }, at.map(([x, y]) => ({ x, y, radiusMm: 1.6 })))
+  return writeStl(joinMeshes([box([-7, -5, 8], [7, 5, 11]), solidOfStilts(columns), ...(raft ? [raft] : [])]), 'made ready')
 }

@@ -7,6 +7,7 @@ import { startWorkers, type Workers } from '../workers/clients'
 import { WorkerDied } from '../workers/supervised'
 import { planEditOf, raftsOf } from '../workers/plan-replica'
 import { createContext, meshKeyOf, samePose, touchesScan } from './context'
+import { createArriving } from './arriving'
 import { createAuditing } from './auditing'
 import { createClearing } from './clearing'
 import { createEditing } from './editing'
@@ -65,6 +66,7 @@ function createBench() {
   const meshCheck = createMeshCheck(context)
   const marking = createMarking(context)
   const posing = createPosing(context, editing)
+  const arriving = createArriving(context, () => gauging.gauges.value)
   const tilting = createTilting(context, marking.worths, editing)
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
@@ -245,6 +247,7 @@ function createBench() {
     workers.value = null
     holding.giveUp()
     tilting.forgetTilts()
+    arriving.endArriving()
     // what was scanned is of the job that is left
     state.reset()
     void store.close()
@@ -256,5 +259,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...createTying(context, editing), ...createRafting(context), ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...createTying(context, editing), ...createRafting(context), ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

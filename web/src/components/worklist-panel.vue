@@ -2,7 +2,7 @@
 import { NVirtualList } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Stilt } from '@oak-stilts/core/stilts'
-import { TipAudit } from '../audit'
+import { ArrivedTips, TipAudit } from '../audit'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { NO_FILTER, OPEN_ONLY, STATES, volumeText, type FindingKind } from '../findings'
@@ -78,6 +78,7 @@ function walk(event: KeyboardEvent): void {
       <button role="tab" :aria-selected="tab === 'findings'" @click="tab = 'findings'">Findings <span class="figure">{{ state.result ? state.worklist.open : '–' }}</span></button>
       <button role="tab" :aria-selected="tab === 'stilts'" @click="tab = 'stilts'">Stilts <span class="figure">{{ store.stilts.length }}</span></button>
     </div>
+    <ArrivedTips />
     <template v-if="tab === 'findings'">
       <p class="summary" role="status" aria-label="Findings">{{ summary }}</p>
       <div class="actions">
@@ -86,7 +87,7 @@ function walk(event: KeyboardEvent): void {
         <ScanSettingsSheet />
       </div>
       <div class="actions">
-        <button class="plain-button leading" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.holdAll()">Hold open islands</button>
+        <button class="plain-button" :class="{ leading: !bench.builtIn.value }" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.holdAll()">Hold open islands</button>
         <button class="plain-button" :disabled="!(state.openLedges.length || state.openIslands.length) || !!state.busy || state.scanState === 'scanning'" title="Islands, and what juts out too far as well" @click="bench.holdAll(true)">and ledges</button>
       </div>
       <WorklistRows v-if="state.shown.length || state.worklist.findings.length" />

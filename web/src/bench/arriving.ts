@@ -1,0 +1,71 @@
+import { wrap, type Remote } from 'comlink'
+import { computed, shallowRef, watch } from 'vue'
+import type { BuiltIn } from '@oak-stilts/core/built-in'
+import { newId, type Change, type Copy, type Gauge, type Part } from '@oak-stilts/core/contract'
+import { CARRIES_FROM_MM } from '@oak-stilts/core/stilts'
+import { api } from '../api/client'
+import type { BuiltInWorker } from '../workers/built-in.worker'
+import { meshKeyOf, type BenchContext } from './context'
+
+/** A mesh of fewer shells than that has no supports of its own. */
+const FEWEST_SHELLS = 4
+
+/** Supports that the part on the bench arrived with: found beside all other work, and lifted out as stilts. */
+export function createArriving({ store, state, model, current, say }: BenchContext, gauges: () => readonly Gauge[]) {
+  const found = shallowRef<Pick<BuiltIn, 'supports' | 'braces' | 'raft'> | null>(null)
+  let worker: Worker | null = null, remote: Remote<BuiltInWorker> | null = null, newest = 0
+
+  function end(): void {
+    newest++
+    worker?.terminate()
+    worker = null
+    remote = null
+    found.value = null
+  }
+
+  /** Looks for them once a mesh of many shells is on the bench; what was looked at before is forgotten. */
+  watch([model, () => store.part && meshKeyOf(store.part)], async () => {
+    end()
+    const { part } = store, loaded = model.value, ticket = newest
+    if (!part || !loaded || part.source.summary.shells < FEWEST_SHELLS) return
+    worker = new Worker(new URL('../workers/built-in.worker.ts', import.meta.url), { type: 'module', name: 'built-in' })
+    remote = wrap<BuiltInWorker>(worker)
+    const answer = await remote.find(loaded.buffer).catch(() => null)
+    if (ticket !== newest) return
+    if (answer && answer.supports.length > 0) found.value = answer
+    else end()
+  }, { immediate: true })
+
+  /** Its tips, lowest first; and how many are thinner than what carries should be. */
+  const builtInTips = computed(() => (found.value?.supports ?? []).map(s => s.tip).sort((a, b) => a.heightMm - b.heightMm))
+  const thinBuiltIn = computed(() => builtInTips.value.filter(t => t.diameterMm < (state.leastTipMm || CARRIES_FROM_MM) - 0.01).length)
+
+  /** Puts a part of the model alone in the place of this one, with its supports as stilts. One step of undo. */
+  async function liftOutBuiltIn(): Promise<void> {
+    const { job, part, raster } = current(), look = remote, ticket = newest, stilts = store.stilts
+    if (!look || !found.value) return
+    state.busy = 'Lifting the supports out'
+    try {
+      const id = newId(), lifted = await look.liftOut(gauges(), raster.pixelMm, id, `Oak Stilts: ${part.name} without supports`)
+      const file = new File([lifted.file as Uint8Array<ArrayBuffer>], `${part.source.fileName.replace(/\.[^.]*$/, '')} without supports.stl`, { type: 'model/stl' })
+      const [brought] = await api.addParts(job.id, file, {})
+      if (ticket !== newest || store.part !== part || store.stilts !== stilts) {
+        say('The part was changed meanwhile; nothing was lifted out.')
+        return
+      }
+      const { tables } = store.snapshot(), mine = (rows: ReadonlyMap<string, { readonly id: string; readonly part: string }>): string[] => [...rows.values()].filter(r => r.part === part.id).map(r => r.id)
+      const next: Part = { ...brought.part, id, name: part.name, pose: lifted.pose, poseSettled: true, sizeSettled: true, raft: lifted.raft }
+      const copies = store.copies.filter(c => c.part === part.id).map((c): Copy => ({ ...c, id: newId(), part: id }))
+      const drop: Change['drop'] = { marks: mine(tables.marks), spreads: mine(tables.spreads), waivers: mine(tables.waivers), beams: mine(tables.beams), nodes: mine(tables.nodes), copies: mine(tables.copies), parts: [part.id] }
+      store.apply({ label: 'lift the supports out', put: { parts: [next], copies, nodes: [...lifted.nodes], beams: [...lifted.beams] }, drop })
+      store.chosenCopy = copies[0]?.id ?? null
+      say(`${lifted.stilts === 1 ? '1 support is a stilt' : `${lifted.stilts} supports are stilts`} now, with the sizes that they had; the model is whole where they stood.`)
+    } catch (error) {
+      say(`The supports could not be lifted out: ${(error as Error).message}`)
+    } finally {
+      state.busy = ''
+    }
+  }
+
+  return { builtIn: found, builtInTips, thinBuiltIn, liftOutBuiltIn, endArriving: end }
+}
