@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { OFF_LIMITS, PLAIN } from '../marks'
 import { cross, dot, sub, unit, type Vec3 } from '../mesh'
-import { box, joinMeshes, moved, sphere } from '../testing/shapes'
+import { box, joinMeshes, moved, reversed, sphere } from '../testing/shapes'
 import { gaugeOf } from './gauges'
 import { routeStilt, type NoRoute, type Route } from './route'
 import { Surface, type SurfacePoint } from './surface'
@@ -102,5 +102,25 @@ describe('the thickness of a part', () => {
     expect(two.thickness([0, 0, 10], [0, 0, 1])).toBeCloseTo(5, 4)
     const apart = new Surface(joinMeshes([box([-5, -5, 10], [5, 5, 12]), box([-5, -5, 13], [5, 5, 15])]))
     expect(apart.thickness([0.3, 0.2, 10], [0, 0, 1])).toBeCloseTo(2, 4)
+  })
+})
+
+describe('seeing through', () => {
+  // a room: a box with a box cut out of it
+  const room = joinMeshes([box([-10, -10, 0], [10, 10, 20]), reversed(box([-8, -8, 2], [8, 8, 18]))])
+  it('reaches the skin behind the nearest wall that looks at the eye, and the wall itself where there is none', () => {
+    const surface = new Surface(room), at = (origin: Vec3, direction: Vec3): readonly number[] | undefined => surface.castBetween(origin, direction, [-Infinity, Infinity])?.point
+    expect(at([0, -50, 10], [0, 1, 0])).toEqual([0, expect.closeTo(-10, 4), 10])
+    surface.seeThrough = true
+    expect(at([0, -50, 10], [0, 1, 0])).toEqual([0, expect.closeTo(8, 4), 10])
+    // from below through the floor: the ceiling, on which a tip can stand
+    expect(at([1, 2, -30], [0, 0, 1])).toEqual([1, 2, expect.closeTo(18, 4)])
+    // through solid there is nothing to be seen
+    expect(new Surface(box([0, 0, 0], [1, 1, 1])).castBetween([0.5, 0.5, -5], [0, 0, 1], [-Infinity, Infinity])?.point[2]).toBeCloseTo(0, 4)
+    const solid = new Surface(box([0, 0, 0], [1, 1, 1]))
+    solid.seeThrough = true
+    expect(solid.castBetween([0.5, 0.5, -5], [0, 0, 1], [-Infinity, Infinity])?.point[2]).toBeCloseTo(0, 4)
+    // what is cut away is not looked through
+    expect(surface.castBetween([1, 2, 30], [0, 0, -1], [-Infinity, 10])?.point[2]).toBeCloseTo(2, 4)
   })
 })

@@ -21,6 +21,8 @@ const APPROACHES = 24
 const SEEN_AT_ONCE = 4096
 /** So far under the skin it is looked from there inward; and crossings nearer than that to each other are one, mm. */
 const SKIN_MM = 0.002, SAME_PLACE_MM = 1e-5
+/** Faces that are looked through at the most. */
+const MOST_WALLS = 8
 /** What lies on the skin is found within this, mm. */
 const TOUCHED_WITHIN_MM = 0.5
 /** Room above which gaps are not told apart, mm. */
@@ -139,13 +141,30 @@ export class Surface {
     this.#stand = stand
   }
 
-  /** The first point that a ray meets between two heights, whichever way it faces; null where it meets none. */
+  /** Whether the pointer passes through the nearest wall, to the skin behind it that looks at the eye. */
+  seeThrough = false
+
+  /** The first point that a ray meets between two heights, whichever way it faces, or what is seen through the nearest wall; null where it meets none. */
   castBetween(origin: Vec3, direction: Vec3, [lowMm, highMm]: readonly [number, number]): SurfacePoint | null {
     const rise = direction[2] / (Math.hypot(...direction) || 1)
-    if (Math.abs(rise) < 1e-9) return origin[2] >= lowMm && origin[2] <= highMm ? this.cast(origin, direction) : null
+    if (Math.abs(rise) < 1e-9) return origin[2] >= lowMm && origin[2] <= highMm ? this.#castAsSeen(origin, direction, Infinity, 0) : null
     const a = (lowMm - origin[2]) / rise, b = (highMm - origin[2]) / rise
     const near = Math.max(0, Math.min(a, b)), far = Math.max(a, b)
-    return far > near ? this.cast(origin, direction, far, near) : null
+    return far > near ? this.#castAsSeen(origin, direction, far, near) : null
+  }
+
+  #castAsSeen(origin: Vec3, direction: Vec3, farMm: number, nearMm: number): SurfacePoint | null {
+    const first = this.cast(origin, direction, farMm, nearMm)
+    if (!this.seeThrough || !first) return first
+    // behind the wall the ray comes out into the open, and meets skin again that looks at the eye
+    let { distanceMm } = first
+    for (let n = 0; n < MOST_WALLS; n++) {
+      const hit = this.cast(origin, direction, farMm, distanceMm + SKIN_MM)
+      if (!hit) return first
+      if (hit.normal[0] * direction[0] + hit.normal[1] * direction[1] + hit.normal[2] * direction[2] < 0) return hit
+      distanceMm = hit.distanceMm
+    }
+    return first
   }
 
   /** The first point that a ray meets, whichever way it faces; null where it meets none from `nearMm` to `farMm`. */

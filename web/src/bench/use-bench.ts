@@ -229,6 +229,7 @@ function createBench() {
       })
       watch([() => store.parts, () => store.copies, () => store.copy, () => store.job?.printer, () => store.raster, () => state.hiddenParts], () => void onPlate.look())
       watch([() => state.scanState, () => state.busy, () => store.copies, () => store.parts], () => onPlate.scanPlateSoon())
+      watch([() => state.seeThrough, model], () => void (model.value && workers.value?.surface.setSeeThrough(state.seeThrough).catch(() => undefined)))
       watch(surroundings, now => {
         void workers.value?.surface.setSurroundings(now).catch(() => undefined)
         void clearing.look()

@@ -56,7 +56,7 @@ function show(own: StageScene, hand: Pointer): void {
     const ghost = props.view === 'pose' ? bench.tilts.ghost.value : null
     own.model?.setGhost(ghost)
     // what stands now steps back meanwhile
-    own.model?.setLook(ghost && state.looks.part === 'shown' ? 'faint' : state.looks.part)
+    own.model?.setLook((ghost || state.seeThrough) && state.looks.part === 'shown' ? 'faint' : state.looks.part)
     own.model?.marks.setVisible(!ghost)
   })
   watch([() => state.shift, () => props.view], restand, { immediate: true })
@@ -70,8 +70,8 @@ function show(own: StageScene, hand: Pointer): void {
   }, { immediate: true })
   watch([() => props.view, () => state.findingsShown], showFindings, { immediate: true })
   watch([() => state.steepSkin, () => store.job?.settings.slopeDeg, () => bench.model.value], () => own.model?.setSteep(state.steepSkin ? (store.job?.settings.slopeDeg ?? 45) : null), { immediate: true })
-  watch([() => state.looks, () => bench.model.value], () => {
-    own.model?.setLook(state.looks.part)
+  watch([() => state.looks, () => state.seeThrough, () => bench.model.value], () => {
+    own.model?.setLook(state.seeThrough && state.looks.part === 'shown' ? 'faint' : state.looks.part)
     own.stilts.setLooks(state.looks)
   }, { immediate: true })
   watch([() => state.steepSkin, () => store.stilts, () => bench.model.value], async () => {

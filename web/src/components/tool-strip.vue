@@ -61,6 +61,7 @@ const LOOK_NAMES: Record<Look, string> = { shown: 'shown', faint: 'faint', hidde
 const shows = computed<DropdownOption[]>(() => [
   ...SHOWN_PARTS.map(part => ({ key: part.id, label: `${part.name}: ${LOOK_NAMES[state.looks[part.id]]}`, children: LOOKS.filter(l => part.id !== 'findings' || l !== 'faint').map(l => ({ key: `${part.id} ${l}`, label: tick(state.looks[part.id] === l, LOOK_NAMES[l]) })) })),
   { key: 'line', type: 'divider' },
+  { key: 'seeThrough', label: tick(state.seeThrough, 'See through the nearest wall') },
   { key: 'steepSkin', label: tick(state.steepSkin, `Steep skin, below ${(store.job?.settings.slopeDeg ?? 45).toFixed(0)}°`) },
   { key: 'marksShown', label: tick(state.marksShown, 'Face marks outside Pose') },
   { key: 'layerLine', label: tick(state.layerLine, 'Outline of the layer under the pointer') },
@@ -68,7 +69,7 @@ const shows = computed<DropdownOption[]>(() => [
 function show(key: string): void {
   const [part, look] = key.split(' ') as [ShownPart, Look | undefined]
   if (look) state.setLook(part, look)
-  else if (key === 'steepSkin' || key === 'layerLine' || key === 'marksShown') state[key] = !state[key]
+  else if (key === 'steepSkin' || key === 'layerLine' || key === 'marksShown' || key === 'seeThrough') state[key] = !state[key]
 }
 /** Takes a gauge; the last line of the list shows its sizes. */
 function takeGauge(select: HTMLSelectElement): void {
@@ -109,7 +110,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     </template>
     <NDropdown trigger="click" placement="top-start" :options="views" @update:show="menuShown" @select="look"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="cuts" @update:show="menuShown" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut <kbd>X</kbd></button></NDropdown>
-    <NDropdown trigger="click" placement="top-start" :options="shows" @update:show="menuShown" @select="show"><button class="tool" :class="{ on: state.steepSkin }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
+    <NDropdown trigger="click" placement="top-start" :options="shows" @update:show="menuShown" @select="show"><button class="tool" :class="{ on: state.steepSkin || state.seeThrough }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
     <p ref="line" class="verdict" :class="{ above: cutOff && telling }" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
     <p v-if="cutOff && telling" class="whole" aria-hidden="true">{{ verdict }}</p>
     <span class="scan quiet" role="status" aria-label="Scan">{{ scanning }}</span>

@@ -44,6 +44,8 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'cut-away', keys: ['x'], shown: 'X', does: 'Cut away what is above the playhead', group: 'View' },
   { id: 'cut-below', keys: ['Shift+x'], shown: 'Shift + X', does: 'Cut away what is below the playhead', group: 'View' },
   { id: 'cut-slab', keys: ['Alt+x'], shown: 'Alt + X', does: 'Show only a slab under the playhead', group: 'View' },
+  { id: 'see-through', keys: ['d'], shown: 'D', does: 'See through the nearest wall: the pointer reaches what is behind it', group: 'View' },
+  { id: 'from-below', keys: ['Shift+o'], shown: 'Shift + O', does: 'Look from below with the stilts faint, and back', group: 'View' },
   { id: 'steep-skin', keys: ['v'], shown: 'V', does: 'Tint steep skin', group: 'View' },
   { id: 'layer-line', keys: ['Shift+v'], shown: 'Shift + V', does: 'Outline of the layer under the pointer', group: 'View' },
   { id: 'show-findings', keys: ['Alt+v'], shown: 'Alt + V', does: 'Show or hide the findings on the model', group: 'View' },

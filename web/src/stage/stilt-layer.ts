@@ -229,6 +229,8 @@ export class StiltLayer {
       for (let i = 0; i < Math.min(stilt.alone, axis.length - 1); i++) {
         const gap = Math.sqrt(ray.distanceSqToSegment(axis[i], axis[i + 1], onRay, onAxis))
         const distance = onRay.distanceTo(ray.origin)
+        // what is cut away is out of reach
+        if (onAxis.z > this.#stage.section.constant || onAxis.z < -this.#stage.floor.constant) continue
         if (gap > stilt.sizes.kneeDiameterMm / 2 + 3 * perPixel * distance || (best && distance >= best.distance)) continue
         best = { stilt, part: i === 0 ? 'tip' : i === axis.length - 2 ? 'foot' : 'shaft', at: [onAxis.x, onAxis.y, onAxis.z], distance }
       }

@@ -32,6 +32,7 @@ import { isSpreadTool, SPREAD_TOOLS, useBenchStore } from '../stores/bench'
 import type { BenchView } from '../router'
 import { Superseded, useJobStore } from '../stores/job'
 import { WORTH_KEYS } from '../stage/mark-tool'
+import { STANDARD_VIEWS } from '../stage/stage'
 
 const props = defineProps<{ id: string; view: BenchView }>()
 const router = useRouter()
@@ -155,6 +156,8 @@ const commands: Record<string, () => void> = {
   'cut-away': () => (state.cut = state.cut === 'none' ? 'above' : 'none'),
   'cut-below': () => (state.cut = 'below'),
   'cut-slab': () => (state.cut = 'slab'),
+  'see-through': () => (state.seeThrough = !state.seeThrough),
+  'from-below': fromBelow,
   'steep-skin': () => (state.steepSkin = !state.steepSkin),
   'layer-line': () => (state.layerLine = !state.layerLine),
   'show-findings': () => state.setLook('findings', state.findingsShown ? 'hidden' : 'shown'),
@@ -220,6 +223,19 @@ const commands: Record<string, () => void> = {
   help: () => (helpShown.value = true),
 }
 SPREAD_TOOLS.forEach(tool => (commands[`tool-${tool}`] = () => (state.tool = state.tool === tool ? 'select' : tool)))
+/** How the parts of stilts were shown before one looked from below. */
+let looksBefore: typeof state.looks | null = null
+function fromBelow(): void {
+  if (looksBefore) {
+    for (const part of STILT_LOOKS) state.setLook(part, looksBefore[part])
+    looksBefore = null
+    bench.say('The stilts are shown as before.')
+    return
+  }
+  looksBefore = state.looks
+  for (const part of STILT_LOOKS) state.setLook(part, 'faint')
+  stage.value?.showView(STANDARD_VIEWS.findIndex(v => v.name === 'Below'))
+}
 function nudge(event: KeyboardEvent): void {
   const axes = stage.value?.screenAxes()
   if (!axes) return
@@ -234,6 +250,7 @@ function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part')) return
   commands[id]?.()
 }
+const STILT_LOOKS = ['tips', 'shafts', 'feet'] as const
 let nudging = false
 function keyUp(event: KeyboardEvent): void {
   if (event.key === 't' || event.key === 'T') nudging = false

@@ -124,6 +124,11 @@ const surfaceWorker = {
     judged = new WeakMap()
   },
 
+  /** Lets the pointer pass through the nearest wall, or not. */
+  setSeeThrough(on: boolean): void {
+    ready().seeThrough = on
+  },
+
   /** Takes other gauges to choose from. */
   setGauges(next: readonly Gauge[]): void {
     gauges = next
