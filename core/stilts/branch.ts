@@ -47,16 +47,16 @@ export function branchLeanLimit(gauge: Gauge): number {
 /**
  * A branch from a point of the skin into one of some stilts: at the highest place from which it still rises within the lean limit, or
  * lower where there is no room; along the normal if it can, else straight. The shortest of those that keep the gauge's gap.
- * @param at only here, where the joint is given already
+ * @param only `at`: only here, where the joint is given already; `reachMm`: how far across it may be
  */
-export function routeBranch(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, hosts: readonly Stilt[], wanted: StiltSizes = branchSizes(gauge), others?: Others, at?: Joint): Branch | NoRoute {
+export function routeBranch(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, hosts: readonly Stilt[], wanted: StiltSizes = branchSizes(gauge), others?: Others, { at, reachMm = BRANCH_REACH_MM }: { readonly at?: Joint; readonly reachMm?: number } = {}): Branch | NoRoute {
   const refused = tipRefused(surface, point, normal, wanted.tipDiameterMm)
   if (refused) return refused
   const limitDeg = branchLeanLimit(gauge), facts = { gap: false, near: false }
   let best: Branch | null = null
   for (const host of hosts) {
     if (host.foot === 'lost') continue
-    for (const way of ways(surface, point, normal, gauge, wanted, host, limitDeg, facts, at?.host.id === host.id ? at : undefined, others)) {
+    for (const way of ways(surface, point, normal, gauge, wanted, host, limitDeg, facts, at?.host.id === host.id ? at : undefined, others, reachMm)) {
       if (best && (best.tight ? way.tight && way.gapMm <= best.gapMm : way.tight || way.lengthMm >= best.lengthMm)) continue
       best = way
     }
@@ -69,7 +69,7 @@ export function routeBranch(surface: Surface, point: Vec3, normal: Vec3, gauge: 
 }
 
 /** Branches of a host that could stand, one for each way that the cone may leave the skin. */
-function* ways(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted: StiltSizes, host: Stilt, limitDeg: number, facts: { gap: boolean; near: boolean }, at: Joint | undefined, others: Others | undefined): Generator<Branch, void, void> {
+function* ways(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted: StiltSizes, host: Stilt, limitDeg: number, facts: { gap: boolean; near: boolean }, at: Joint | undefined, others: Others | undefined, reachMm: number): Generator<Branch, void, void> {
   const places = at ? [at] : [...placesOn(host)]
   const limits = others && { ...others, but: new Set([...(others.but ?? []), host.id]) }
   const cones = [...coneDirections(normal, limitDeg).slice(0, 3), null]
@@ -77,7 +77,7 @@ function* ways(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted
     let tried = 0
     for (const joint of places) {
       const far = distance(point, joint.at), cone = Math.min(wanted.coneLengthMm, far * 0.6)
-      if (far < SHORTEST_MM || Math.hypot(point[0] - joint.at[0], point[1] - joint.at[1]) > BRANCH_REACH_MM) continue
+      if (far < SHORTEST_MM || Math.hypot(point[0] - joint.at[0], point[1] - joint.at[1]) > reachMm) continue
       const d = direction ?? unit(sub(joint.at, point)), knee = add(point, scale(d, cone))
       if (dot(d, normal) < LEAST_LEAVING || leanOf(point, knee) > limitDeg + 1e-6 || leanOf(knee, joint.at) > limitDeg + 1e-6) continue
       if (++tried > MOST_STEPS) break

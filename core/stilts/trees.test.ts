@@ -6,7 +6,7 @@ import { degrees, distance, joinMeshes, type Mesh, type Vec3 } from '../mesh'
 import { standOf, toSource, UNSHAPED } from '../pose'
 import { jobRow, partRow } from '../testing/jobs'
 import { box } from '../testing/shapes'
-import { braceBetween, braceThese, changeOfStilts, gaugeOf, GAUGES, joinHigh, LEAST_RISE_DEG, moveNode, moveTip, neighboursOf, placeAtHeight, PlanDraft, PlanIndex, propUnder, regaugeStilt, reseatTrees, resizeStilt, routeBranch, rowsOfBrace, rowsOfBranch, rowsOfProp, routeStilt, shapeOfBranch, shapeOfRoute, solidOfStructure, Surface, type PlanRows, type Stilt } from './index'
+import { braceBetween, braceThese, changeOfStilts, gatherOnStem, gaugeOf, GAUGES, joinHigh, LEAST_RISE_DEG, moveNode, moveTip, neighboursOf, placeAtHeight, PlanDraft, PlanIndex, propUnder, regaugeStilt, reseatTrees, resizeStilt, routeBranch, rowsOfBrace, rowsOfBranch, rowsOfProp, routeStilt, shapeOfBranch, shapeOfRoute, solidOfStructure, Surface, type PlanRows, type Stilt } from './index'
 
 const wasm = await Module()
 wasm.setup()
@@ -172,6 +172,23 @@ describe('braces', () => {
     b.apply(changeOfStilts(b.index, 'part', 'drop', { drop: [...b.stilts()] }))
     expect(b.job.tables.nodes.size).toBe(0)
     expect(propUnder(surface, place(bench(), 0, 0), medium, plate)).toMatchObject({ ok: false, reason: expect.stringMatching(/upright/) as string })
+  })
+})
+
+describe('a stem', () => {
+  it('takes the stilts around it as branches that keep their tips, and its base from its gauge', () => {
+    const b = bench(), stilts = [place(b, -10, 0), place(b, -14, 1), place(b, -6, 2), place(b, -10, 5)], heavy = gaugeOf('heavy')
+    const gathered = gatherOnStem(surface, b.index, stilts.map(s => s.id), heavy, GAUGES, plate)
+    if (!gathered.ok) throw new Error(gathered.reason)
+    b.apply(gathered.draft.change('gather'))
+    expect([gathered.stem, gathered.count, gathered.reason, checkPlan(b.job.tables.nodes, b.job.tables.beams)]).toEqual([stilts[0].id, 3, null, []])
+    const now = b.stilts(), feet = [...b.job.tables.nodes.values()].filter(n => n.kind === 'foot')
+    expect([now.map(s => s.number), now.map(s => s.path[0]), feet.length]).toEqual([[1, 2, 3, 4], stilts.map(s => s.path[0]), 1])
+    expect([now[0].sizes.footDiameterMm, now[0].alone === now[0].nodes.length, now.slice(1).map(s => s.sizes.tipDiameterMm)]).toEqual([6, true, [0.5, 0.5, 0.5]])
+    for (const s of now.slice(1)) expect(leanOf(s.path[1], s.path[2])).toBeLessThanOrEqual(45 + 1e-6)
+    const [structure] = b.index.structures().values()
+    expect([b.index.structures().size, solid(solidOfStructure(b.index, structure)).status()]).toEqual([1, 'NoError'])
+    expect(gatherOnStem(surface, b.index, [now[0].id], heavy, GAUGES, plate)).toMatchObject({ ok: false })
   })
 })
 

@@ -73,6 +73,19 @@ export function createTying({ store, state, current, say }: BenchContext, editin
     const answer = await tie(`join ${tips.length} stilts`, () => worker().join(tips, JOIN_REACH_MM))
     if (answer) say(answer.count > 0 ? `Joined at ${counted(answer.count, 'place', 'places')}, as high as they can be.${answer.reason === null ? '' : ` Not everywhere: ${answer.reason}`}` : (answer.reason ?? ''))
   }
+  /** Gathers the selected stilts on a stem in their middle, which has the chosen gauge. */
+  async function gatherSelected(): Promise<void> {
+    const tips = [...state.selectedStilts], gauge = state.gauge
+    if (tips.length < 2) {
+      say(SELECT_TWO)
+      return
+    }
+    const answer = await tie(`gather ${tips.length} stilts on a stem`, () => worker().gather(tips, gauge), [gauge])
+    if (!answer) return
+    if (answer.count > 0) state.selectedStilts = [...answer.tips]
+    const stem = store.stilts.find(s => s.id === answer.tips[0])
+    say(answer.count > 0 ? `Stilt ${stem?.number ?? ''} is the stem now, with ${counted(answer.count, 'branch', 'branches')}.${answer.reason === null ? '' : ` ${tips.length - 1 - answer.count} stay as they are: ${answer.reason}`}` : (answer.reason ?? ''))
+  }
   /** Props the selected stilts up where they lean. */
   async function propSelected(): Promise<void> {
     const tips = [...state.selectedStilts]
@@ -110,5 +123,5 @@ export function createTying({ store, state, current, say }: BenchContext, editin
     say(`${counted(beams.length, 'brace was', 'braces were')} taken away.`)
   }
 
-  return { bracing, branch, brace, braceSelected, joinSelected, propSelected, toggleJoint, bracesOfSelected, removeBraces }
+  return { bracing, branch, brace, braceSelected, joinSelected, gatherSelected, propSelected, toggleJoint, bracesOfSelected, removeBraces }
 }

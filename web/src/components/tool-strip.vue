@@ -44,11 +44,13 @@ const ties = computed<DropdownOption[]>(() => [
   { key: 'branch', label: 'Branch from a stilt\u2003S' }, { key: 'stick', label: 'Stick between two points\u2003L' }, { key: 'brace', label: several.value ? 'Brace the selected\u2003C' : 'Brace two stilts\u2003C' },
   { key: 'line', type: 'divider' },
   { key: 'join', label: 'Join the selected, high up\u2003J', disabled: !several.value }, { key: 'prop', label: 'Prop up the selected\u2003Shift J', disabled: state.selectedStilts.length === 0 },
+  { key: 'gather', label: 'Gather the selected on a stem\u2003Shift S', disabled: !several.value },
   { key: 'line 2', type: 'divider' }, { key: 'raft', label: 'Raft\u2003Shift R' },
 ])
-function tie(key: 'branch' | 'stick' | 'brace' | 'join' | 'prop' | 'raft'): void {
+function tie(key: 'branch' | 'stick' | 'brace' | 'join' | 'prop' | 'gather' | 'raft'): void {
   if (key === 'raft') state.raftShown = true
   else if (key === 'join') void bench.joinSelected()
+  else if (key === 'gather') void bench.gatherSelected()
   else if (key === 'prop') void bench.propSelected()
   else if (key === 'brace' && several.value) void bench.braceSelected()
   else state.tool = key

@@ -72,6 +72,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'tool-brace', keys: ['c'], shown: 'C', does: 'Brace the selected stilts; with fewer than two, brace by two clicks', group: 'Stilts' },
   { id: 'join', keys: ['j'], shown: 'J', does: 'Join the selected stilts as high as possible', group: 'Stilts' },
   { id: 'prop', keys: ['Shift+j'], shown: 'Shift + J', does: 'Prop up the selected leaning stilts', group: 'Stilts' },
+  { id: 'gather', keys: ['Shift+s'], shown: 'Shift + S', does: 'Gather the selected stilts on a stem in their middle, of the chosen gauge', group: 'Stilts' },
   { id: 'raft', keys: ['Shift+r'], shown: 'Shift + R', does: 'Raft: what the stilts stand on', group: 'Stilts' },
   { id: 'force-place', keys: ['Mod+Enter'], shown: 'Ctrl/Cmd + Enter', does: 'Place by force, against advice', group: 'Stilts' },
   { id: 'tool-line', keys: ['r'], shown: 'R', does: 'Spread along a line', group: 'Stilts' },

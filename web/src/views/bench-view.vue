@@ -200,6 +200,7 @@ const commands: Record<string, () => void> = {
   },
   join: () => void bench.joinSelected(),
   prop: () => void bench.propSelected(),
+  gather: () => void bench.gatherSelected(),
   'tool-place': () => (state.tool = state.tool === 'place' ? 'select' : 'place'),
   delete: () => bench.remove(),
   'select-area': () => (state.tool = state.tool === 'box' ? 'lasso' : state.tool === 'lasso' ? 'select' : 'box'),
@@ -244,7 +245,7 @@ function nudge(event: KeyboardEvent): void {
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
 const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'raft', 'tool-place', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part')) return

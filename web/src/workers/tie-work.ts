@@ -2,7 +2,7 @@ import type { Anchor, Gauge } from '@oak-stilts/core/contract'
 import { distance, type Vec3 } from '@oak-stilts/core/mesh'
 import { fromSource, normalFromSource } from '@oak-stilts/core/pose'
 import { anchorOf } from '@oak-stilts/core/spread'
-import { axisOf, braceBetween, BRANCH_REACH_MM, braceThese, gaugeFor, gaugeOf, joinHigh, moveNode, neighboursOf, placeNear, PlanDraft, propUnder, routeBranch, rowsOfBrace, rowsOfBranch, rowsOfJoint, rowsOfProp, SAME_JOINT_MM, shapeOfBranch, takeJointAway, type Brace, type Bracing, type Branch, type Joint, type MovedNode, type NoRoute, type Others, type PlanIndex, type Plate, type Stilt, type StiltShape, type Surface } from '@oak-stilts/core/stilts'
+import { axisOf, braceBetween, BRANCH_REACH_MM, braceThese, gatherOnStem, gaugeFor, gaugeOf, joinHigh, moveNode, neighboursOf, placeNear, PlanDraft, propUnder, routeBranch, rowsOfBrace, rowsOfBranch, rowsOfJoint, rowsOfProp, SAME_JOINT_MM, shapeOfBranch, takeJointAway, type Brace, type Bracing, type Branch, type Joint, type MovedNode, type NoRoute, type Others, type PlanIndex, type Plate, type Stilt, type StiltShape, type Surface } from '@oak-stilts/core/stilts'
 import type { PlanEdit } from './plan-replica'
 
 /** What is known of the part on the bench. */
@@ -74,7 +74,7 @@ export function createTieWork(ground: TieGround) {
   function branchAt(host: string | null, at: { readonly point: Vec3; readonly normal: Vec3 }, g: Gauge, only?: Joint): Branch | NoRoute {
     const hosts = only ? [only.host] : hostsFor(host, at.point)
     if (hosts.length === 0) return { ok: false, problem: 'blocked', reason: `No stilt stands within ${BRANCH_REACH_MM} mm across from here. Place one first; branches hang on it.` }
-    return routeBranch(ground.surface(), at.point, at.normal, g, hosts, undefined, ground.others(...hosts.map(h => h.id)), only)
+    return routeBranch(ground.surface(), at.point, at.normal, g, hosts, undefined, ground.others(...hosts.map(h => h.id)), { at: only })
   }
 
   const editOf = (draft: PlanDraft): PlanEdit => {
@@ -155,6 +155,12 @@ export function createTieWork(ground: TieGround) {
         } else reason ??= brace.reason
       }
       return { edit: editOf(draft), count, reason, tips: [] }
+    },
+
+    /** Gathers stilts on a stem in their middle. */
+    gather(tips: readonly string[], gauge: string): Tied {
+      const gathered = gatherOnStem(ground.surface(), ground.index(), tips, gaugeOf(gauge, ground.gauges()), ground.gauges(), ground.plate(), ground.others(...tips))
+      return gathered.ok ? { edit: editOf(gathered.draft), count: gathered.count, reason: gathered.reason, tips: [gathered.stem] } : { edit: editOf(new PlanDraft(ground.index(), [])), count: 0, reason: gathered.reason, tips: [] }
     },
 
     /** Props under leaning stilts. */
