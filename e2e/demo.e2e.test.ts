@@ -12,7 +12,7 @@ describe('the demo, walked once', () => {
     await bench.scanned()
     expect((await said()).filter(s => /^At a first look about \d+ islands/.test(s))).toHaveLength(1)
     expect(await bench.openCount()).toBeGreaterThanOrEqual(30)
-    expect((await server.jobs()).map(j => j.name).sort()).toEqual(['Crank bracket', "Diver's bell", 'Kelp branch', 'Lamp lattice', 'Wading heron'])
+    expect((await server.jobs()).map(j => j.name).sort()).toEqual(['Crank bracket', "Diver's bell", 'Kelp branch', 'Lamp lattice', 'Signal buoy', 'Wading heron'])
   })
 
   it('walks its layers by keyboard', async () => {

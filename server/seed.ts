@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'no
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { z } from 'zod'
-import { MarkSchema } from '@oak-stilts/core/contract'
+import { MarkSchema, PlanBeamSchema, PlanNodeSchema } from '@oak-stilts/core/contract'
 import { DEMO_JOBS, type DemoModel } from '@oak-stilts/demo'
 import { importJob } from './api/bring-in'
 import type { Stores } from './api/stores'
@@ -12,6 +12,8 @@ import { runImport } from './import/run-import'
 const root = join(dirname(fileURLToPath(import.meta.url)), '..')
 const demoFolder = join(root, 'demo')
 const cacheFolder = join(root, 'node_modules', '.cache', 'oak-stilts')
+
+const PlanRowsSchema = z.object({ nodes: z.array(PlanNodeSchema), beams: z.array(PlanBeamSchema) }).nullable()
 
 /** Seeds the demo jobs into an empty data folder, once: who deletes them keeps them deleted. Goes on where an earlier start was interrupted. */
 export async function seedDemo(stores: Stores, say: (line: string) => void): Promise<void> {
@@ -23,7 +25,7 @@ export async function seedDemo(stores: Stores, say: (line: string) => void): Pro
     const paths = await Promise.all(DEMO_JOBS.map(job => demoStl(job.model)))
     for (const [i, job] of DEMO_JOBS.entries()) {
       if (await jobs.flag(`demo-${job.model}`)) continue
-      await importJob(stores, { path: paths[i], name: job.name, fileName: `${job.model}.stl`, pose: job.pose, keep: true, marks: z.array(MarkSchema.pick({ worth: true, runs: true })).parse(JSON.parse(readFileSync(`${paths[i]}.marks`, 'utf8'))) })
+      await importJob(stores, { path: paths[i], name: job.name, fileName: `${job.model}.stl`, pose: job.pose, keep: true, plan: PlanRowsSchema.parse(JSON.parse(readFileSync(`${paths[i]}.plan`, 'utf8'))) ?? undefined, marks: z.array(MarkSchema.pick({ worth: true, runs: true })).parse(JSON.parse(readFileSync(`${paths[i]}.marks`, 'utf8'))) })
       await jobs.setFlag(`demo-${job.model}`, job.name)
       say(`  ${job.name}`)
     }
@@ -34,18 +36,19 @@ export async function seedDemo(stores: Stores, say: (line: string) => void): Pro
 /** The path of a demo model as STL, its face marks beside it; sculpted when its sources have changed since the last time. */
 export async function demoStl(model: DemoModel): Promise<string> {
   const path = join(cacheFolder, `${model}-${sourceHash()}.stl`)
-  if (existsSync(path) && existsSync(`${path}.marks`)) return path
+  if (existsSync(path) && existsSync(`${path}.marks`) && existsSync(`${path}.plan`)) return path
   mkdirSync(cacheFolder, { recursive: true })
   const part = `${path}.${process.pid}.part`
   const answer = await runImport({ kind: 'sculpt', model, path: part })
   if (!answer.ok) throw new Error(`The demo model ${model} could not be made: ${answer.sentence}`)
   renameSync(`${part}.marks`, `${path}.marks`)
+  renameSync(`${part}.plan`, `${path}.plan`)
   renameSync(part, path)
   return path
 }
 
 function sourceHash(): string {
-  const hash = createHash('sha256').update(readFileSync(join(demoFolder, 'marks.ts')))
+  const hash = createHash('sha256').update(readFileSync(join(demoFolder, 'marks.ts'))).update(readFileSync(join(demoFolder, 'plans.ts')))
   for (const folder of ['models', 'sculpt']) {
     for (const file of readdirSync(join(demoFolder, folder)).sort()) hash.update(readFileSync(join(demoFolder, folder, file)))
   }

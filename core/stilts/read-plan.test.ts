@@ -65,6 +65,14 @@ describe('plans as files', () => {
     expect([back.nodes.length, back.beams.length, back.stilts]).toEqual([5, 5, 2])
     expect(stiltsOf(back).map(s => [s.nodes.length, s.alone])).toEqual([[3, 3], [4, 2]])
   })
+  it('keep props, which stand on feet of their own', () => {
+    const plan = planOf(shape(1, { path: [[1, 0, 9], [1, 0, 6.5], [3, 0, 3], [3, 0, 0]] })), [, , joint, foot] = plan.nodes
+    plan.nodes.push({ ...foot, id: 'other foot', at: [6, 0, 0] })
+    plan.beams.push({ ...plan.beams[1], id: 'prop', kind: 'brace', from: joint.id, to: 'other foot' })
+    const back = read(plan)
+    expect([back.nodes.filter(n => n.kind === 'foot').length, back.beams.filter(b => b.kind === 'brace').length, back.stilts]).toEqual([2, 1, 1])
+    stiltsOf(back)
+  })
   it('are refused with numbers that nothing can have, and are never written with such', () => {
     for (const far of [1e30, 1e300, -1e6]) expect(PlanFileSchema.safeParse(planOf(shape(1, { path: [[far, 0, 9], [far, 0, 6], [far, 0, 0]] }))).success).toBe(false)
     const wrong = solidOfStilts([shape(1)])

@@ -125,6 +125,8 @@ function withoutSpread(node: PlanNode): PlanNode {
 function renewed(nodes: ReadonlyMap<string, PlanNode>, beams: ReadonlyMap<string, PlanBeam>, stilts: readonly Stilt[]): { nodes: PlanNode[]; beams: PlanBeam[] } {
   const ids = new Map<string, string>(), taken = new Set(stilts.flatMap(s => s.beams))
   for (const s of stilts) for (const id of s.nodes) if (!ids.has(id)) ids.set(id, newId())
+  // a prop has a foot of its own, to which no stilt leads
+  for (const { kind, from, to } of beams.values()) if (kind === 'brace' && ids.has(from) && !ids.has(to) && nodes.get(to)?.kind === 'foot') ids.set(to, newId())
   const fresh = (id: string): string => ids.get(id) as string
   return {
     // a plan says nothing of the spreads that its stilts were placed with

@@ -3,11 +3,12 @@ import { readFileSync, rmSync } from 'node:fs'
 import { copyFile, open } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Request } from 'express'
-import { NO_RAFT, AS_MADE, DEFAULT_PRINTER, NameSchema, pixelMmOf, type BringingIn, type BroughtIn, type Mark } from '@oak-stilts/core/contract'
+import { AS_MADE, DEFAULT_PRINTER, NameSchema, NO_RAFT, pixelMmOf, type BringingIn, type BroughtIn, type Mark } from '@oak-stilts/core/contract'
 import { FILE_LIMIT_BYTES, MODEL_FORMATS } from '@oak-stilts/core/mesh'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
 import { runImport } from '../import/run-import'
 import { BlobStore } from '../store/blobs'
+import type { NewJob } from '../store/jobs'
 import { ProblemError } from './problem'
 import type { Stores } from './stores'
 
@@ -22,6 +23,8 @@ export interface FileToImport {
   readonly pose?: Pose
   /** Face marks of its first part. */
   readonly marks?: readonly Pick<Mark, 'worth' | 'runs'>[]
+  /** Stilts of its first part, whatever part their rows name. */
+  readonly plan?: NewJob['plan']
 }
 
 export interface BringOptions {
@@ -74,7 +77,7 @@ export async function bringIn<T>(stores: Stores, file: FileToImport, { signal, p
 
 /** Brings a file in as a new job of the parts it holds. Gives its id. */
 export function importJob(stores: Stores, file: FileToImport, options: BringOptions = {}): Promise<string> {
-  return bringIn(stores, file, options, (parts, picture) => stores.jobs.create({ name: file.name, parts, turnDeg: file.pose?.turnDeg ?? 0, marks: file.marks ?? [], picture }))
+  return bringIn(stores, file, options, (parts, picture) => stores.jobs.create({ name: file.name, parts, turnDeg: file.pose?.turnDeg ?? 0, marks: file.marks ?? [], plan: file.plan, picture }))
 }
 
 async function syncFile(path: string): Promise<void> {

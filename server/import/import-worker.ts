@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { closeSync, fstatSync, fsyncSync, openSync, readFileSync, readSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
-import type { BringingIn, Job, JobFile, MeshFaults, MeshSummary, Part, Source } from '@oak-stilts/core/contract'
+import { DEFAULT_PRINTER, pixelMmOf, type BringingIn, type Job, type JobFile, type MeshFaults, type MeshSummary, type Part, type Source } from '@oak-stilts/core/contract'
 import { readJobFile, writeJobFile } from '@oak-stilts/core/job-file'
 import { runsOf } from '@oak-stilts/core/marks'
 import { boundsOf, centerOf, decodeMesh, drawPicture, encodeMesh, joinMeshes, MeshError, PREPARE_VERSION, prepareSolid, readModel, sourceOfFile, UNIT_MM, wholeOf, writeStl, type ByteSource, type Mesh, type ModelObject } from '@oak-stilts/core/mesh'
@@ -96,11 +96,12 @@ async function read(task: Extract<ImportTask, { kind: 'read' }>, memoryMb: numbe
 }
 
 async function sculptTo(task: Extract<ImportTask, { kind: 'sculpt' }>): Promise<ImportAnswer> {
-  const { marksOf, sculpt } = await import('@oak-stilts/demo')
+  const { marksOf, planOf, sculpt } = await import('@oak-stilts/demo')
   const file = writeStl(await sculpt(task.model), `Oak Stilts demo: ${task.model}`)
   writeSynced(task.path, file)
   const marks = marksOf(task.model, wholeOf(await readModel(file))).map(({ worth, faces }) => ({ worth, runs: runsOf(faces) }))
   writeSynced(`${task.path}.marks`, Buffer.from(JSON.stringify(marks)))
+  writeSynced(`${task.path}.plan`, Buffer.from(JSON.stringify(planOf(task.model, prepareSolid(wholeOf(await readModel(file))).mesh, pixelMmOf(DEFAULT_PRINTER)))))
   return { ok: true, objects: [] }
 }
 

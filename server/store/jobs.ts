@@ -2,7 +2,7 @@ import { createHash, randomUUID } from 'node:crypto'
 import { sql, type Kysely, type Transaction } from 'kysely'
 import {
   DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, follow, JobSchema, JobSummarySchema, listsOf, MOST_VERSIONS, newId, pixelMmOf, TABLE_NAMES, VersionContentSchema, contentOf,
-  type AnyRow, type BroughtIn, type Change, type Edit, type EditBatch, type FieldName, type History, type Job, type JobContent, type JobSummary, type Mark, type Part, type Source, type Step, type TableName, type Version, type VersionContent,
+  type AnyRow, type BroughtIn, type Change, type Edit, type EditBatch, type FieldName, type History, type Job, type JobContent, type JobSummary, type Mark, type Part, type PlanBeam, type PlanNode, type Source, type Step, type TableName, type Version, type VersionContent,
 } from '@oak-stilts/core/contract'
 import type { Tables } from '../database/tables'
 import { checkRows } from './check-rows'
@@ -42,6 +42,8 @@ export interface NewJob {
   readonly turnDeg: number
   /** Face marks of its first part. */
   readonly marks?: readonly Pick<Mark, 'worth' | 'runs'>[]
+  /** Stilts of its first part, whatever part their rows name. */
+  readonly plan?: { readonly nodes: readonly PlanNode[]; readonly beams: readonly PlanBeam[] }
   /** Hash of its picture. */
   readonly picture: string
 }
@@ -80,7 +82,7 @@ export class JobStore {
     return (await this.#db.selectFrom('jobs').select('id').where('id', '=', id).where('deleted_at', 'is', null).executeTakeFirst()) !== undefined
   }
 
-  async create({ name, parts, turnDeg, marks = [], picture }: NewJob): Promise<string> {
+  async create({ name, parts, turnDeg, marks = [], plan, picture }: NewJob): Promise<string> {
     const now = new Date().toISOString(), id = randomUUID(), pixelMm = pixelMmOf(DEFAULT_PRINTER)
     const pixels = (mm: number): number => Math.round(mm / pixelMm) || 0
     await this.#db.transaction().execute(async trx => {
@@ -92,6 +94,7 @@ export class JobStore {
         await putRows(trx, id, 'parts', [JSON.stringify({ ...part, id: partId })])
         await putRows(trx, id, 'copies', places.map(([x, y]) => JSON.stringify({ id: newId(), part: partId, xPixels: pixels(x), yPixels: pixels(y), turnDeg })))
         if (part === parts[0].part) await putRows(trx, id, 'marks', marks.map(m => JSON.stringify({ ...m, id: newId(), part: partId })))
+        if (plan && part === parts[0].part) for (const kind of ['nodes', 'beams'] as const) await putRows(trx, id, kind, plan[kind].map(row => JSON.stringify({ ...row, part: partId })))
         await addSource(trx, id, part.source)
       }
     })
