@@ -44,8 +44,6 @@ await view('Wading heron', 'pose', async bench => {
   await bench.page.waitForTimeout(2500)
   await cards(bench).first().focus()
 }, 'pose-tilts')
-await view('Lamp lattice', 'pose', async () => undefined, 'pose-lamp')
-await view('Crank bracket', 'pose', async () => undefined, 'pose-bracket')
 await view("Diver's bell", 'hold', async bench => {
   await (await bench.row(/^Cup, 20/)).click()
 }, 'hold-bell-cup')
@@ -57,6 +55,23 @@ await view("Diver's bell", 'hold', async bench => {
   await bench.page.getByRole('option', { name: /^Stilt 2\b/ }).click()
   await bench.saved()
 }, 'stilt-side-elevation')
+// a fan of branches, the stilt that they hang on selected
+await view('Kelp branch', 'hold', async bench => {
+  await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
+  await bench.page.getByRole('option', { name: /^Stilt 41\b/ }).click()
+  await bench.page.getByRole('region', { name: 'Ties' }).getByRole('button', { name: /^stilt/ }).click()
+  await bench.stage.focus()
+  await bench.page.keyboard.press('o')
+}, 'hold-kelp-branches')
+await view('Signal buoy', 'hold', async bench => {
+  await bench.page.getByRole('button', { name: 'Lift them out' }).click()
+  await bench.message(/stilts now/)
+  await bench.scanned()
+  await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
+  await bench.stage.focus()
+  await bench.page.keyboard.press('Shift+R')
+  await bench.still()
+}, 'hold-buoy')
 await view('Kelp branch', 'hold', async bench => {
   await (await bench.row(/Limb island/, 1)).click()
 }, 'hold-kelp-finding')

@@ -96,7 +96,7 @@ describe('what ties stilts to each other', () => {
     await bench.page.getByRole('region', { name: 'Ties' }).getByRole('button', { name: 'Take away' }).click()
     await bench.message(/1 brace was taken away/)
     expect(await kinds()).toEqual({ cone: 3, shaft: 3, branch: 1 })
-    await bench.write('Spacing of braces', '1')
+    await bench.write('Brace spacing', '1')
     await bench.stage.focus()
     await press('c')
     await bench.message(/^2 braces between 3 stilts/)

@@ -81,6 +81,6 @@ export function buoyPieces(): Piece[] {
   for (let i = 0; i < 3; i++) out.push(torus([0, 0, 37 + i * 1.1], [0, 0, 1], 2.1, 0.22, { group: ++group }))
   for (let i = 0; i < 6; i++) out.push(limb(around(3.3, (i / 6) * 2 * Math.PI, 35.2), around(2.9, (i / 6) * 2 * Math.PI, 40.9), 0.34, 0.34, { group: ++group }))
   out.push(piece([[0, 0, 40.4], [0, 0, 44]], 4.6, (x, y, z) => Math.max((Math.hypot(x, y) - 4.1 * Math.max(0.08, 1 - (z - 40.6) / 3.2) ** 0.8) * 0.7, 40.6 - z, z - 43.6), { group: ++group }))
-  out.push(mass([0, 0, 44], [0.75, 0.75, 1.1], [1, 0, 0], [0, 1, 0], { group: ++group }))
+  out.push(mass([0, 0, 44], [0.75, 0.75, 1.1], [1, 0, 0], [0, 1, 0], { group: group + 1 }))
   return out
 }

@@ -7,6 +7,7 @@ import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import StiltDrawing from './stilt-drawing.vue'
+import StiltWhole from './stilt-whole.vue'
 import { LABELS, tipWarnings } from './sizes'
 
 /** What is selected, as a dimensioned side elevation. */
@@ -89,6 +90,7 @@ const warnings = computed(() => tipWarnings(first.value.sizes, store.raster?.pix
       <p class="answers"><button class="plain-button" @click="bench.partly.value?.go()">Change {{ bench.partly.value.count }}</button><button class="link-button" @click="bench.partly.value = null">Leave all as they are</button></p>
     </div>
     <StiltDrawing :sizes="first.sizes" :shapes="stilts.map(s => s.sizes.tipShape)" :values="name => stilts.map(s => s.sizes[name])" :foot="isBranch ? 'joint' : first.foot" :shaft="`${isBranch ? 'branch' : first.foot === 'model' ? 'stick' : 'shaft'} ${shaft.lengthMm.toFixed(2)} mm, lean ${shaft.leanDeg.toFixed(0)}°`" @change="change" @shape="setShape" @drag="setDragged" />
+    <StiltWhole v-if="stilts.length === 1 && first.foot !== 'lost'" :stilt="first" />
     <p class="facts quiet" title="The smallest gap to the part, and the area of the tip's contact, its slant counted.">
       {{ roles[state.roleOf(first)] }}, {{ first.foot === 'lost' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, contact {{ contact.toFixed(contact < 0.1 ? 3 : 2) }} mm²
       <template v-if="setByHand">, {{ setByHand }} {{ setByHand === 1 ? 'size' : 'sizes' }} set by hand</template>

@@ -33,8 +33,8 @@ const facts = computed(() => {
       <button v-if="leaning" class="link-button" title="A stilt of its own under the middle of the leaning shaft (Shift + J)" @click="bench.propSelected()">Prop up</button>
     </p>
     <p v-if="several" class="row quiet">
-      braces <span title="Between the end of one brace and the start of the next">every <NumberField label="Spacing of braces" :values="[bracing.spacingMm]" :min="0" :max="50" :step="0.5" @change="bracing.spacingMm = $event[0]" /></span>
-      <span title="Above level">at <NumberField label="Angle of braces" unit="°" :digits="0" :values="[bracing.angleDeg]" :min="15" :max="75" :step="5" @change="bracing.angleDeg = $event[0]" /></span>
+      braces <span title="Between the end of one brace and the start of the next">every <NumberField label="Brace spacing" :values="[bracing.spacingMm]" :min="0" :max="50" :step="0.5" @change="bracing.spacingMm = $event[0]" /></span>
+      <span title="Above level">at <NumberField label="Brace angle" unit="°" :digits="0" :values="[bracing.angleDeg]" :min="15" :max="75" :step="5" @change="bracing.angleDeg = $event[0]" /></span>
     </p>
   </section>
 </template>
