@@ -3,11 +3,12 @@ import { DoubleSide, Ray, Vector3 } from 'three'
 import { BufferAttribute, BufferGeometry } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { SelectRuleSchema, type Spread } from '../core/contract'
+import { recognise } from '../core/built-in'
 import { runsOf } from '../core/marks'
 import { Patches, prepareMesh, readModel, wholeOf } from '../core/mesh'
 import { AS_IS, standOf, UNSHAPED } from '../core/pose'
 import { alongLine, anchorOf, placeSpread } from '../core/spread'
-import { beamsOfShape, BeamField, contactOf, gaugeOf, GAUGES, hasCutterRoom, judgeStilt, judgeTips, PlanIndex, resizeStilt, routeStilt, rowsOfStilt, shapeOfRoute, stiltsByRule, Surface, thicknessAt, type Others, type Stilt } from '../core/stilts'
+import { beamsOfShape, BeamField, braceThese, contactOf, gaugeOf, GAUGES, hasCutterRoom, isTied, judgeStilt, judgeTips, PlanDraft, PlanIndex, reseatTrees, resizeStilt, routeBranch, routeStilt, rowsOfBrace, rowsOfStilt, shapeOfRoute, stiltsByRule, Surface, thicknessAt, type Others, type Stilt } from '../core/stilts'
 import { between, random } from '../core/testing/random'
 import { knot } from '../core/testing/shapes'
 import { demoStl } from '../server'
@@ -58,6 +59,16 @@ for (const [name, mesh, count] of [['heron', heron, 2000], ['heron', heron, 5000
   casts()
   console.log(`  reference, one ray cast: ${spreadOf(casts())}`)
 
+  // ties: branches from the nearest stilt, zigzags among a hundred, all of them seated anew after a tilt
+  const hostOf = (p: readonly number[]): Stilt[] => [...stilts].sort((a, b) => Math.hypot(a.path[0][0] - p[0], a.path[0][1] - p[1]) - Math.hypot(b.path[0][0] - p[0], b.path[0][1] - p[1])).slice(0, 4)
+  const withHosts = hits.slice(0, 150).map(h => ({ h, hosts: hostOf(h.point) })), branches = (): number[] => withHosts.map(({ h, hosts }) => timed(() => routeBranch(surface, h.point, h.normal, light, hosts, undefined, others()))[1])
+  branches()
+  const hundred = stilts.slice(0, 100), [braces, braceMs] = timed(() => braceThese(surface, hundred, { spacingMm: 0.5, angleDeg: 45, reachMm: 12 }, () => 0.7, () => others(0.2)))
+  const draft = new PlanDraft(index, hundred.map(s => s.id)), [, rowsMs] = timed(() => braces.forEach(b => draft.put(rowsOfBrace(draft.index, b))))
+  const tied = draft.index.stiltsOf('part').filter(isTied), moved = new Surface(mesh, { shape: UNSHAPED, stand: name === 'heron' ? standOf(mesh.positions, { tiltXDeg: 4, tiltYDeg: 0, liftMm: 5 }, 0.05) : AS_IS })
+  const [seated, seatMs] = timed(() => reseatTrees(moved, draft.index, tied.map(s => s.id), GAUGES, plate))
+  console.log(`  hover to branch among four stilts: ${spreadOf(branches())}; ${braces.length} braces among 100 stilts found in ${braceMs.toFixed(0)} ms and put in in ${rowsMs.toFixed(0)} ms; the ${tied.length} that hang together seated anew in ${seatMs.toFixed(0)} ms, ${seated.braces} braces without room`)
+
   const placed = (way: Spread['way'], spacingMm: number): { tips: number; stands: number } => {
     const steps = placeSpread(surface, patches, { id: 'spread', gauge: 'light', spacingMm, keepMm: 0, way }, { gauges: GAUGES, plate, tips: [], others: { field: new BeamField(), limitMm: 0.5 } })
     for (;;) {
@@ -83,4 +94,11 @@ for (const [name, mesh, count] of [['heron', heron, 2000], ['heron', heron, 5000
   console.log(`  all stilts judged: ${verdicts.length} verdicts in ${times.reduce((a, b) => a + b, 0).toFixed(0)} ms (one: ${spreadOf(times)}); again pairs of tips in ${timed(() => judgeTips(stilts, 0.5))[1].toFixed(0)} ms`)
   const rule = SelectRuleSchema.parse({ tipMm: [0.1, 0.3], heightMm: [10, 60], leanDeg: [0, 20] }), facts = { roleOf: (s: Stilt) => s.role, shareOf: () => 0, worthOf: () => 'plain' as const, isNear: () => true }
   console.log(`  selected by a rule: ${median(Array.from({ length: 9 }, () => timed(() => stiltsByRule(stilts, rule, facts))[1])).toFixed(1)} ms; another tip diameter for all: ${timed(() => stilts.map(s => resizeStilt(surface, s, { tipDiameterMm: 0.25 }, fine, plate)))[1].toFixed(0)} ms`)
+}
+
+// supports that a file arrives with, read out of it again
+for (const model of ['buoy', 'bell'] as const) {
+  const mesh = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl(model))))).mesh
+  const [found, ms] = timed(() => recognise(mesh))
+  console.log(`${model}, ${(mesh.triangles.length / 3).toLocaleString('en')} triangles: ${found.supports.length} supports recognised in ${ms.toFixed(0)} ms`)
 }

@@ -11,10 +11,10 @@ export interface DemoPlan {
 }
 
 /** Skin is looked at in columns so far apart, mm; stilts stand so far from each other, branches end so far from all tips. */
-const COLUMN_MM = 0.9, STILTS_MM = 6, BRANCHES_MM = 1.7
+const COLUMN_MM = 0.9, STILTS_MM = 8.5, BRANCHES_MM = 1.7
 /** A stilt has so many branches at most, which end so far from its own tip at most, mm. */
 const FINGERS = 5, HAND_MM = 7
-const MOST_STILTS = 40
+const MOST_STILTS = 80
 const PLATE = { widthMm: 153, depthMm: 77 }
 
 /** What somebody has done of a demo job already; null where nobody began. */

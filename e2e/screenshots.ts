@@ -58,8 +58,7 @@ await view("Diver's bell", 'hold', async bench => {
 // a fan of branches, the stilt that they hang on selected
 await view('Kelp branch', 'hold', async bench => {
   await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
-  await bench.page.getByRole('option', { name: /^Stilt 41\b/ }).click()
-  await bench.page.getByRole('region', { name: 'Ties' }).getByRole('button', { name: /^stilt/ }).click()
+  await bench.page.getByRole('option', { name: /^Stilt 7\b/ }).click()
   await bench.stage.focus()
   await bench.page.keyboard.press('o')
 }, 'hold-kelp-branches')
