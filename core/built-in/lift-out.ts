@@ -1,7 +1,7 @@
 import { NO_RAFT, type Gauge, type PlanBeam, type PlanNode, type Raft, type Tilt } from '../contract'
 import { boundsOf, type Mesh, type Vec3 } from '../mesh'
 import { movePoint, normalToSource, standOf, toSource, UNSHAPED, type Stand } from '../pose'
-import { diametersOf, gaugeFor, placeNear, PlanDraft, PlanIndex, rowsOfBrace, rowsOfBranch, rowsOfProp, rowsOfStilt, sizesOf, type Stilt, type StiltShape, type StiltSizes } from '../stilts'
+import { diametersOf, gaugeFor, placeNear, PlanDraft, PlanIndex, rowsOfBraces, rowsOfBranch, rowsOfProp, rowsOfStilt, sizesOf, type Joint, type Stilt, type StiltShape, type StiltSizes } from '../stilts'
 import type { BuiltIn, BuiltInSupport } from './recognise'
 
 /** A model without the supports that it arrived with, and these as stilts. */
@@ -31,6 +31,7 @@ export function liftOut(mesh: Mesh, found: BuiltIn, gauges: readonly Gauge[], pi
     if (rows) draft.put(rows)
     tips.push(rows?.nodes.find(n => n.kind === 'tip')?.id ?? null)
   })
+  const braces: { readonly lower: Joint; readonly upper: Joint; readonly diameterMm: number }[] = []
   for (const { from, to, diameterMm } of found.braces) {
     const a = stiltAt(draft, tips[from.support]), upper = a && placeNear(a, movePoint(stand, from.at))
     if (!upper) continue
@@ -40,8 +41,9 @@ export function liftOut(mesh: Mesh, found: BuiltIn, gauges: readonly Gauge[], pi
       continue
     }
     const b = stiltAt(draft, tips[to.support]), lower = b && placeNear(b, movePoint(stand, to.at))
-    if (lower) draft.put(rowsOfBrace(draft.index, { lower, upper, diameterMm }))
+    if (lower) braces.push({ lower, upper, diameterMm })
   }
+  draft.put(rowsOfBraces(draft.index, braces))
   const { put } = draft.change('')
   return {
     model, pose, nodes: put?.nodes ?? [], beams: put?.beams ?? [], stilts: tips.filter(t => t !== null).length,

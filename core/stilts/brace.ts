@@ -3,7 +3,7 @@ import { between, degrees, distance, neighbourPairs, radians, type Vec3 } from '
 import { LEAST_RISE_DEG } from './branch'
 import type { Others } from './clearance'
 import { GAP_FLOOR_MM } from './gauges'
-import { heightsOf, jointInto, placeAtHeight, placesOn, type Joint } from './joint'
+import { heightsOf, jointInto, jointsInto, placeAtHeight, placesOn, type Joint } from './joint'
 import type { PlanIndex } from './plan-index'
 import { onPlate, type NoRoute, type Plate } from './route'
 import { shaftOf, sizesOf, type PlanRows, type Stilt, type StiltSizes } from './stilt'
@@ -147,12 +147,19 @@ export function braceThese(surface: Surface, stilts: readonly Stilt[], bracing: 
   return neighboursOf(stilts, bracing.reachMm).flatMap(([a, b]) => zigzag(surface, a, b, bracing, Math.min(wantedOf(a), wantedOf(b)), othersBut([a, b])))
 }
 
-/** The rows of a brace, its joints put into both shafts. The graph is asked as it is; several braces go in one after the other. */
-export function rowsOfBrace(index: PlanIndex, { lower, upper, diameterMm }: Pick<Brace, 'lower' | 'upper' | 'diameterMm'>): PlanRows {
-  const a = jointInto(index, lower), b = jointInto(index, upper)
-  if (a.id === b.id) return { nodes: [], beams: [] }
-  const brace: PlanBeam = { id: newId(), part: lower.host.part, kind: 'brace', from: b.id, to: a.id, fromDiameterMm: diameterMm, toDiameterMm: diameterMm }
-  return { nodes: [...a.nodes, ...b.nodes], beams: [...a.beams, ...b.beams, brace] }
+/** The rows of braces, their joints put into the shafts, all at once. */
+export function rowsOfBraces(index: PlanIndex, braces: readonly Pick<Brace, 'lower' | 'upper' | 'diameterMm'>[]): PlanRows {
+  const { nodes, beams, joints } = jointsInto(index, braces.flatMap(b => [b.upper, b.lower]))
+  const rows = braces.flatMap(({ lower, diameterMm }, i): PlanBeam[] => {
+    const [from, to] = [joints[2 * i].id, joints[2 * i + 1].id]
+    return from === to ? [] : [{ id: newId(), part: lower.host.part, kind: 'brace', from, to, fromDiameterMm: diameterMm, toDiameterMm: diameterMm }]
+  })
+  return { nodes, beams: [...beams, ...rows] }
+}
+
+/** The rows of one brace. */
+export function rowsOfBrace(index: PlanIndex, brace: Pick<Brace, 'lower' | 'upper' | 'diameterMm'>): PlanRows {
+  return rowsOfBraces(index, [brace])
 }
 
 /** A shaft of its own under a leaning one: a foot on the plate, and a joint in what it props up. */

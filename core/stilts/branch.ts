@@ -1,10 +1,11 @@
 import type { Gauge } from '../contract'
 import { add, degrees, distance, dot, scale, sub, unit, type Vec3 } from '../mesh'
 import type { Others } from './clearance'
-import { GAP_FLOOR_MM, PENETRATION_SHARE } from './gauges'
+import { neckOf } from './contact'
+import { GAP_FLOOR_MM } from './gauges'
 import { jointInto, placesOn, type Joint } from './joint'
 import type { PlanIndex } from './plan-index'
-import { coneDirections, gapOfPath, tipRefused, type NoRoute } from './route'
+import { coneDirections, fitPenetration, gapOfCone, tipRefused, type NoRoute } from './route'
 import { diametersOf, rowsOfStilt, sizesOf, type PlanRows, type Stilt, type StiltShape, type StiltSizes } from './stilt'
 import type { Surface } from './surface'
 
@@ -12,8 +13,8 @@ import type { Surface } from './surface'
 export const LEAST_RISE_DEG = 15
 /** A branch is looked for within this way across from its tip, mm. */
 export const BRANCH_REACH_MM = 15
-/** Places along a shaft that are tried after the highest one. */
-const MOST_STEPS = 40
+/** Places along a shaft that are tried, in growing steps from the highest one down: to its end, however long it is. */
+const MOST_TRIES = 10
 /** Nearer than this nothing branches, mm. */
 const SHORTEST_MM = 0.8
 /** From the skin a branch leaves by at least this, as the cosine to its normal. */
@@ -70,30 +71,41 @@ export function routeBranch(surface: Surface, point: Vec3, normal: Vec3, gauge: 
 
 /** Branches of a host that could stand, one for each way that the cone may leave the skin. */
 function* ways(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted: StiltSizes, host: Stilt, limitDeg: number, facts: { gap: boolean; near: boolean }, at: Joint | undefined, others: Others | undefined, reachMm: number): Generator<Branch, void, void> {
-  const places = at ? [at] : [...placesOn(host)]
-  const limits = others && { ...others, but: new Set([...(others.but ?? []), host.id]) }
-  const cones = [...coneDirections(normal, limitDeg).slice(0, 3), null]
-  for (const direction of cones) {
+  const places = (at ? [at] : [...placesOn(host)]).filter(j => Math.hypot(point[0] - j.at[0], point[1] - j.at[1]) <= reachMm && distance(point, j.at) >= SHORTEST_MM)
+  const limits = others && { ...others, but: new Set([...(others.but ?? []), host.id]) }, neck = neckOf(wanted) / 2, thick = wanted.kneeDiameterMm / 2
+  for (const direction of [...coneDirections(normal, limitDeg).slice(0, 3), null]) {
+    /** The gap of the cone by its length: most branches of one direction have the same. */
+    const coneGaps = new Map<number, number>()
     let tried = 0
-    for (const joint of places) {
-      const far = distance(point, joint.at), cone = Math.min(wanted.coneLengthMm, far * 0.6)
-      if (far < SHORTEST_MM || Math.hypot(point[0] - joint.at[0], point[1] - joint.at[1]) > reachMm) continue
-      const d = direction ?? unit(sub(joint.at, point)), knee = add(point, scale(d, cone))
-      if (dot(d, normal) < LEAST_LEAVING || leanOf(point, knee) > limitDeg + 1e-6 || leanOf(knee, joint.at) > limitDeg + 1e-6) continue
-      if (++tried > MOST_STEPS) break
-      const thickness = surface.thickness(point, scale(d, -1)), sizes = { ...wanted, coneLengthMm: cone, penetrationMm: Math.min(wanted.penetrationMm, Math.max(0.02, PENETRATION_SHARE * thickness)) }
-      const path = [point, knee, joint.at] as const, shape = branchWay(path, sizes, host, joint)
-      const gapMm = gapOfPath(surface, shape)
-      if (gapMm < GAP_FLOOR_MM) {
-        facts.gap = true
+    for (let i = 0; i < places.length && tried < MOST_TRIES; i += tried === 0 ? 1 : 2 ** (tried - 1)) {
+      const joint = places[i], cone = Math.min(wanted.coneLengthMm, distance(point, joint.at) * 0.6), d = direction ?? unit(sub(joint.at, point)), knee = add(point, scale(d, cone))
+      if (dot(d, normal) < LEAST_LEAVING || leanOf(point, knee) > limitDeg + 1e-6 || leanOf(knee, joint.at) > limitDeg + 1e-6) {
+        // below the first place from which it rises they are tried in growing steps
+        if (tried > 0) tried++
         continue
       }
-      const beams = diametersOf(shape).slice(0, 2).map(([a, b], i) => ({ from: path[i], to: path[i + 1], fromRadius: a / 2, toRadius: b / 2 }))
+      tried++
+      const beams = [{ from: point, to: knee, fromRadius: neck, toRadius: thick }, { from: knee, to: joint.at, fromRadius: thick, toRadius: wanted.shaftFootDiameterMm / 2 }]
+      const key = direction ? cone : i
+      if (!coneGaps.has(key)) coneGaps.set(key, gapOfCone(surface, point, knee, wanted))
+      const coneMm = coneGaps.get(key) as number
+      if (coneMm < GAP_FLOOR_MM || surface.cast(knee, sub(joint.at, knee), distance(knee, joint.at))) {
+        facts.gap = true
+        // no joint of this direction and length is any better
+        if (coneMm < GAP_FLOOR_MM && direction && cone === wanted.coneLengthMm) break
+        continue
+      }
       if (limits?.field.nearest(beams, limits.limitMm, limits.but)) {
         facts.near = true
         continue
       }
-      yield { ok: true, joint, path, sizes, gapMm, leanDeg: Math.max(leanOf(point, knee), leanOf(knee, joint.at)), lengthMm: cone + distance(knee, joint.at), tight: gapMm < gauge.gapMm }
+      const gapMm = Math.min(coneMm, surface.gapOfBeam(knee, joint.at, thick, wanted.shaftFootDiameterMm / 2))
+      if (gapMm < GAP_FLOOR_MM) {
+        facts.gap = true
+        continue
+      }
+      const sizes = fitPenetration(surface, point, d, { ...wanted, coneLengthMm: cone })
+      yield { ok: true, joint, path: [point, knee, joint.at], sizes, gapMm, leanDeg: Math.max(leanOf(point, knee), leanOf(knee, joint.at)), lengthMm: cone + distance(knee, joint.at), tight: gapMm < gauge.gapMm }
       break
     }
   }

@@ -89,19 +89,48 @@ export function heightsOf(host: Stilt): readonly [number, number] | null {
   return ends.length > 0 ? [Math.min(...ends), Math.max(...ends)] : null
 }
 
+/** A joint that was put in, or was there already. */
+export interface PutJoint {
+  readonly id: string
+  readonly at: Vec3
+}
+
 /**
- * The rows that put a joint into a beam of a stilt; none where there is a joint or a knee already. The upper half stays the beam that
- * it was. Where the stilt was changed since the place was found, the nearest place of it is meant.
+ * The rows that put joints into beams of stilts, all at once; none where there is a joint or a knee already. The uppermost piece of a beam
+ * stays the beam that it was. Where a stilt was changed since a place was found, the nearest place of it is meant.
+ * @returns with the rows, the joint of each place, in their order
  */
-export function jointInto(index: PlanIndex, joint: Joint): PlanRows & { readonly id: string; readonly at: Vec3; readonly diameterMm: number } {
-  const now = index.stilt(joint.host.id), { host, segment, share, at } = now && now !== joint.host ? (placeNear(now, joint.at) ?? joint) : joint
-  const beam = index.beams.get(host.beams[segment]) as PlanBeam, from = index.nodes.get(beam.from) as PlanNode, to = index.nodes.get(beam.to) as PlanNode
-  if (distance(at, from.at) < SAME_JOINT_MM && from.kind !== 'tip') return { id: from.id, at: from.at, diameterMm: beam.fromDiameterMm, nodes: [], beams: [] }
-  if (distance(at, to.at) < SAME_JOINT_MM && to.kind !== 'foot') return { id: to.id, at: to.at, diameterMm: beam.toDiameterMm, nodes: [], beams: [] }
-  const diameterMm = beam.fromDiameterMm + (beam.toDiameterMm - beam.fromDiameterMm) * share
-  const node: PlanNode = { id: newId(), part: beam.part, kind: 'joint', at: [at[0], at[1], at[2]], pinned: false }
-  return {
-    id: node.id, at, diameterMm, nodes: [node],
-    beams: [{ ...beam, kind: beam.kind === 'branch' ? 'shaft' : beam.kind, to: node.id, toDiameterMm: diameterMm }, { ...beam, id: newId(), from: node.id, fromDiameterMm: diameterMm }],
+export function jointsInto(index: PlanIndex, places: readonly Joint[]): PlanRows & { readonly joints: readonly PutJoint[] } {
+  const byBeam = new Map<string, { readonly place: Joint; readonly i: number }[]>(), joints: PutJoint[] = []
+  places.forEach((joint, i) => {
+    const now = index.stilt(joint.host.id), place = now && now !== joint.host ? (placeNear(now, joint.at) ?? joint) : joint, id = place.host.beams[place.segment], list = byBeam.get(id)
+    if (list) list.push({ place, i })
+    else byBeam.set(id, [{ place, i }])
+  })
+  const nodes: PlanNode[] = [], beams: PlanBeam[] = []
+  for (const [id, list] of byBeam) {
+    const beam = index.beams.get(id) as PlanBeam, from = index.nodes.get(beam.from) as PlanNode, to = index.nodes.get(beam.to) as PlanNode
+    const put: { readonly node: PlanNode; readonly diameterMm: number }[] = []
+    for (const { place, i } of list.sort((a, b) => a.place.share - b.place.share)) {
+      const { at, share } = place, last = put[put.length - 1]?.node
+      const there = [...(last ? [last] : []), ...(from.kind === 'tip' ? [] : [from]), ...(to.kind === 'foot' ? [] : [to])].find(n => distance(n.at, at) < SAME_JOINT_MM)
+      if (!there) put.push({ node: { id: newId(), part: beam.part, kind: 'joint', at: [at[0], at[1], at[2]], pinned: false }, diameterMm: beam.fromDiameterMm + (beam.toDiameterMm - beam.fromDiameterMm) * share })
+      const node = there ?? put[put.length - 1].node
+      joints[i] = { id: node.id, at: node.at }
+    }
+    if (put.length === 0) continue
+    const ends = [{ id: beam.from, diameterMm: beam.fromDiameterMm }, ...put.map(p => ({ id: p.node.id, diameterMm: p.diameterMm })), { id: beam.to, diameterMm: beam.toDiameterMm }]
+    nodes.push(...put.map(p => p.node))
+    beams.push(...ends.slice(1).map((end, k): PlanBeam => ({
+      // of a branch only the lowest piece joins another stilt
+      ...beam, id: k === 0 ? beam.id : newId(), kind: beam.kind === 'branch' && k + 2 < ends.length ? 'shaft' : beam.kind, from: ends[k].id, to: end.id, fromDiameterMm: ends[k].diameterMm, toDiameterMm: end.diameterMm,
+    })))
   }
+  return { nodes, beams, joints }
+}
+
+/** The rows that put one joint into a stilt. */
+export function jointInto(index: PlanIndex, place: Joint): PlanRows & PutJoint {
+  const { nodes, beams, joints: [joint] } = jointsInto(index, [place])
+  return { nodes, beams, ...joint }
 }

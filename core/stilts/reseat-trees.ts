@@ -1,6 +1,6 @@
 import type { Change, Gauge } from '../contract'
 import { fromSource, normalFromSource } from '../pose'
-import { braceBetween, propUnder, rowsOfBrace, rowsOfProp } from './brace'
+import { braceBetween, propUnder, rowsOfBraces, rowsOfProp, type Brace } from './brace'
 import { branchSizes, routeBranch, rowsOfBranch, shapeOfBranch } from './branch'
 import { gaugeFor } from './gauges'
 import { placeAtShare, shareOfPlace } from './joint'
@@ -54,7 +54,10 @@ export function reseatTrees(surface: Surface, index: PlanIndex, tips: Iterable<s
       if (shape.foot === 'lost') lost++
       draft.put(rowsOfStilt(shape, { part: s.part, number: s.number, nodes: s.nodes.slice(0, 2), ...(!parent && { foot: s.nodes[s.nodes.length - 1] }) }))
     }
-    for (const tie of ties) if (!tieAnew(surface, draft, tie, gauges, plate)) braces++
+    const again = ties.flatMap(tie => (tie.to ? (braceAnew(surface, draft, tie) ?? []) : []))
+    draft.put(rowsOfBraces(draft.index, again))
+    const props = ties.filter(tie => !tie.to && propAnew(surface, draft, tie, gauges, plate)).length
+    braces += ties.length - again.length - props
   }
   const { put, drop } = draft.change('')
   return { change: { ...(put && { put }), ...(drop && { drop }) }, lost, braces }
@@ -95,17 +98,17 @@ function branchAnew(surface: Surface, draft: PlanDraft, s: Stilt, hosts: readonl
   return false
 }
 
-function tieAnew(surface: Surface, draft: PlanDraft, tie: Tie, gauges: readonly Gauge[], plate: Plate): boolean {
-  const a = draft.index.stilt(tie.from.tip), from = a && a.foot !== 'lost' ? placeAtShare(a, tie.from.share) : null
-  if (!a || !from) return false
-  if (!tie.to) {
-    const prop = propUnder(surface, a, gaugeFor(a, gauges), plate)
-    if (prop.ok) draft.put(rowsOfProp(draft.index, prop))
-    return prop.ok
-  }
-  const b = draft.index.stilt(tie.to.tip), to = b && b.foot !== 'lost' ? placeAtShare(b, tie.to.share) : null
-  const brace = to && braceBetween(surface, from, to, tie.diameterMm)
-  if (!brace?.ok) return false
-  draft.put(rowsOfBrace(draft.index, brace))
+/** Where a brace is between the stilts as they stand now; null where there is no room for it. */
+function braceAnew(surface: Surface, draft: PlanDraft, { from, to, diameterMm }: Tie): Brace | null {
+  const a = draft.index.stilt(from.tip), upper = a && a.foot !== 'lost' ? placeAtShare(a, from.share) : null
+  const b = to && draft.index.stilt(to.tip), lower = b && to && b.foot !== 'lost' ? placeAtShare(b, to.share) : null
+  const brace = upper && lower && braceBetween(surface, upper, lower, diameterMm)
+  return brace?.ok ? brace : null
+}
+
+function propAnew(surface: Surface, draft: PlanDraft, { from }: Tie, gauges: readonly Gauge[], plate: Plate): boolean {
+  const s = draft.index.stilt(from.tip), prop = s && s.foot !== 'lost' ? propUnder(surface, s, gaugeFor(s, gauges), plate) : null
+  if (!prop?.ok) return false
+  draft.put(rowsOfProp(draft.index, prop))
   return true
 }

@@ -215,7 +215,7 @@ export function fitPenetration(surface: Surface, point: Vec3, direction: Vec3, s
   return most < sizes.penetrationMm ? { ...sizes, penetrationMm: Math.max(0.02, most) } : sizes
 }
 
-function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: StiltSizes): number {
+export function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: StiltSizes): number {
   const length = distance(knee, tip)
   const t = Math.min(1, TIP_LEFT_OUT_MM / length)
   const from: Vec3 = [tip[0] + (knee[0] - tip[0]) * t, tip[1] + (knee[1] - tip[1]) * t, tip[2] + (knee[2] - tip[2]) * t]

@@ -2,7 +2,7 @@ import type { Anchor, Gauge } from '@oak-stilts/core/contract'
 import { distance, type Vec3 } from '@oak-stilts/core/mesh'
 import { fromSource, normalFromSource } from '@oak-stilts/core/pose'
 import { anchorOf } from '@oak-stilts/core/spread'
-import { axisOf, braceBetween, BRANCH_REACH_MM, braceThese, gatherOnStem, gaugeFor, gaugeOf, joinHigh, moveNode, neighboursOf, placeNear, PlanDraft, propUnder, routeBranch, rowsOfBrace, rowsOfBranch, rowsOfJoint, rowsOfProp, SAME_JOINT_MM, shapeOfBranch, takeJointAway, type Brace, type Bracing, type Branch, type Joint, type MovedNode, type NoRoute, type Others, type PlanIndex, type Plate, type Stilt, type StiltShape, type Surface } from '@oak-stilts/core/stilts'
+import { axisOf, braceBetween, BRANCH_REACH_MM, braceThese, gatherOnStem, gaugeFor, gaugeOf, joinHigh, moveNode, neighboursOf, placeNear, PlanDraft, propUnder, routeBranch, rowsOfBrace, rowsOfBraces, rowsOfBranch, rowsOfJoint, rowsOfProp, SAME_JOINT_MM, shapeOfBranch, takeJointAway, type Brace, type Bracing, type Branch, type Joint, type MovedNode, type NoRoute, type Others, type PlanIndex, type Plate, type Stilt, type StiltShape, type Surface } from '@oak-stilts/core/stilts'
 import type { PlanEdit } from './plan-replica'
 
 /** What is known of the part on the bench. */
@@ -43,7 +43,7 @@ export interface Tied {
 }
 
 /** Stilts around a point that are tried as hosts of a branch. */
-const MOST_HOSTS = 4
+const MOST_HOSTS = 2
 
 /** Branches, braces and all else that ties stilts to each other, as the worker of the surface does it. */
 export function createTieWork(ground: TieGround) {
@@ -137,7 +137,7 @@ export function createTieWork(ground: TieGround) {
     braceThese(tips: readonly string[], bracing: Bracing): Tied {
       const stilts = tips.flatMap(t => stiltOf(t) ?? []), draft = new PlanDraft(ground.index(), tips)
       const braces = braceThese(ground.surface(), stilts, bracing, s => gaugeOfStilt(s).braceDiameterMm, pair => ground.others(...pair.map(s => s.id)))
-      for (const b of braces) draft.put(rowsOfBrace(draft.index, b))
+      draft.put(rowsOfBraces(draft.index, braces))
       const reason = braces.length > 0 ? null : neighboursOf(stilts, bracing.reachMm).length === 0 ? `No two of them stand within ${bracing.reachMm} mm of each other.` : 'Between these the part or other stilts are in the way, or there is no height in common.'
       return { edit: editOf(draft), count: braces.length, reason, tips: [] }
     },
@@ -146,15 +146,14 @@ export function createTieWork(ground: TieGround) {
     join(tips: readonly string[], reachMm: number): Tied {
       const stilts = tips.flatMap(t => stiltOf(t) ?? []), draft = new PlanDraft(ground.index(), tips)
       const pairs = neighboursOf(stilts, reachMm)
-      let count = 0, reason: string | null = pairs.length === 0 ? `No two of them stand within ${reachMm} mm of each other.` : null
-      for (const [a, b] of pairs) {
+      let reason: string | null = pairs.length === 0 ? `No two of them stand within ${reachMm} mm of each other.` : null
+      const joins = pairs.flatMap(([a, b]) => {
         const brace = joinHigh(ground.surface(), a, b, Math.min(gaugeOfStilt(a).braceDiameterMm, gaugeOfStilt(b).braceDiameterMm), ground.others(a.id, b.id))
-        if (brace.ok) {
-          draft.put(rowsOfBrace(draft.index, brace))
-          count++
-        } else reason ??= brace.reason
-      }
-      return { edit: editOf(draft), count, reason, tips: [] }
+        if (!brace.ok) reason ??= brace.reason
+        return brace.ok ? [brace] : []
+      })
+      draft.put(rowsOfBraces(draft.index, joins))
+      return { edit: editOf(draft), count: joins.length, reason, tips: [] }
     },
 
     /** Gathers stilts on a stem in their middle. */
