@@ -36,3 +36,7 @@ export function radians(degrees: number): number {
 export function degrees(radians: number): number {
   return (radians * 180) / Math.PI
 }
+/** How far the line from an upper point down to a lower one leans from vertical, degrees; over 90 where it rises. */
+export function leanOf(upper: Vec3, lower: Vec3): number {
+  return degrees(Math.atan2(Math.hypot(lower[0] - upper[0], lower[1] - upper[1]), upper[2] - lower[2]))
+}

@@ -1,5 +1,5 @@
 import type { Gauge } from '../contract'
-import { add, degrees, distance, dot, scale, sub, unit, type Vec3 } from '../mesh'
+import { add, distance, dot, leanOf, scale, sub, unit, type Vec3 } from '../mesh'
 import type { Others } from './clearance'
 import { neckOf } from './contact'
 import { GAP_FLOOR_MM } from './gauges'
@@ -109,10 +109,6 @@ function* ways(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted
       break
     }
   }
-}
-
-function leanOf(a: Vec3, b: Vec3): number {
-  return degrees(Math.atan2(Math.hypot(b[0] - a[0], b[1] - a[1]), a[2] - b[2]))
 }
 
 function branchWay(path: readonly Vec3[], sizes: StiltSizes, host: Stilt, joint: Joint): Pick<StiltShape, 'path' | 'sizes' | 'foot' | 'shared'> {

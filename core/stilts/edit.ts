@@ -1,5 +1,5 @@
 import type { Gauge, StandPoint } from '../contract'
-import { add, degrees, distance, dot, scale, sub, unit, type Vec3 } from '../mesh'
+import { add, degrees, distance, dot, leanOf, scale, sub, unit, type Vec3 } from '../mesh'
 import { normalFromSource, normalToSource, toSource } from '../pose'
 import { branchLeanLimit, branchSizes } from './branch'
 import { beamsOfShape, type Others } from './clearance'
@@ -143,10 +143,6 @@ function aboveItsEnd(surface: Surface, stilt: Editable, point: Vec3, normal: Vec
     if (!best || (best.gapMm < gauge.gapMm && gapMm > best.gapMm)) best = { shape, gapMm }
   }
   return best ? { ok: true, ...best } : (refused ?? { ok: false, problem: 'blocked', reason: 'There is no room for it above where it is tied.' })
-}
-
-function leanOf(a: Vec3, b: Vec3): number {
-  return degrees(Math.atan2(Math.hypot(b[0] - a[0], b[1] - a[1]), a[2] - b[2]))
 }
 
 function fromRoute(surface: Surface, stilt: StiltShape, route: Route | NoRoute, normal: Vec3, gauge: Gauge): Edited {

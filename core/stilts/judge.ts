@@ -1,7 +1,7 @@
 import RBush from 'rbush'
 import type { Gauge, StiltVerdict } from '../contract'
 import { OFF_LIMITS, PRIZED } from '../marks'
-import { add, cross, degrees, distance, scale, sub, unit, type Vec3 } from '../mesh'
+import { add, cross, distance, leanOf, scale, sub, unit, type Vec3 } from '../mesh'
 import { normalFromSource } from '../pose'
 import { contactOf, slantOf } from './contact'
 import { GAP_FLOOR_MM } from './gauges'
@@ -74,9 +74,6 @@ export function judgeStilt(surface: Surface, stilt: StiltShape & Partial<Pick<St
   return out
 }
 
-function leanOf(a: Vec3, b: Vec3): number {
-  return degrees(Math.atan2(Math.hypot(b[0] - a[0], b[1] - a[1]), a[2] - b[2]))
-}
 function middleOf(path: readonly Vec3[]): Vec3 {
   const i = Math.floor((path.length - 1) / 2), a = path[i], b = path[i + 1]
   return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2]

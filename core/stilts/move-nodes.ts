@@ -1,5 +1,5 @@
 import type { Gauge, PlanBeam, PlanNode } from '../contract'
-import { between, degrees, distance, type Vec3 } from '../mesh'
+import { between, degrees, distance, leanOf, type Vec3 } from '../mesh'
 import { axisOf } from './axis'
 import { branchLeanLimit, LEAST_RISE_DEG } from './branch'
 import type { Others } from './clearance'
@@ -108,9 +108,6 @@ export function rowsOfJoint(index: PlanIndex, joint: Joint): (PlanRows & { reado
   return { id: into.id, nodes: into.nodes.map(n => ({ ...n, pinned: true })), beams: into.beams }
 }
 
-function leanOf(a: Vec3, b: Vec3): number {
-  return degrees(Math.atan2(Math.hypot(b[0] - a[0], b[1] - a[1]), a[2] - b[2]))
-}
 function round(mm: number): number {
   return Math.round(mm * 1000) / 1000
 }
