@@ -53,21 +53,24 @@ export function createSpreadTool(scene: StageScene, bench: Bench, state: ReturnT
     const count = stands.length, cannot = stands.reduce((n, s) => n + (s ? 0 : 1), 0)
     state.verdict = `${count} ${count === 1 ? 'tip' : 'tips'} every ${bench.trueSpacing(picked.way, bench.spacingMm.value, picked.measure).toFixed(2)} mm${picked.way.kind === 'face' ? '' : ` on ${picked.measure.toFixed(1)} mm`}${cannot ? `, ${cannot} cannot stand` : ''}${kept ? `, ${kept} left out beside others` : ''}`
   }
-  const follow = latestOnly(async (ray: PointerRay) => {
+  /** What was asked before a click is not said after it. */
+  let clicks = 0
+  const follow = latestOnly(async ({ ray, ticket }: { ray: PointerRay; ticket: number }) => {
+    if (ticket !== clicks) return
     const picked = await wayAt(ray)
-    if (active() && !stroke) await preview(picked)
+    if (active() && !stroke && ticket === clicks) await preview(picked)
   })
   let resting: PointerRay | null = null
   // another spacing, gauge or pattern is shown at once where the pointer rests
   watch([bench.spacingMm, bench.keepMm, () => bench.gauge.value.id, () => state.spread.by, () => state.spread.pattern, () => state.spread.marginMm], () => {
-    if (active() && resting && !stroke) void follow(resting)
+    if (active() && resting && !stroke) void follow({ ray: resting, ticket: clicks })
   })
 
   function hover(event: PointerEvent): void {
     resting = rayAt(stage, event)
     if (state.tool === 'strokes') {
       if (!stroke) void preview(null)
-    } else void follow(resting)
+    } else void follow({ ray: resting, ticket: clicks })
   }
 
   /** Places what was drawn: as a new spread, or in the place of the one that is drawn anew. */
@@ -87,6 +90,7 @@ export function createSpreadTool(scene: StageScene, bench: Bench, state: ReturnT
   // the second of two quick clicks waits for what the first one found
   let clicking: Promise<void> = Promise.resolve()
   function click(event: PointerEvent): Promise<void> {
+    clicks++
     return (clicking = clicking.then(() => clickNow(event)).catch((error: unknown) => bench.say((error as Error).message)))
   }
   async function clickNow(event: PointerEvent): Promise<void> {
