@@ -5,14 +5,14 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
-import { AuditReportSchema, CheckReportSchema, PlanCheckReportSchema, PlanFileSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
+import { AuditReportSchema, CheckReportSchema, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
 import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
 import { writeJobFile } from '../core/job-file'
 import { runsOf } from '../core/marks'
-import { rowsOfStilt } from '../core/stilts'
+import { gaugeOf, rowsOfStilt, sizesOf, solidOfStilts } from '../core/stilts'
 import { copyRow, jobRow, partRow, uprightShape } from '../core/testing/jobs'
 import { objText } from '../core/testing/model-files'
-import { bowl, lathe, sphere } from '../core/testing/shapes'
+import { bowl, box, lathe, sphere } from '../core/testing/shapes'
 import { run } from './run'
 
 const folder = mkdtempSync(join(tmpdir(), 'oak-stilts-cli-'))
@@ -169,6 +169,18 @@ describe('the command line', () => {
       const r = await cli(...words)
       expect([r.code, sentence.test(r.err)]).toEqual([2, true])
     }
+  })
+
+  it('lifts supports out of a file that brings some, into a plan that stands under the model as it did, and audits them', async () => {
+    const sizes = { ...sizesOf(gaugeOf('light')), tipDiameterMm: 0.25 }, ready = join(folder, 'ready.stl'), model = join(folder, 'model.stl'), plan = join(folder, 'lifted.json')
+    const columns = [-4, 0, 4].map(x => uprightShape(x, { sizes, path: [[x, 0, 8], [x, 0, 5.5], [x, 0, 0]] }))
+    writeFileSync(ready, writeStl(joinMeshes([box([-5, -1, 8], [5, 1, 10]), solidOfStilts(columns)]), 'ready'))
+    const lifted = await cli('lift-out', ready, '--model', model, '--plan', plan, '--json')
+    expect([lifted.code, LiftOutReportSchema.parse(JSON.parse(lifted.out))]).toMatchObject([0, { stilts: 3, braces: 0, raft: 'none', thinnestTipMm: expect.closeTo(0.25, 2) as number }])
+    const scan = ScanReportSchema.parse(JSON.parse((await cli('scan', model, '--plan', plan, '--layer', '0.1', '--pixel', '0.1')).out))
+    expect([scan.layerCount, scan.islands.length, scan.islands[0].state]).toEqual([100, 1, 'partly'])
+    const audit = AuditReportSchema.parse(JSON.parse((await cli('audit', ready, '--layer', '0.1', '--pixel', '0.1', '--json')).out))
+    expect([audit.weak, audit.tips.map(t => [t.role, t.heightMm])]).toEqual([3, [['carrier', expect.closeTo(8, 3)], ['carrier', expect.closeTo(8, 3)], ['carrier', expect.closeTo(8, 3)]]])
   })
 
   it('ends with exit code 2 and a sentence, no stack, where a command makes no sense', () => {

@@ -56,7 +56,7 @@ describe('what ties stilts to each other', () => {
     const at = await bench.at([-9, 4, 22])
     await bench.page.mouse.move(at.x + 2, at.y)
     await bench.page.mouse.move(at.x, at.y)
-    await bench.message(/^Branch of stilt 1: \d+\.\d mm, lean 4\d°, gap/)
+    await bench.message(/^Branch of stilt 1: \d+\.\d mm, lean 4\d°, gap .*, scar 0\.0\d+ mm²/)
     await bench.page.mouse.click(at.x, at.y)
     await bench.message(/^1 branch placed/)
     expect(await kinds()).toEqual({ cone: 3, shaft: 3, branch: 1 })

@@ -41,7 +41,7 @@ export function liftOut(mesh: Mesh, found: BuiltIn, gauges: readonly Gauge[], pi
       continue
     }
     const b = stiltAt(draft, tips[to.support]), lower = b && placeNear(b, movePoint(stand, to.at))
-    if (lower) braces.push({ lower, upper, diameterMm })
+    if (lower) braces.push({ diameterMm, lower, upper })
   }
   draft.put(rowsOfBraces(draft.index, braces))
   const { put } = draft.change('')

@@ -54,7 +54,7 @@ export function braceBetween(surface: Surface, a: Joint, b: Joint, wantedMm: num
   if (gapMm < GAP_FLOOR_MM) return no('blocked', `The brace would come ${gapMm < 0 ? 'through' : `within ${gapMm.toFixed(2)} mm of`} the part. Pick other places.`)
   const near = others?.field.nearest([{ from: lower.at, to: upper.at, fromRadius: diameterMm / 2, toRadius: diameterMm / 2 }], others.limitMm, others.but)
   if (near) return no('too-near', `The brace would ${near.gapMm > 0 ? `pass another stilt at ${near.gapMm.toFixed(2)} mm` : 'run into another stilt'}. Brace neighbours.`)
-  return { ok: true, lower, upper, diameterMm, gapMm, lengthMm, riseDeg }
+  return { ok: true, diameterMm, lower, upper, gapMm, lengthMm, riseDeg }
 }
 
 /** How thick a stilt is at a place, mm; estimated along its whole shaft. */
@@ -148,9 +148,9 @@ export function braceThese(surface: Surface, stilts: readonly Stilt[], bracing: 
 }
 
 /** The rows of braces, their joints put into the shafts, all at once. */
-export function rowsOfBraces(index: PlanIndex, braces: readonly Pick<Brace, 'lower' | 'upper' | 'diameterMm'>[]): PlanRows {
+export function rowsOfBraces(index: PlanIndex, braces: readonly Pick<Brace, 'diameterMm' | 'lower' | 'upper'>[]): PlanRows {
   const { nodes, beams, joints } = jointsInto(index, braces.flatMap(b => [b.upper, b.lower]))
-  const rows = braces.flatMap(({ lower, diameterMm }, i): PlanBeam[] => {
+  const rows = braces.flatMap(({ diameterMm, lower }, i): PlanBeam[] => {
     const [from, to] = [joints[2 * i].id, joints[2 * i + 1].id]
     return from === to ? [] : [{ id: newId(), part: lower.host.part, kind: 'brace', from, to, fromDiameterMm: diameterMm, toDiameterMm: diameterMm }]
   })
@@ -158,7 +158,7 @@ export function rowsOfBraces(index: PlanIndex, braces: readonly Pick<Brace, 'low
 }
 
 /** The rows of one brace. */
-export function rowsOfBrace(index: PlanIndex, brace: Pick<Brace, 'lower' | 'upper' | 'diameterMm'>): PlanRows {
+export function rowsOfBrace(index: PlanIndex, brace: Pick<Brace, 'diameterMm' | 'lower' | 'upper'>): PlanRows {
   return rowsOfBraces(index, [brace])
 }
 

@@ -102,7 +102,7 @@ function branchAnew(surface: Surface, draft: PlanDraft, s: Stilt, hosts: readonl
 function braceAnew(surface: Surface, draft: PlanDraft, { from, to, diameterMm }: Tie): Brace | null {
   const a = draft.index.stilt(from.tip), upper = a && a.foot !== 'lost' ? placeAtShare(a, from.share) : null
   const b = to && draft.index.stilt(to.tip), lower = b && to && b.foot !== 'lost' ? placeAtShare(b, to.share) : null
-  const brace = upper && lower && braceBetween(surface, upper, lower, diameterMm)
+  const ends = upper && lower && ([upper, lower] as const), brace = ends && braceBetween(surface, ...ends, diameterMm)
   return brace?.ok ? brace : null
 }
 

@@ -1,5 +1,6 @@
 import { watch } from 'vue'
 import type { Anchor } from '@oak-stilts/core/contract'
+import { PRIZED } from '@oak-stilts/core/marks'
 import type { Stilt } from '@oak-stilts/core/stilts'
 import type { Bench } from '../bench/use-bench'
 import type { useBenchStore } from '../stores/bench'
@@ -46,7 +47,7 @@ export function createBranchTool(scene: StageScene, bench: Bench, state: ReturnT
   }
 
   function words(answer: Extract<BranchGhost, { ok: true }>): string {
-    return `Branch of stilt ${answer.host}: ${answer.lengthMm.toFixed(1)} mm, lean ${answer.leanDeg.toFixed(0)}°, gap ${answer.gapMm >= 5 ? 'over 5' : answer.gapMm.toFixed(2)} mm`
+    return `Branch of stilt ${answer.host}: ${answer.lengthMm.toFixed(1)} mm, lean ${answer.leanDeg.toFixed(0)}°, gap ${answer.gapMm >= 5 ? 'over 5' : answer.gapMm.toFixed(2)} mm, scar ${answer.scarMm2.toFixed(3)} mm²${answer.worth === PRIZED ? ' on a prized face' : ''}`
   }
   const follow = latestOnly(async ({ event, ray, ticket }: { event: PointerEvent; ray: PointerRay; ticket: number }) => {
     if (!active() || drawn || ticket !== clicks) return

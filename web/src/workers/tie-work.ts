@@ -2,7 +2,7 @@ import type { Anchor, Gauge } from '@oak-stilts/core/contract'
 import { distance, type Vec3 } from '@oak-stilts/core/mesh'
 import { fromSource, normalFromSource } from '@oak-stilts/core/pose'
 import { anchorOf } from '@oak-stilts/core/spread'
-import { axisOf, braceBetween, BRANCH_REACH_MM, braceThese, gatherOnStem, gaugeFor, gaugeOf, joinHigh, moveNode, neighboursOf, placeNear, PlanDraft, propUnder, routeBranch, rowsOfBrace, rowsOfBraces, rowsOfBranch, rowsOfJoint, rowsOfProp, SAME_JOINT_MM, shapeOfBranch, takeJointAway, type Brace, type Bracing, type Branch, type Joint, type MovedNode, type NoRoute, type Others, type PlanIndex, type Plate, type Stilt, type StiltShape, type Surface } from '@oak-stilts/core/stilts'
+import { braceBetween, BRANCH_REACH_MM, braceThese, contactOf, gatherOnStem, gaugeFor, gaugeOf, joinHigh, moveNode, neighboursOf, placeNear, PlanDraft, propUnder, routeBranch, rowsOfBrace, rowsOfBraces, rowsOfBranch, rowsOfJoint, rowsOfProp, SAME_JOINT_MM, shapeOfBranch, slantOf, takeJointAway, type Brace, type Bracing, type Branch, type Joint, type MovedNode, type NoRoute, type Others, type PlanIndex, type Plate, type Stilt, type StiltShape, type Surface } from '@oak-stilts/core/stilts'
 import type { PlanEdit } from './plan-replica'
 
 /** What is known of the part on the bench. */
@@ -20,7 +20,7 @@ type Heights = readonly [number, number]
 
 /** The branch that a click would place, or why not. */
 export type BranchGhost =
-  | { readonly ok: true; readonly shape: StiltShape; readonly host: number; readonly gapMm: number; readonly lengthMm: number; readonly leanDeg: number; readonly at: Anchor }
+  | { readonly ok: true; readonly shape: StiltShape; readonly host: number; readonly gapMm: number; readonly lengthMm: number; readonly leanDeg: number; readonly scarMm2: number; readonly worth: number; readonly at: Anchor }
   | { readonly ok: false; readonly reason: string }
 
 /** A place on a stilt: the one nearest to a point. */
@@ -55,7 +55,8 @@ export function createTieWork(ground: TieGround) {
     if (meant) return [meant, ...trunksOf(meant)]
     const near = ground.stilts().flatMap(s => {
       if (s.foot === 'lost') return []
-      const axis = axisOf(s), across = Math.min(...axis.slice(1).map((p, i) => acrossTo(point, axis[i], p)))
+      let across = Infinity
+      for (let i = 1; i < s.path.length; i++) across = Math.min(across, acrossTo(point, s.path[i - 1], s.path[i]))
       return across <= BRANCH_REACH_MM ? [{ s, across }] : []
     })
     return near.sort((a, b) => a.across - b.across).slice(0, MOST_HOSTS).map(n => n.s)
@@ -97,7 +98,7 @@ export function createTieWork(ground: TieGround) {
       const branch = branchAt(host, hit, gaugeOf(gauge, ground.gauges())), at = anchorOf(own, hit)
       if (!branch.ok) return { ok: false, reason: branch.reason }
       const { gapMm, lengthMm, leanDeg, joint } = branch
-      return { ok: true, shape: shapeOfBranch({ anchor: at, gauge, role: 'detail' }, branch), host: joint.host.number, gapMm, lengthMm, leanDeg, at }
+      return { ok: true, shape: shapeOfBranch({ anchor: at, gauge, role: 'detail' }, branch), host: joint.host.number, gapMm, lengthMm, leanDeg, scarMm2: contactOf(branch.sizes, slantOf(branch.path, hit.normal)).areaMm2, worth: own.worthOf(hit.face), at }
     },
 
     /** Branches from points of the skin; several share the lowest of their joints where all can, like fingers. */
