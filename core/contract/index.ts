@@ -9,6 +9,7 @@ export { FaultKindSchema, MeshFaultsSchema, type MeshFaults } from './mesh-repor
 export * from './raft'
 export * from './part'
 export * from './plan'
+export * from './bed'
 export * from './kit'
 export * from './finding'
 export * from './waiver'

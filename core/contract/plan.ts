@@ -25,6 +25,8 @@ export const FootSizesSchema = z.object({
   footHeightMm: positive.max(30),
   footPenetrationMm: finite.min(0).max(5),
 })
+/** Sizes of a stilt that were set by hand. */
+export const OwnSizesSchema = OwnTipSizesSchema.extend(FootSizesSchema.partial().shape)
 
 const base = {
   id: IdSchema,

@@ -1,7 +1,8 @@
 import { z } from 'zod'
+import { PegPatternSchema } from './bed'
 import { RunsSchema } from './mark'
 import { AnchorSchema } from './plan'
-import { finite, IdSchema, positive } from './primitives'
+import { finite, IdSchema, NameSchema, positive } from './primitives'
 
 const MOST_POINTS = 20000
 
@@ -14,6 +15,8 @@ export const SpreadWaySchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('face'), runs: RunsSchema, pattern: z.enum(['hexagonal', 'square']), marginMm: finite.min(0).max(50) }),
   /** Where a pointer went, with how much it was pressed, 0 to 1; 0.5 where it cannot tell. */
   z.object({ kind: z.literal('strokes'), points: z.array(AnchorSchema.extend({ pressure: finite.min(0).max(1) })).min(1).max(MOST_POINTS), pressure: z.enum(['nothing', 'spacing', 'gauge']) }),
+  /** A bed of pegs under the part, in its stand: turned about its middle, then moved there. `bed` names the one of the workshop that it was dropped from. */
+  z.object({ kind: z.literal('bed'), name: NameSchema, bed: IdSchema.nullable(), pattern: PegPatternSchema, xMm: finite.min(-2000).max(2000), yMm: finite.min(-2000).max(2000), turnDeg: finite.min(-360).max(360) }),
 ])
 export type SpreadWay = z.infer<typeof SpreadWaySchema>
 

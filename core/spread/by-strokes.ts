@@ -1,7 +1,6 @@
-import { between, distance, type Vec3 } from '../mesh'
+import { between, distance, PointGrid, type Vec3 } from '../mesh'
 import type { Surface } from '../stilts'
 import type { Spot, WayPoint } from './along'
-import { PointGrid } from './point-grid'
 
 /** A point where a pointer went over the skin, and how much it was pressed: 0 to 1. */
 export interface StrokePoint extends WayPoint {

@@ -3,4 +3,4 @@ export { alongEdge, alongLine, stepsIn, type Spot, type WayPoint } from './along
 export { bordersOf, distanceToRun, edgesOf, type BorderRun } from './borders'
 export { overFaces, type Pattern } from './over-faces'
 export { byStrokes, spacingShare, type StrokePoint } from './by-strokes'
-export { anchorOf, awayFrom, facesOfRuns, placeSpread, spotsOf, type SpreadOut, type SpreadSetting } from './spread'
+export { anchorOf, awayFrom, facesOfRuns, placeSpread, spotsOf, type SpotWay, type SpreadOut, type SpreadSetting } from './spread'

@@ -1,9 +1,8 @@
 import Flatbush from 'flatbush'
-import { cross, dot, sub, triangleArea, unit, type Mesh, type Patches, type Vec3 } from '../mesh'
+import { cross, dot, PointGrid, sub, triangleArea, unit, type Mesh, type Patches, type Vec3 } from '../mesh'
 import { moveDirection, moveDirectionBack, movePoint } from '../pose'
 import type { Surface } from '../stilts'
 import { cornersOf, stepsIn, type Spot } from './along'
-import { PointGrid } from './point-grid'
 
 /** How tips are laid out within an outline. */
 export type Pattern = 'hexagonal' | 'square'

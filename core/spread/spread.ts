@@ -1,12 +1,12 @@
+import { pegsUnder } from '../bed'
 import type { Anchor, Gauge, Spread } from '../contract'
 import { facesOf } from '../marks'
-import type { Patches } from '../mesh'
+import { PointGrid, type Patches, type Vec3 } from '../mesh'
 import { fromSource, normalFromSource, normalToSource, toSource } from '../pose'
 import { BeamField, beamsOfShape, routeStilt, shapeOfRoute, type Others, type Plate, type StiltShape, type Surface } from '../stilts'
 import { alongEdge, alongLine, type Spot, type WayPoint } from './along'
 import { byStrokes } from './by-strokes'
 import { overFaces } from './over-faces'
-import { PointGrid } from './point-grid'
 
 /** A tip at an edge stands by its radius and so much inside it, mm. */
 const INSIDE_MM = 0.05
@@ -28,8 +28,11 @@ export function facesOfRuns(runs: readonly number[], from: Uint32Array | undefin
   return Array.from(from.keys()).filter(face => wanted.has(from[face]))
 }
 
+/** Ways that lead to spots of the skin; the pegs of a bed look for theirs themselves. */
+export type SpotWay = Exclude<Spread['way'], { kind: 'bed' }>
+
 /** The spots of a spread as the part stands, those that nothing can stand at among them. */
-export function spotsOf(surface: Surface, patches: Patches, { way, spacingMm }: Pick<Spread, 'way' | 'spacingMm'>, gauge: Gauge): Spot[] {
+export function spotsOf(surface: Surface, patches: Patches, { way, spacingMm }: { readonly way: SpotWay; readonly spacingMm: number }, gauge: Gauge): Spot[] {
   const inset = gauge.tipDiameterMm / 2 + INSIDE_MM
   switch (way.kind) {
     case 'line': return alongLine(surface, wayPoint(surface, way.from), wayPoint(surface, way.to), spacingMm)
@@ -46,7 +49,7 @@ export interface SpreadOut {
   /** Spots left out since tips stand there already. */
   readonly kept: number
   /** Spots where nothing can stand, and why. */
-  readonly missed: readonly { readonly at: Spot; readonly reason: string }[]
+  readonly missed: readonly { readonly at: Vec3; readonly reason: string }[]
 }
 export interface SpreadSetting {
   /** In their order. */
@@ -68,16 +71,22 @@ export function awayFrom(spots: readonly Spot[], tips: Iterable<Spot['point']>, 
 
 /** Stands stilts at the spots of a spread. A generator: yields how many were tried, so that others have a turn and it can be ended. */
 export function* placeSpread(surface: Surface, patches: Patches, spread: Pick<Spread, 'id' | 'gauge' | 'spacingMm' | 'keepMm' | 'way'>, { gauges, plate, others, tips }: SpreadSetting): Generator<{ readonly done: number; readonly of: number }, SpreadOut, void> {
+  const { way } = spread
+  if (way.kind === 'bed') {
+    const found = yield* pegsUnder(surface, way.pattern, way, { plate, others, tips, keepMm: spread.keepMm }, spread.id)
+    const beside = found.filter(p => !p.ok && p.problem === 'beside-tip')
+    return { stilts: found.flatMap(p => (p.ok ? [p.shape] : [])), kept: beside.length, missed: found.flatMap(p => (p.ok || p.problem === 'beside-tip' ? [] : [{ at: p.at, reason: p.reason }])) }
+  }
   const at = gauges.findIndex(g => g.id === spread.gauge)
   if (at < 0) throw new Error(`There is no gauge "${spread.gauge}".`)
-  const all = spotsOf(surface, patches, spread, gauges[at]), spots = awayFrom(all, tips, spread.keepMm), field = others?.field ?? new BeamField()
-  const stilts: StiltShape[] = [], missed: { at: Spot; reason: string }[] = []
+  const all = spotsOf(surface, patches, { way, spacingMm: spread.spacingMm }, gauges[at]), spots = awayFrom(all, tips, spread.keepMm), field = others?.field ?? new BeamField()
+  const stilts: StiltShape[] = [], missed: { at: Vec3; reason: string }[] = []
   for (const [i, spot] of spots.entries()) {
     yield { done: i, of: spots.length }
     const gauge = gauges[Math.max(0, Math.min(gauges.length - 1, at + (spot.thicker ?? 0)))]
     const route = routeStilt(surface, spot.point, spot.normal, gauge, plate, undefined, others)
     if (!route.ok) {
-      missed.push({ at: spot, reason: route.reason })
+      missed.push({ at: spot.point, reason: route.reason })
       continue
     }
     const shape: StiltShape = { ...shapeOfRoute(surface, gauge, 'detail', route, spot.normal), spread: spread.id }

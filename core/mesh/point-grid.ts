@@ -1,4 +1,4 @@
-import type { Vec3 } from '../mesh'
+import type { Vec3 } from './triangle-mesh'
 
 /** Points in space, asked whether one is near. */
 export class PointGrid {
