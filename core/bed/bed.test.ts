@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { PegBedSchema, type PegPattern } from '../contract'
 import { prepareMesh, type Mesh } from '../mesh'
 import { standOf } from '../pose'
-import { contactOf, Surface, type Stilt } from '../stilts'
+import { contactOf, gapOfPath, Surface, type Stilt } from '../stilts'
 import { bunnyMesh } from '../testing/bunny'
 import { box, sphere } from '../testing/shapes'
 import { patternOfStilts, pegGauge, pegsUnder, placeOfPeg, rowsOfPegs, touchOf, type BedPlace, type FoundPeg } from './index'
@@ -46,7 +46,7 @@ describe('rows of pegs', () => {
 describe('pegs', () => {
   it('reach a plane whole, as deep as they go in', () => {
     const found = standing(new Surface(prepared(slope(0))), one(0, 0))
-    expect(found.shape.path).toEqual([[0, 0, expect.closeTo(20, 4)], [0, 0, expect.closeTo(19, 4)], [0, 0, 0]])
+    expect(found.shape.path).toEqual([[0, 0, expect.closeTo(20, 4)], [0, 0, expect.closeTo(18.6, 4)], [0, 0, 0]])
     expect([found.shape.sizes.tipDiameterMm, found.shape.sizes.shaftFootDiameterMm]).toEqual([1.2, 3])
     expect(found.share).toBe(1)
     expect([found.meanMm, found.deepestMm]).toEqual([expect.closeTo(0.3, 4), expect.closeTo(0.3, 4)])
@@ -90,6 +90,13 @@ describe('pegs', () => {
       const common = Manifold.cylinder(1 + f.shape.sizes.penetrationMm, r, r, 128).translate([f.at[0], f.at[1], f.at[2] - 1]).intersect(solid).volume()
       expect(top).toBeGreaterThan(f.at[2])
       expect(Math.abs(f.meanMm * f.share * Math.PI * r * r - common)).toBeLessThan(0.03 * common + 0.003)
+    }
+  })
+  it('of every usual thickness stand under a plane, and leave it room beside them', () => {
+    for (const [top, foot] of [[0.4, 1], [1, 3], [1.2, 3], [1.5, 3], [3, 6]]) {
+      const gauge = pegGauge(top, foot), found = standing(new Surface(prepared(slope(0))), { pegs: [{ xMm: 0, yMm: 0, gauge: 'peg', own: {} }], gauges: [gauge] })
+      expect([found.share, found.shape.sizes.tipDiameterMm]).toEqual([1, top])
+      expect(gapOfPath(new Surface(prepared(slope(0))), found.shape)).toBeGreaterThan(gauge.gapMm)
     }
   })
   it('turn and shift as one', () => {

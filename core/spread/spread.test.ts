@@ -6,7 +6,7 @@ import { distance, joinMeshes, Patches, prepareMesh, type Mesh, type Vec3 } from
 import { shapedMesh, standOf, UNSHAPED } from '../pose'
 import { BeamField, beamsOfShape, gapOfBeams, gaugeOf, GAUGES, Surface } from '../stilts'
 import { box, sphere } from '../testing/shapes'
-import { alongLine, anchorOf, bordersOf, byStrokes, edgesOf, overFaces, placeSpread, spotsOf, type Spot, type SpreadOut } from './index'
+import { alongLine, anchorOf, bordersOf, byStrokes, edgesOf, overFaces, placeSpread, spotsOf, type Spot, type SpotWay, type SpreadOut } from './index'
 
 const plate = { widthMm: 200, depthMm: 200 }, light = gaugeOf('light')
 const down = (x: number, y: number, z: number): { point: Vec3; normal: Vec3 } => ({ point: [x, y, z], normal: [0, 0, -1] })
@@ -14,7 +14,7 @@ const prepared = (mesh: Mesh): Mesh => prepareMesh(mesh).mesh
 const slab = prepared(box([-12, -8, 20], [12, 8, 23])), surface = new Surface(slab), patches = new Patches(slab)
 /** The faces of the slab that look down. */
 const underside = (of: Surface = surface): number[] => patches.flatAt((of.cast([0.1, 0.2, 0], [0, 0, 1])?.face) ?? 0).faces as number[]
-const at = (way: Spread['way'], more: Partial<Spread> = {}): Spread => SpreadSchema.parse({ id: 'one', part: 'part', gauge: 'light', spacingMm: 2, keepMm: 0, way, ...more })
+const at = (way: SpotWay, more: Partial<Spread> = {}): Spread & { readonly way: SpotWay } => ({ ...SpreadSchema.parse({ id: 'one', part: 'part', gauge: 'light', spacingMm: 2, keepMm: 0, way, ...more }), way })
 function placed(of: Surface, spread: Spread, tips: Vec3[] = [], limitMm = 0.5): SpreadOut {
   const steps = placeSpread(of, new Patches(of.faces), spread, { gauges: GAUGES, plate, tips, others: { field: new BeamField(), limitMm } })
   for (;;) {
@@ -158,7 +158,7 @@ describe('stilts of a spread', () => {
     const tub = joinMeshes([box([0, -9, 1], [13, 9, 2]), box([0, -9, 1], [1, 9, 19]), box([12, -9, 1], [13, 9, 19]), box([0, -9, 1], [13, -8, 19]), box([0, 8, 1], [13, 9, 19])])
     const both = new Surface({ positions: Float32Array.from([...slab.positions, ...tub.positions]), triangles: Uint32Array.from([...slab.triangles, ...tub.triangles.map(v => v + slab.positions.length / 3)]) })
     const some = placed(both, at({ kind: 'line', from: anchorOf(both, down(-10, 0, 20)), to: anchorOf(both, down(10, 0, 20)) }))
-    expect([some.stilts.length > 4, some.stilts.length + some.missed.length, some.missed.every(m => m.at.point[0] > -1 && m.reason.length > 20)]).toEqual([true, 11, true])
+    expect([some.stilts.length > 4, some.stilts.length + some.missed.length, some.missed.every(m => m.at[0] > -1 && m.reason.length > 20)]).toEqual([true, 11, true])
   })
   it('are the same whenever they are placed anew', () => {
     expect(placed(surface, face)).toEqual(placed(surface, face))

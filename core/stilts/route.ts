@@ -40,8 +40,8 @@ export interface Plate {
   readonly shift?: PlateShift
 }
 
-/** The tip's own end that is left out when gaps are measured, mm. */
-const TIP_LEFT_OUT_MM = 1
+/** The tip's own end that is left out when gaps are measured, mm; of a thick one so much beyond its radius. */
+const TIP_LEFT_OUT_MM = 1, BEYOND_RADIUS_MM = 0.5
 /** The least straight shaft between knee and foot, mm. */
 export const LEAST_SHAFT_MM = 0.2
 /** A face that looks up by more than this cannot rest on a tip, degrees above the horizontal. */
@@ -217,9 +217,9 @@ export function fitPenetration(surface: Surface, point: Vec3, direction: Vec3, s
 
 export function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: StiltSizes): number {
   const length = distance(knee, tip)
-  const t = Math.min(1, TIP_LEFT_OUT_MM / length)
+  const neck = neckOf(sizes), t = Math.min(1, Math.max(TIP_LEFT_OUT_MM, neck / 2 + BEYOND_RADIUS_MM) / length)
   const from: Vec3 = [tip[0] + (knee[0] - tip[0]) * t, tip[1] + (knee[1] - tip[1]) * t, tip[2] + (knee[2] - tip[2]) * t]
-  const neck = neckOf(sizes), radius = (neck + (sizes.kneeDiameterMm - neck) * t) / 2
+  const radius = (neck + (sizes.kneeDiameterMm - neck) * t) / 2
   // the left out end must still not run into the model: its axis stays outside
   const clear = Math.min(GAP_CEILING_MM, surface.gapOfBeam(from, knee, radius, sizes.kneeDiameterMm / 2))
   const skin = 0.05

@@ -1,6 +1,6 @@
 import { proxy } from 'comlink'
 import { computed, type Ref } from 'vue'
-import { newId, type Gauge, type Spread, type SpreadWay } from '@oak-stilts/core/contract'
+import { gaugesToKeep, newId, type Gauge, type Spread, type SpreadWay } from '@oak-stilts/core/contract'
 import { distance } from '@oak-stilts/core/mesh'
 import { fromSource, shapeOf } from '@oak-stilts/core/pose'
 import { stepsIn, type SpreadOut } from '@oak-stilts/core/spread'
@@ -8,7 +8,7 @@ import type { Stilt } from '@oak-stilts/core/stilts'
 import type { BenchContext } from './context'
 
 /** How ways of spreading are called in sentences. */
-export const WAY_NAMES: Readonly<Record<SpreadWay['kind'], string>> = { line: 'along a line', edge: 'along an edge', face: 'over a face', strokes: 'by strokes' }
+export const WAY_NAMES: Readonly<Record<SpreadWay['kind'], string>> = { line: 'along a line', edge: 'along an edge', face: 'over a face', strokes: 'by strokes', bed: 'as a peg bed' }
 
 /** What can be changed of a spread that stands. */
 export type SpreadChanges = Partial<Pick<Spread, 'gauge' | 'spacingMm' | 'keepMm' | 'way'>>
@@ -56,14 +56,20 @@ export function createSpreading({ store, state, current, say }: BenchContext, ga
     return null
   }
 
-  /** Spreads stilts of the gauge that is chosen. */
-  async function spreadOut(way: SpreadWay): Promise<void> {
-    const row: Spread = { id: newId(), part: current().part.id, gauge: gauge.value.id, spacingMm: spacingMm.value, keepMm: keepMm.value, way }
+  /** Gauges that the job gets along with stilts: a bed brings its own. */
+  function rowsWith({ way }: Spread, stilts: SpreadOut['stilts']): Gauge[] {
+    const used = new Set(stilts.map(s => s.gauge))
+    return [...gaugeRows(used), ...(way.kind === 'bed' ? gaugesToKeep(way.pattern.gauges, used).filter(g => !store.gauges.some(o => o.id === g.id)) : [])].filter((g, i, all) => all.findIndex(o => o.id === g.id) === i)
+  }
+
+  /** Spreads stilts of the gauge that is chosen, or as it is said. */
+  async function spreadOut(way: SpreadWay, as: Pick<Spread, 'gauge' | 'spacingMm' | 'keepMm'> = { gauge: gauge.value.id, spacingMm: spacingMm.value, keepMm: keepMm.value }): Promise<void> {
+    const row: Spread = { ...as, id: newId(), part: current().part.id, way }
     const out = await placed(row, [])
     if (!out) return
     if (out.stilts.length > 0) {
-      const known = new Set(store.stilts.map(s => s.id)), change = store.stiltChange(`spread ${WAY_NAMES[way.kind]}`, { add: out.stilts })
-      store.apply({ ...change, put: { ...change.put, spreads: [row], gauges: gaugeRows(out.stilts.map(s => s.gauge)) } })
+      const known = new Set(store.stilts.map(s => s.id)), change = store.stiltChange(way.kind === 'bed' ? 'drop a peg bed' : `spread ${WAY_NAMES[way.kind]}`, { add: out.stilts })
+      store.apply({ ...change, put: { ...change.put, spreads: [row], gauges: rowsWith(row, out.stilts) } })
       state.selectedStilts = store.stilts.filter(s => !known.has(s.id)).map(s => s.id)
       state.selectedFinding = null
     }
@@ -84,8 +90,8 @@ export function createSpreading({ store, state, current, say }: BenchContext, ga
       say(`${sentenceFor(row, out)} They stay as they were.`)
       return
     }
-    const change = store.stiltChange(`spread ${WAY_NAMES[row.way.kind]} anew`, { drop: own, add: out.stilts })
-    store.apply({ ...change, put: { ...change.put, spreads: [row], gauges: gaugeRows(out.stilts.map(s => s.gauge)) } })
+    const change = store.stiltChange(row.way.kind === 'bed' ? 'move a peg bed' : `spread ${WAY_NAMES[row.way.kind]} anew`, { drop: own, add: out.stilts })
+    store.apply({ ...change, put: { ...change.put, spreads: [row], gauges: rowsWith(row, out.stilts) } })
     state.selectedStilts = stiltsOf(id).map(s => s.id)
     say(sentenceFor(row, out))
   }
@@ -110,7 +116,7 @@ export function createSpreading({ store, state, current, say }: BenchContext, ga
     const mm = trueSpacing(way, spacingMm, lengthOf(way))
     const count = stilts.length === 0 ? 'Nothing can stand' : stilts.length === 1 ? '1 stilt' : `${stilts.length} stilts`
     const left = [...(kept > 0 ? [`${kept} left out beside tips that stand already`] : []), ...(missed.length > 0 ? [`${missed.length} cannot stand: ${missed[0].reason}`] : [])]
-    return `${count} ${WAY_NAMES[way.kind]}, every ${mm.toFixed(2)} mm${left.length > 0 ? `; ${left.join('; ')}` : '.'}`
+    return `${count} ${WAY_NAMES[way.kind]}${way.kind === 'bed' ? '' : `, every ${mm.toFixed(2)} mm`}${left.length > 0 ? `; ${left.join('; ')}` : '.'}`
   }
 
   return { spacingMm, keepMm, trueSpacing, chosenSpread, spreadOut, respread, dialSpacing, stiltsOfSpread: stiltsOf }

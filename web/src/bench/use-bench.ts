@@ -18,6 +18,7 @@ import { createGauging } from './gauging'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
 import { createScanning } from './scanning'
+import { createBedding } from './bedding'
 import { createSpreading } from './spreading'
 import { createMarking } from './marking'
 import { createMeshCheck } from './mesh-check'
@@ -58,6 +59,7 @@ function createBench() {
   const editing = createEditing(context, gauging.gaugeRows)
   const holding = createHolding(context, editing.addStilts, scanning.rescan, () => gauging.gauges.value)
   const spreading = createSpreading(context, gauging.gauge, gauging.gaugeRows)
+  const bedding = createBedding(context, spreading, gauging.gauges)
   const walking = createWalking(context)
   const keeping = createKeeping(context)
   const onPlate = createPlate(context)
@@ -260,5 +262,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...createTying(context, editing), ...createRafting(context), ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...createTying(context, editing), ...createRafting(context), ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

@@ -20,7 +20,7 @@ const verdict = computed(() => {
   if (state.traced >= 0) return `Layer ${state.traced + 1} at ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm`
   if (props.view === 'part') return 'Choose a step at the left; its sizes are at the right.'
   if (props.view === 'pose') return state.tool === 'mark' ? `Marks ${state.worth}, ${state.markBy === 'brush' ? 'by strokes' : `by ${state.markBy}`}.` : state.tool === 'lay' ? 'Click a face to lay it down, or an edge to stand on it.' : state.tool === 'square' ? 'Click a face or an edge to turn it square to the plate.' : 'Drag a ring to tilt.'
-  return state.tool === 'place' ? 'Point at an underside.' : 'Click a finding, or take Place.'
+  return state.tool === 'bed' ? 'Drag shifts the bed; Enter drops it.' : state.tool === 'place' ? 'Point at an underside.' : 'Click a finding, or take Place.'
 })
 /** Whether something is told; else it is a hint of what to do next, and may be cut off. */
 const telling = computed(() => !!(state.busy || state.verdict || state.message))
@@ -34,8 +34,8 @@ useResizeObserver(line, measure)
 watch(verdict, () => void nextTick(measure))
 
 const SPREAD_NAMES: Readonly<Record<SpreadTool, string>> = { line: 'Line', edge: 'Edge', face: 'Face', strokes: 'Strokes' }
-const spreads: DropdownOption[] = ([['line', 'Along a line', 'R'], ['edge', 'Along an edge or a border', 'E'], ['face', 'Over a face', 'F'], ['strokes', 'By strokes', 'B']] as const).map(([key, label, letter]) => ({ key, label: `${label}\u2003${letter}` }) as DropdownOption)
-function spread(key: SpreadTool): void {
+const spreads: DropdownOption[] = ([['line', 'Along a line', 'R'], ['edge', 'Along an edge or a border', 'E'], ['face', 'Over a face', 'F'], ['strokes', 'By strokes', 'B'], ['bed', 'Peg bed', 'Shift B']] as const).map(([key, label, letter]) => ({ key, label: `${label}\u2003${letter}` }) as DropdownOption)
+function spread(key: SpreadTool | 'bed'): void {
   state.tool = key
 }
 const TIE_NAMES: Partial<Record<string, string>> = { branch: 'Branch', stick: 'Stick', brace: 'Brace' }
@@ -98,7 +98,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     <template v-if="view === 'hold'">
       <button class="tool" :class="{ on: ['select', 'box', 'lasso'].includes(state.tool) }" :aria-pressed="state.tool === 'select'" title="Select and drag (Esc); by a box or a lasso (G)" @click="state.tool = 'select'">{{ state.tool === 'box' ? 'Box' : state.tool === 'lasso' ? 'Lasso' : 'Select' }}</button>
       <button class="tool" :class="{ on: state.tool === 'place' }" :aria-pressed="state.tool === 'place'" title="Place a stilt with a click (P)" @click="state.tool = state.tool === 'place' ? 'select' : 'place'">Place <kbd>P</kbd></button>
-      <NDropdown trigger="click" placement="top-start" :options="spreads" @update:show="menuShown" @select="spread"><button class="tool" :class="{ on: isSpreadTool(state.tool) }" aria-haspopup="menu" title="Many stilts at once: along a line (R) or an edge (E), over a face (F), by strokes (B)">{{ isSpreadTool(state.tool) ? SPREAD_NAMES[state.tool] : 'Spread' }}</button></NDropdown>
+      <NDropdown trigger="click" placement="top-start" :options="spreads" @update:show="menuShown" @select="spread"><button class="tool" :class="{ on: isSpreadTool(state.tool) || state.tool === 'bed' }" aria-haspopup="menu" title="Many stilts at once: along a line (R) or an edge (E), over a face (F), by strokes (B), as a bed of pegs (Shift B)">{{ isSpreadTool(state.tool) ? SPREAD_NAMES[state.tool] : state.tool === 'bed' ? 'Peg bed' : 'Spread' }}</button></NDropdown>
       <NDropdown trigger="click" placement="top-start" :options="ties" @update:show="menuShown" @select="tie"><button class="tool" :class="{ on: TIE_NAMES[state.tool] }" aria-haspopup="menu" title="What holds by another stilt or stiffens it: branches (S), sticks (L), braces (C), joins (J), props">{{ TIE_NAMES[state.tool] ?? 'Branch' }}</button></NDropdown>
       <select :value="bench.gauge.value.id" aria-label="Gauge" title="Sizes of the next stilt (1 to 9)" @change="takeGauge($event.target as HTMLSelectElement)">
         <option v-for="g in bench.gauges.value" :key="g.id" :value="g.id">{{ g.name }} {{ g.tipDiameterMm.toFixed(2) }}</option>

@@ -1,29 +1,32 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import type { Spread, SpreadWay } from '@oak-stilts/core/contract'
+import type { SpreadWay } from '@oak-stilts/core/contract'
 import NumberField from '../components/number-field.vue'
 import { keptMm, WAY_NAMES, type SpreadChanges } from '../bench/spreading'
 import { useBench } from '../bench/use-bench'
-import { isSpreadTool, useBenchStore } from '../stores/bench'
+import { isSpreadTool, useBenchStore, type SpreadTool } from '../stores/bench'
 
 /** How the next stilts are spread while a tool for that is in hand; else the spread that is selected, to be placed anew. */
 const bench = useBench(), state = useBenchStore()
 const tool = computed(() => (isSpreadTool(state.tool) ? state.tool : null))
-const chosen = computed<Spread | null>(() => (tool.value ? null : bench.chosenSpread.value))
-const kind = computed<SpreadWay['kind'] | null>(() => tool.value ?? chosen.value?.way.kind ?? null)
+const chosen = computed(() => {
+  const spread = tool.value ? null : bench.chosenSpread.value
+  return spread && spread.way.kind !== 'bed' ? { ...spread, way: spread.way } : null
+})
+const kind = computed<SpreadTool | null>(() => tool.value ?? chosen.value?.way.kind ?? null)
 const spacing = computed(() => chosen.value?.spacingMm ?? bench.spacingMm.value)
 const keeps = computed(() => (chosen.value ? chosen.value.keepMm > 0 : state.spread.keep))
 const pattern = computed(() => (chosen.value?.way.kind === 'face' ? chosen.value.way.pattern : state.spread.pattern))
 const margin = computed(() => (chosen.value?.way.kind === 'face' ? chosen.value.way.marginMm : state.spread.marginMm))
 const pressure = computed(() => (chosen.value?.way.kind === 'strokes' ? chosen.value.way.pressure : state.spread.pressure))
 const count = computed(() => (chosen.value ? bench.stiltsOfSpread(chosen.value.id).length : 0))
-const HINTS: Readonly<Record<SpreadWay['kind'], string>> = {
+const HINTS: Readonly<Record<SpreadTool, string>> = {
   line: 'Click where it begins, turn the view as you like, click where it ends.',
   edge: 'Click at an edge; within a face its whole border is taken.',
   face: 'Click a face. Where skin is marked, all of that mark is taken.',
   strokes: 'Press and draw over the skin.',
 }
-const KEYS: Readonly<Record<SpreadWay['kind'], string>> = { line: 'R', edge: 'E', face: 'F', strokes: 'B' }
+const KEYS: Readonly<Record<SpreadTool, string>> = { line: 'R', edge: 'E', face: 'F', strokes: 'B' }
 
 function change(changes: SpreadChanges, next: () => void): void {
   if (chosen.value) void bench.respread(chosen.value.id, changes)

@@ -8,6 +8,7 @@ import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import { createMarkTool } from './mark-tool'
 import { createAreaTool } from './area-tool'
+import { createBedTool } from './bed-tool'
 import { createBraceTool } from './brace-tool'
 import { createBranchTool } from './branch-tool'
 import { createLayerTrace } from './layer-trace'
@@ -64,7 +65,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
   const placing = createPlaceTool(scene, bench, state, trace.at)
-  const poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state), branching = createBranchTool(scene, bench, state), bracing = createBraceTool(scene, bench, state), areas = createAreaTool(scene, bench, state)
+  const poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state), branching = createBranchTool(scene, bench, state), bracing = createBraceTool(scene, bench, state), areas = createAreaTool(scene, bench, state), bedding = createBedTool(scene, bench, state)
   const cursor = ref('default')
   /** What a drag says beside the pointer. */
   const badge = ref<{ readonly x: number; readonly y: number; readonly text: string } | null>(null)
@@ -92,6 +93,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     const ray = stage.rayAt(event.clientX, event.clientY)
     if (view() === 'hold' && spreading.active()) return spreading.begin(event) ? { kind: 'paint', by: spreading } : null
     if (view() === 'hold' && areas.active()) return areas.begin(event) ? { kind: 'paint', by: areas } : null
+    if (view() === 'hold' && bedding.active()) return bedding.begin(event) ? { kind: 'paint', by: bedding } : null
     if (view() === 'hold' && branching.active()) return branching.begin(event) ? { kind: 'paint', by: branching } : null
     if (view() === 'hold' && (sticks.active() || bracing.active())) return null
     if (view() === 'hold') {
@@ -123,7 +125,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       placing.hover(event)
       return
     }
-    const drawing = view() === 'hold' ? [spreading, sticks, branching, bracing, areas].find(t => t.active()) : undefined
+    const drawing = view() === 'hold' ? [spreading, sticks, branching, bracing, areas, bedding].find(t => t.active()) : undefined
     if (drawing) {
       drawing.hover(event)
       return
@@ -301,6 +303,10 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       bench.dialSpacing(event.deltaY + event.deltaX > 0 ? -1 : 1)
       return
     }
+    if (view() === 'hold' && bedding.active()) {
+      bench.turnBed(event.deltaY + event.deltaX > 0 ? -5 : 5)
+      return
+    }
     state.setPlayhead(state.playhead + (event.deltaY + event.deltaX > 0 ? -1 : 1))
   }
 
@@ -314,7 +320,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   /** Takes up the tool that was chosen. */
   function useTool(): void {
-    const place = state.tool === 'place' || spreading.active() || sticks.active() || branching.active() || bracing.active() || areas.active(), posing = poseTools.active() || marking.active()
+    const place = state.tool === 'place' || spreading.active() || sticks.active() || branching.active() || bracing.active() || areas.active() || bedding.active(), posing = poseTools.active() || marking.active()
     stage.controls.mouseButtons.LEFT = place ? null : MOUSE.ROTATE
     cursor.value = place || posing ? 'crosshair' : 'default'
     if (state.tool !== 'place') placing.hide()

@@ -1,6 +1,7 @@
 import { watch } from 'vue'
 import type { Anchor, SpreadWay } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
+import type { SpotWay } from '@oak-stilts/core/spread'
 import type { Bench } from '../bench/use-bench'
 import { isSpreadTool, type useBenchStore } from '../stores/bench'
 import type { PickedWay } from '../workers/spread-work'
@@ -120,7 +121,7 @@ export function createSpreadTool(scene: StageScene, bench: Bench, state: ReturnT
     }
     if (own && own === stroke && own.length > 0) await preview({ way: strokeWay(own), outline: new Float32Array(0), measure: lengthOf(own) })
   })
-  const strokeWay = (own: Stroke): SpreadWay => ({ kind: 'strokes', pressure: state.spread.pressure, points: own.map(({ point, normal, pressure }) => ({ point, normal, pressure })) })
+  const strokeWay = (own: Stroke): SpotWay => ({ kind: 'strokes', pressure: state.spread.pressure, points: own.map(({ point, normal, pressure }) => ({ point, normal, pressure })) })
   const lengthOf = (own: Stroke): number => own.reduce((sum, p, i) => (i === 0 ? 0 : sum + Math.hypot(p.at[0] - own[i - 1].at[0], p.at[1] - own[i - 1].at[1], p.at[2] - own[i - 1].at[2])), 0)
 
   function extend(event: PointerEvent): Promise<void> {

@@ -17,7 +17,7 @@ import type { MarkBy } from '../workers/surface.worker'
 export const SPREAD_TOOLS = ['line', 'edge', 'face', 'strokes'] as const
 export type SpreadTool = (typeof SPREAD_TOOLS)[number]
 /** Place and what spreads belong to Hold; Lay down, Square up and Mark to Pose. */
-export type Tool = 'select' | 'place' | 'stick' | 'branch' | 'brace' | 'box' | 'lasso' | SpreadTool | 'lay' | 'square' | 'mark'
+export type Tool = 'select' | 'place' | 'stick' | 'branch' | 'brace' | 'box' | 'lasso' | 'bed' | SpreadTool | 'lay' | 'square' | 'mark'
 export function isSpreadTool(tool: Tool): tool is SpreadTool {
   return (SPREAD_TOOLS as readonly Tool[]).includes(tool)
 }
@@ -33,6 +33,20 @@ export interface SpreadSettings {
   /** What the pressure of a pen sets. */
   pressure: 'nothing' | 'spacing' | 'gauge'
   /** A spread that is drawn anew: its id. */
+  anew: string | null
+}
+/** The bed of pegs that is dropped next: which one, how rows of it are made, and where it lies in the stand. */
+export interface BedSettings {
+  /** Rows under the whole part, or a bed of the workshop by its id. */
+  source: string
+  spacingMm: number
+  pattern: 'hexagonal' | 'square'
+  topMm: number
+  footMm: number
+  xMm: number
+  yMm: number
+  turnDeg: number
+  /** A bed that stands and is moved: the id of its spread. */
   anew: string | null
 }
 export type ScanState = 'none' | 'scanning' | 'fresh' | 'cancelled' | 'failed'
@@ -106,6 +120,7 @@ export const useBenchStore = defineStore('bench', () => {
   /** The pointer passes through the nearest wall of the part, which is drawn faint. */
   const seeThrough = ref(false)
   const spread = reactive<SpreadSettings>({ spacingMm: null, keep: true, by: 'flat', pattern: 'hexagonal', marginMm: 0.5, pressure: 'nothing', anew: null })
+  const bed = reactive<BedSettings>({ source: 'rows', spacingMm: 5, pattern: 'hexagonal', topMm: 1.2, footMm: 3, xMm: 0, yMm: 0, turnDeg: 0, anew: null })
   const verdict = ref('')
   const cut = ref<Cut>('none')
   const filter = shallowRef<Filter>(NO_FILTER)
@@ -231,5 +246,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, raftShown, seeThrough, spread, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, leastTipMm, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, raftShown, seeThrough, spread, bed, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, leastTipMm, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { KIT_FORMAT, KitFileSchema, kitOf, newId, type Gauge, type KitEntry, type KitFile, type Printer, type Resin, type SelectRule } from '@oak-stilts/core/contract'
+import { KIT_FORMAT, KitFileSchema, kitOf, newId, type Gauge, type KitEntry, type KitFile, type PegBed, type Printer, type Resin, type SelectRule } from '@oak-stilts/core/contract'
 import { api } from '../api/client'
 
 /** Printers, resins and gauges: those that everybody has, and the person's own, which are kept with the workshop. */
@@ -51,6 +51,12 @@ export const useKitStore = defineStore('kit', () => {
   function putRule(name: string, rule: SelectRule): Promise<void> {
     return put([{ id: kit.value.rules.find(r => r.name === name)?.id ?? newId(), kind: 'rule', name, rule }])
   }
+  /** Keeps a bed of pegs under its name; in the place of the one that has it. @returns its id */
+  async function putBed(bed: PegBed): Promise<string> {
+    const id = kit.value.beds.find(b => b.bed.name === bed.name)?.id ?? newId()
+    await put([{ id, kind: 'bed', bed }])
+    return id
+  }
   /** A new gauge of one's own with the values of another, after all others. */
   function addGauge(from: Gauge): Gauge {
     const all = kit.value.gauges.map(g => g.gauge), gauge = { ...from, id: newId(), name: nameFor(from.name, all.map(g => g.name)), order: Math.max(0, ...all.map(g => g.order)) + 10 }
@@ -71,7 +77,7 @@ export const useKitStore = defineStore('kit', () => {
 
   /** The person's own, as a file. */
   function fileOf(): KitFile {
-    return { format: KIT_FORMAT, version: 1, printers: own.value.flatMap(e => (e.kind === 'printer' ? [e.printer] : [])), resins: own.value.flatMap(e => (e.kind === 'resin' ? [e.resin] : [])), gauges: own.value.flatMap(e => (e.kind === 'gauge' ? [e.gauge] : [])) }
+    return { format: KIT_FORMAT, version: 1, printers: own.value.flatMap(e => (e.kind === 'printer' ? [e.printer] : [])), resins: own.value.flatMap(e => (e.kind === 'resin' ? [e.resin] : [])), gauges: own.value.flatMap(e => (e.kind === 'gauge' ? [e.gauge] : [])), beds: own.value.flatMap(e => (e.kind === 'bed' ? [e.bed] : [])) }
   }
 
   /** Reads a kit file; gives what came of it in a sentence. What is there already, value by value, is not taken twice. */
@@ -83,20 +89,21 @@ export const useKitStore = defineStore('kit', () => {
       return `${name} is no kit: it is no JSON. Choose a file that was saved here.`
     }
     if (!parsed.success) return `${name} is no kit: ${parsed.error.issues[0].path.join('.') || 'its form'} ${parsed.error.issues[0].message}.`
-    const known = new Set([...kit.value.printers.map(p => JSON.stringify(p.printer)), ...kit.value.resins.map(r => JSON.stringify(r.resin)), ...kit.value.gauges.map(g => JSON.stringify(g.gauge))])
+    const known = new Set([...kit.value.printers.map(p => JSON.stringify(p.printer)), ...kit.value.resins.map(r => JSON.stringify(r.resin)), ...kit.value.gauges.map(g => JSON.stringify(g.gauge)), ...kit.value.beds.map(b => JSON.stringify(b.bed))])
     const taken = new Set(own.value.flatMap(e => (e.kind === 'gauge' ? [e.gauge.id] : [])))
     const fresh: KitEntry[] = [
       ...parsed.data.printers.filter(p => !known.has(JSON.stringify(p))).map((printer): KitEntry => ({ id: newId(), kind: 'printer', printer })),
       ...parsed.data.resins.filter(r => !known.has(JSON.stringify(r))).map((resin): KitEntry => ({ id: newId(), kind: 'resin', resin })),
       // one that differs from another of its name here comes beside it
       ...parsed.data.gauges.filter(g => !known.has(JSON.stringify(g))).map((gauge): KitEntry => ({ id: newId(), kind: 'gauge', gauge: taken.has(gauge.id) ? { ...gauge, id: newId(), name: nameFor(gauge.name, kit.value.gauges.map(g => g.gauge.name)) } : gauge })),
+      ...parsed.data.beds.filter(b => !known.has(JSON.stringify(b))).map((bed): KitEntry => ({ id: newId(), kind: 'bed', bed: kit.value.beds.some(b => b.bed.name === bed.name) ? { ...bed, name: nameFor(bed.name, kit.value.beds.map(b => b.bed.name)) } : bed })),
     ]
     if (fresh.length > 0) await put(fresh)
-    const all = parsed.data.printers.length + parsed.data.resins.length + parsed.data.gauges.length
+    const all = parsed.data.printers.length + parsed.data.resins.length + parsed.data.gauges.length + parsed.data.beds.length
     return problem.value || `${fresh.length === 1 ? '1 entry was' : `${fresh.length} entries were`} read${all > fresh.length ? `; ${all - fresh.length} ${all - fresh.length === 1 ? 'was' : 'were'} there already` : ''}.`
   }
 
-  return { own, kit, problem, load, put, add, putGauge, putRule, addGauge, moveGauge, remove, fileOf, read }
+  return { own, kit, problem, load, put, add, putGauge, putRule, putBed, addGauge, moveGauge, remove, fileOf, read }
 })
 
 /** A name that none has yet. */

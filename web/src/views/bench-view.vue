@@ -22,7 +22,7 @@ import WorklistPanel from '../components/worklist-panel.vue'
 import { bindingFor } from '../input/bindings'
 import { provideBench } from '../bench/use-bench'
 import { DropAnywhere } from '../bring-in'
-import { SpreadSheet } from '../spread'
+import { BedSheet, SpreadSheet } from '../spread'
 import { GaugeSheet, StiltElevation } from '../gauges'
 import { RaftSheet } from '../raft'
 import { TiePanel } from '../ties'
@@ -106,7 +106,7 @@ const sheetFinding = computed(() => {
 /** Whether the side sheet is about spreading: a tool for that is in hand, or what is selected was spread. */
 /** Whether the side sheet shows sizes that are rarely looked at. */
 const sizesShown = computed(() => props.view === 'hold' && (state.gaugeShown || state.raftShown))
-const spreadShown = computed(() => props.view === 'hold' && !sizesShown.value && (isSpreadTool(state.tool) || (bench.chosenSpread.value !== null && !sheetFinding.value)))
+const spreadShown = computed(() => props.view === 'hold' && !sizesShown.value && (isSpreadTool(state.tool) || state.tool === 'bed' || (bench.chosenSpread.value !== null && !sheetFinding.value)))
 
 /** Whether the search for a tilt has the side sheet. */
 const tiltsShown = computed(() => props.view === 'pose' && bench.tilts.shown.value && !!store.part)
@@ -130,7 +130,8 @@ function tilt(name: 'liftMm' | 'tiltXDeg' | 'tiltYDeg', by: number): void {
   if (from !== undefined) void bench.setPose({ [name]: name === 'liftMm' ? Math.max(0, from + by) : from + by }, name === 'liftMm' ? 'lift' : 'tilt')
 }
 function moveBy(xMm: number, yMm: number): void {
-  if (store.copy) bench.moveCopy(store.copy, state.shift.xMm + xMm, state.shift.yMm + yMm)
+  if (state.tool === 'bed') bench.nudgeBed(xMm, yMm)
+  else if (store.copy) bench.moveCopy(store.copy, state.shift.xMm + xMm, state.shift.yMm + yMm)
 }
 const commands: Record<string, () => void> = {
   'view-part': () => void router.push(`/jobs/${props.id}/part`),
@@ -175,10 +176,12 @@ const commands: Record<string, () => void> = {
   'layer-last': () => state.setPlayhead(state.layerCount - 1),
   'finding-next': () => bench.step(1),
   'finding-previous': () => bench.step(-1),
-  'row-down': () => (isSpreadTool(state.tool) ? bench.dialSpacing(-1) : bench.step(1)),
-  'row-up': () => (isSpreadTool(state.tool) ? bench.dialSpacing(1) : bench.step(-1)),
+  'tool-bed': () => (state.tool = state.tool === 'bed' ? 'select' : 'bed'),
+  'row-down': () => (state.tool === 'bed' ? bench.turnBed(-5) : isSpreadTool(state.tool) ? bench.dialSpacing(-1) : bench.step(1)),
+  'row-up': () => (state.tool === 'bed' ? bench.turnBed(5) : isSpreadTool(state.tool) ? bench.dialSpacing(1) : bench.step(-1)),
   'hold-this': () => {
-    if (state.finding) void bench.holdOne(state.finding)
+    if (state.tool === 'bed') void bench.dropBed()
+    else if (state.finding) void bench.holdOne(state.finding)
   },
   'hold-all': () => void bench.holdAll(),
   'force-place': () => {
@@ -244,11 +247,12 @@ function nudge(event: KeyboardEvent): void {
   const by = (event.shiftKey ? 0.5 : 0.05) * (event.key === 'ArrowLeft' || event.key === 'ArrowDown' ? -1 : 1)
   void bench.nudge([along[0] * by, along[1] * by, along[2] * by])
 }
-const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down', 'move-right', 'move-left', 'move-back', 'move-front'])
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
+const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down'])
+const MOVES = new Set(['move-right', 'move-left', 'move-back', 'move-front'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', 'tool-bed', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
 
 function run(id: string): void {
-  if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part')) return
+  if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part') || (MOVES.has(id) && props.view !== 'pose' && state.tool !== 'bed')) return
   commands[id]?.()
 }
 const STILT_LOOKS = ['tips', 'shafts', 'feet'] as const
@@ -318,8 +322,8 @@ function reload(): void {
           <GaugeSheet v-if="view === 'hold' && state.gaugeShown" @close="state.gaugeShown = false" />
           <RaftSheet v-else-if="view === 'hold' && state.raftShown" @close="state.raftShown = false" />
           <template v-else-if="spreadShown">
-            <SpreadSheet />
-            <template v-if="!isSpreadTool(state.tool) && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /></template>
+            <BedSheet v-if="state.tool === 'bed' || bench.chosenBed.value" /><SpreadSheet v-else />
+            <template v-if="!isSpreadTool(state.tool) && state.tool !== 'bed' && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /></template>
           </template>
           <FindingSheet v-else-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
           <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />

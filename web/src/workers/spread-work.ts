@@ -1,8 +1,9 @@
 import { transfer } from 'comlink'
+import { pegsUnder, type FoundPeg } from '@oak-stilts/core/bed'
 import type { Anchor, Gauge, Spread, SpreadWay } from '@oak-stilts/core/contract'
 import { PLAIN, runsOf } from '@oak-stilts/core/marks'
 import { NO_SOURCE, type Patches, type Vec3 } from '@oak-stilts/core/mesh'
-import { anchorOf, awayFrom, bordersOf, distanceToRun, edgesOf, placeSpread, spotsOf, type BorderRun, type SpreadOut } from '@oak-stilts/core/spread'
+import { anchorOf, awayFrom, bordersOf, distanceToRun, edgesOf, placeSpread, spotsOf, type BorderRun, type SpotWay, type SpreadOut } from '@oak-stilts/core/spread'
 import { gaugeOf, tipRefused, type Others, type Plate, type Surface } from '@oak-stilts/core/stilts'
 import { breathe } from './breathe'
 
@@ -24,7 +25,7 @@ export type FaceBy = 'flat' | 'patch'
 
 /** A way to spread along or over, and its outline in the stand: x, y, z of both ends of its segments. */
 export interface PickedWay {
-  readonly way: SpreadWay
+  readonly way: SpotWay
   readonly outline: Float32Array
   /** Its length or its area, mm or mm². */
   readonly measure: number
@@ -41,6 +42,8 @@ export interface SpreadPreview {
 const NONE: ReadonlySet<string> = new Set()
 /** Stilts that are tried between two turns of others. */
 const TRIED_AT_ONCE = 4
+/** Pegs that are looked at between two turns of others. */
+const PEGS_AT_ONCE = 40
 
 function outlineOf({ points, closed }: BorderRun): Float32Array {
   const ends = points.flatMap((p, i) => (i + 1 < points.length || closed ? [...p.point, ...points[(i + 1) % points.length].point] : []))
@@ -49,7 +52,8 @@ function outlineOf({ points, closed }: BorderRun): Float32Array {
 
 /** Spreading, as the worker of the surface does it. */
 export function createSpreadWork(ground: SpreadGround) {
-  const wayOf = (surface: Surface, { points, closed }: BorderRun): SpreadWay => ({ kind: 'edge', closed, points: points.map(p => anchorOf(surface, p)) })
+  let newestBed = 0
+  const wayOf = (surface: Surface, { points, closed }: BorderRun): SpotWay => ({ kind: 'edge', closed, points: points.map(p => anchorOf(surface, p)) })
   const lengthOf = ({ points, closed }: BorderRun): number => points.reduce((sum, p, i) => {
     const next = i + 1 < points.length ? points[i + 1] : closed ? points[0] : p
     return sum + Math.hypot(next.point[0] - p.point[0], next.point[1] - p.point[1], next.point[2] - p.point[2])
@@ -87,11 +91,23 @@ export function createSpreadWork(ground: SpreadGround) {
     },
 
     /** Where the tips of a spread would stand. @param but tips of its own, where it is taken up again */
-    spreadPreview(way: SpreadWay, spacingMm: number, keepMm: number, gauge: string, but: readonly string[] = []): SpreadPreview {
+    spreadPreview(way: SpotWay, spacingMm: number, keepMm: number, gauge: string, but: readonly string[] = []): SpreadPreview {
       const own = ground.surface(), g = gaugeOf(gauge, ground.gauges()), all = spotsOf(own, ground.patches(), { way, spacingMm }, g)
       const spots = awayFrom(all, ground.tips(but.length > 0 ? new Set(but) : NONE), keepMm)
       const points = Float32Array.from(spots.flatMap(s => [...s.point])), stands = Uint8Array.from(spots, s => (tipRefused(own, s.point, s.normal, g.tipDiameterMm) ? 0 : 1))
       return transfer({ points, stands, kept: all.length - spots.length }, [points.buffer, stands.buffer])
+    },
+
+    /** What every peg of a bed would come to where it lies. The newest question wins: null for one that was overtaken. @param but tips of its own, where it is moved */
+    async bedPreview(way: Extract<SpreadWay, { kind: 'bed' }>, keepMm: number, but: readonly string[]): Promise<FoundPeg[] | null> {
+      const own = ++newestBed, surface = ground.surface(), ids = new Set(but)
+      for (const steps = pegsUnder(surface, way.pattern, way, { plate: ground.plate(), tips: ground.tips(ids), others: ground.others(ids), keepMm }); ;) {
+        const step = steps.next()
+        if (step.done) return step.value
+        if (step.value.done % PEGS_AT_ONCE !== PEGS_AT_ONCE - 1) continue
+        await breathe()
+        if (own !== newestBed || ground.surface() !== surface) return null
+      }
     },
 
     /** Stands the stilts of a spread, as far as something can stand. @param but tips of its own, which make room */
