@@ -16,7 +16,7 @@ const MOST_PEGS = 5000
 /** A peg as it is commonly made: 3.0 mm at the foot, 1.0 to 1.5 at the top (common practice). */
 export const PEG_GAUGE: Gauge = {
   id: 'peg', name: 'Peg', order: 50, tipShape: 'cone', tipDiameterMm: 1.2, penetrationMm: 0.3, coneLengthMm: 1.4, coneShortestMm: 1.2, kneeDiameterMm: 1.3, shaftFootDiameterMm: 3, thickenDeg: 0, thickestMm: 3,
-  footDiameterMm: 3, footHeightMm: 0.5, modelFootDiameterMm: 0.6, modelFootPenetrationMm: 0.3, preferredLeanDeg: 0, leanLimitDeg: 45, gapMm: 0.3, spacingMm: 5, longestMm: 30, braceDiameterMm: 1.2, branchTipMm: 0.25, branchBaseMm: 0.4,
+  footDiameterMm: 3, footHeightMm: 0.5, modelFootDiameterMm: 0.6, modelFootPenetrationMm: 0.3, modelFootPoints: 1, modelFootSpreadMm: 1.2, preferredLeanDeg: 0, leanLimitDeg: 45, gapMm: 0.3, spacingMm: 5, longestMm: 30, braceDiameterMm: 1.2, branchTipMm: 0.25, branchBaseMm: 0.4,
 }
 
 /** The gauge of a peg by its two ends, mm. Its cone opens no faster than the rest of it. */

@@ -1,4 +1,4 @@
-import type { PlanBeam, PlanNode } from './plan'
+import { isWay, type PlanBeam, type PlanNode } from './plan'
 
 /** What is wrong with a row of a plan. */
 export interface PlanProblem {
@@ -40,7 +40,7 @@ export function checkPlan(nodes: ReadonlyMap<string, PlanNode>, beams: ReadonlyM
 export function circlesOfShafts(beams: Iterable<Pick<PlanBeam, 'kind' | 'from' | 'to'>>): string[] {
   const down = new Map<string, string[]>()
   for (const { kind, from, to } of beams) {
-    if (kind === 'brace') continue
+    if (!isWay({ kind })) continue
     const list = down.get(from)
     if (list) list.push(to)
     else down.set(from, [to])

@@ -65,7 +65,7 @@ describe('a kit', () => {
     const own = [{ id: 'a', kind: 'printer' as const, printer: { ...DEFAULT_PRINTER, name: 'Mine' } }, { id: 'b', kind: 'resin' as const, resin: { ...BUILT_IN_RESINS[1], name: 'Mine too' } }]
     const kit = kitOf(own)
     expect([kit.printers.map(p => p.printer.name).at(-1), kit.resins.map(r => r.resin.name).at(-1), kit.printers.filter(p => !p.builtIn).length]).toEqual(['Mine', 'Mine too', 1])
-    const file = { format: KIT_FORMAT, version: 1, printers: [own[0].printer], resins: [own[1].resin], gauges: [BUILT_IN_GAUGES[1]] }
+    const file = { format: KIT_FORMAT, version: 1, printers: [own[0].printer], resins: [own[1].resin], gauges: [BUILT_IN_GAUGES[1]], beds: [{ name: 'A bed', pattern: { pegs: [{ xMm: 1, yMm: 2, gauge: 'light', own: {} }], gauges: [BUILT_IN_GAUGES[1]] }, provedWith: [{ resin: 'Grey', on: '2026-01-31' }] }] }
     expect(KitFileSchema.parse(JSON.parse(JSON.stringify(file)))).toEqual(file)
     // one that was saved before there were gauges in it
     expect(KitFileSchema.parse({ format: KIT_FORMAT, version: 1, printers: [], resins: [] }).gauges).toEqual([])

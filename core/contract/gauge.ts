@@ -27,6 +27,9 @@ export const GaugeSchema = z.object({
   /** Tip of a foot that stands on the model. */
   modelFootDiameterMm: positive.max(10),
   modelFootPenetrationMm: finite.min(0).max(5),
+  /** Over how many points it is spread, and how far each of them is from their middle. */
+  modelFootPoints: z.number().int().min(1).max(4).default(1),
+  modelFootSpreadMm: positive.max(20).default(1.2),
   preferredLeanDeg: finite.min(0).max(80),
   /** Lean from vertical that no cone and no shaft exceeds. */
   leanLimitDeg: finite.min(0).max(80).default(45),
@@ -58,6 +61,8 @@ export const GAUGE_VALUES: readonly { readonly name: GaugeValue; readonly label:
   { name: 'footHeightMm', label: 'Foot height', unit: 'mm', digits: 2 },
   { name: 'modelFootDiameterMm', label: 'Foot on the model', unit: 'mm', digits: 2 },
   { name: 'modelFootPenetrationMm', label: 'Its penetration', unit: 'mm', digits: 2 },
+  { name: 'modelFootPoints', label: 'Its points', unit: '', digits: 0 },
+  { name: 'modelFootSpreadMm', label: 'Spread', unit: 'mm', digits: 2 },
   { name: 'preferredLeanDeg', label: 'Preferred lean', unit: '°', digits: 0 },
   { name: 'leanLimitDeg', label: 'Lean limit', unit: '°', digits: 0 },
   { name: 'gapMm', label: 'Gap', unit: 'mm', digits: 2 },
@@ -75,7 +80,7 @@ export function gaugeLimits(name: GaugeValue): readonly [number, number] {
   return [Math.max(name.endsWith('Deg') || name.toLowerCase().includes('penetration') || name === 'gapMm' ? 0 : 0.05, minValue ?? 0), maxValue ?? Infinity]
 }
 
-const usual = { tipShape: 'cone', thickenDeg: 0, leanLimitDeg: 45 } as const
+const usual = { tipShape: 'cone', modelFootPoints: 1, modelFootSpreadMm: 1.2, thickenDeg: 0, leanLimitDeg: 45 } as const
 /** Built-in gauges (common practice and from memory); starting points that people change. */
 export const BUILT_IN_GAUGES: readonly Gauge[] = [
   { ...usual, id: 'fine', name: 'Fine', order: 10, tipDiameterMm: 0.2, penetrationMm: 0.15, coneLengthMm: 1.8, coneShortestMm: 1, kneeDiameterMm: 0.7, shaftFootDiameterMm: 0.8, thickestMm: 1.2, footDiameterMm: 2.4, footHeightMm: 0.6, modelFootDiameterMm: 0.25, modelFootPenetrationMm: 0.15, preferredLeanDeg: 25, gapMm: 0.3, spacingMm: 1.2, longestMm: 15, braceDiameterMm: 0.6, branchTipMm: 0.2, branchBaseMm: 0.4 },
@@ -84,9 +89,14 @@ export const BUILT_IN_GAUGES: readonly Gauge[] = [
   { ...usual, id: 'heavy', name: 'Heavy', order: 40, tipDiameterMm: 0.8, penetrationMm: 0.4, coneLengthMm: 3, coneShortestMm: 1.5, kneeDiameterMm: 1.8, shaftFootDiameterMm: 2.2, thickestMm: 3.5, footDiameterMm: 6, footHeightMm: 1.2, modelFootDiameterMm: 0.6, modelFootPenetrationMm: 0.3, preferredLeanDeg: 35, gapMm: 0.5, spacingMm: 3, longestMm: 45, braceDiameterMm: 1.2, branchTipMm: 0.25, branchBaseMm: 0.4 },
 ]
 
+/** Whether two gauges are alike in all but their ids and their order. */
+export function alike(a: Gauge, b: Gauge): boolean {
+  return (Object.keys(GaugeSchema.shape) as (keyof Gauge)[]).every(k => k === 'id' || k === 'order' || a[k] === b[k])
+}
+
 /** Of some gauges those that stilts have and that not everybody has as they are. */
 export function gaugesToKeep(gauges: readonly Gauge[], used: ReadonlySet<string>): Gauge[] {
-  return gauges.filter(g => used.has(g.id) && !BUILT_IN_GAUGES.some(b => JSON.stringify(b) === JSON.stringify({ ...g, order: b.order })))
+  return gauges.filter(g => used.has(g.id) && !BUILT_IN_GAUGES.some(b => b.id === g.id && alike(b, g)))
 }
 
 /** A gauge that may be chosen, and where it comes from. */

@@ -72,15 +72,21 @@ export type PlanNode = z.infer<typeof PlanNodeSchema>
 
 /**
  * A tapered beam between two nodes, from what hangs on it to what carries it. A branch ends where another stilt goes on, which it joins.
- * Braces stiffen and carry nothing; only they may close circles, and one may end at a foot of its own.
+ * A leg leads from where the foot of a stick is spread to a further point of the model that it stands on. Braces stiffen and carry nothing;
+ * only they may close circles, and one may end at a foot of its own.
  */
 export const PlanBeamSchema = z.object({
   id: IdSchema,
   part: IdSchema,
-  kind: z.enum(['cone', 'shaft', 'branch', 'brace']),
+  kind: z.enum(['cone', 'shaft', 'branch', 'leg', 'brace']),
   from: IdSchema,
   to: IdSchema,
   fromDiameterMm: positive.max(40),
   toDiameterMm: positive.max(40),
 })
 export type PlanBeam = z.infer<typeof PlanBeamSchema>
+
+/** Whether a beam is part of the way of a stilt from its tip down to its foot. */
+export function isWay({ kind }: Pick<PlanBeam, 'kind'>): boolean {
+  return kind !== 'brace' && kind !== 'leg'
+}

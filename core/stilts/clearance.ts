@@ -1,6 +1,6 @@
 import RBush from 'rbush'
 import { between, distance, dot, sub, type Vec3 } from '../mesh'
-import type { PlanBeam, PlanNode } from '../contract'
+import { isWay, type PlanBeam, type PlanNode } from '../contract'
 import type { PlanIndex, Structure, TouchedStructures } from './plan-index'
 import { diametersOf, type StiltShape } from './stilt'
 
@@ -102,12 +102,14 @@ function closestShare(a: Beam, b: Beam): number {
 }
 
 /** The beams of a stilt: cone and shafts down to the top of its foot, of a branch to where it joins. Feet on the plate are left out: they may grow together. Empty where it lost its foot. */
-export function beamsOfShape(shape: Pick<StiltShape, 'path' | 'sizes' | 'foot' | 'shared'>): Beam[] {
+export function beamsOfShape(shape: Pick<StiltShape, 'path' | 'sizes' | 'foot' | 'shared'> & { readonly legs?: readonly { readonly at: Vec3 }[] }): Beam[] {
   const { path, sizes, foot, shared } = shape, last = path.length - 1
   if (foot === 'lost') return []
-  return diametersOf(shape).slice(0, shared?.from).map(([from, to], i): Beam => ({
+  const legs = foot === 'model' && !shared ? (shape.legs ?? []).map((leg): Beam => ({ from: path[last - 1], to: leg.at, fromRadius: sizes.shaftFootDiameterMm / 2, toRadius: sizes.footDiameterMm / 2 })) : []
+  const way = diametersOf(shape).slice(0, shared?.from).map(([from, to], i): Beam => ({
     from: path[i], to: i + 1 === last && foot === 'plate' ? onFoot(path[last], sizes.footHeightMm) : path[i + 1], fromRadius: from / 2, toRadius: to / 2,
   }))
+  return [...way, ...legs]
 }
 
 function onFoot([x, y]: Vec3, heightMm: number): Vec3 {
@@ -131,7 +133,7 @@ function beamsOfStructure(index: PlanIndex, structure: Structure): { readonly ow
     first ||= id
     for (const b of stilt.beams) take(id, index.beams.get(b) as PlanBeam)
   }
-  if (first) for (const id of structure.beams) if (index.beams.get(id)?.kind === 'brace') take(first, index.beams.get(id) as PlanBeam)
+  if (first) for (const id of structure.beams) if (!isWay(index.beams.get(id) as PlanBeam)) take(first, index.beams.get(id) as PlanBeam)
   return out
 }
 

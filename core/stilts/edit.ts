@@ -100,7 +100,7 @@ export function moveFoot(surface: Surface, stilt: StiltShape, x: number, y: numb
     }
     const sizes = thickened(gauge, { ...stilt.sizes, shaftFootDiameterMm: stilt.own.shaftFootDiameterMm ?? gauge.shaftFootDiameterMm }, shaftOf(path).lengthMm)
     const gapMm = gapOfPath(surface, { path, sizes, foot: 'plate' })
-    if (gapMm >= gapFloorMm) return { ok: true, shape: { ...stilt, path, sizes, foot: 'plate', footPinned: true, footAnchor: undefined, lostFor: undefined }, gapMm }
+    if (gapMm >= gapFloorMm) return { ok: true, shape: { ...stilt, path, sizes, foot: 'plate', footPinned: true, footAnchor: undefined, legs: undefined, lostFor: undefined }, gapMm }
     refused = { ok: false, problem: 'blocked', reason: `The shaft would come ${gapMm < 0 ? 'through' : `within ${gapMm.toFixed(2)} mm of`} the model. Choose another place for the foot.` }
   }
   return refused ?? { ok: false, problem: 'blocked', reason: 'This stilt has no knee to lean from. Delete it and place it anew.' }

@@ -5,6 +5,10 @@ export const GAUGES = BUILT_IN_GAUGES
 
 /** A gap to the model under which a stilt is refused, mm (common practice): both would fuse. */
 export const GAP_FLOOR_MM = 0.25
+/** The end of a tip or foot that is left out when gaps to the skin it touches are measured, mm. */
+export const TIP_LEFT_OUT_MM = 1
+/** A face carries a stick where it is turned from the stick's way by at most this. */
+export const LANDING_LIMIT_DEG = 62
 /** Share of the local thickness that a tip may go in (common practice). */
 export const PENETRATION_SHARE = 0.4
 

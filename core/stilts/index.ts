@@ -1,6 +1,6 @@
 /** Stilts: gauges, the graph of nodes and beams, solids, clearance, routing and editing. */
 export { gaugeFor, gaugeOf, GAP_FLOOR_MM, GAUGES, PENETRATION_SHARE } from './gauges'
-export { diametersOf, rowsOfStilt, shaftOf, shaftShare, sizesOf, thickened, wantedSizes, type PlanRows, type SharedWay, type SizeName, type Stilt, type StiltShape, type StiltSizes } from './stilt'
+export { diametersOf, legsOf, rowsOfStilt, shaftOf, shaftShare, sizesOf, thickened, wantedSizes, type Leg, type PlanRows, type SharedWay, type SizeName, type Stilt, type StiltShape, type StiltSizes } from './stilt'
 export { PlanIndex, type Structure, type TouchedStructures } from './plan-index'
 export { changeOfStilts, changeWithout, type StiltChanges } from './plan-change'
 export { contactOf, neckOf, slantOf } from './contact'

@@ -3,7 +3,7 @@ import { between, degrees, distance, leanOf, type Vec3 } from '../mesh'
 import { axisOf } from './axis'
 import { branchLeanLimit, LEAST_RISE_DEG } from './branch'
 import type { Others } from './clearance'
-import { GAP_FLOOR_MM } from './gauges'
+import { GAP_FLOOR_MM, TIP_LEFT_OUT_MM } from './gauges'
 import { jointInto, type Joint } from './joint'
 import type { PlanIndex } from './plan-index'
 import { LEAST_SHAFT_MM, onPlate, type NoRoute, type Plate } from './route'
@@ -27,8 +27,6 @@ export interface MovingGround {
 
 /** Off a straight line by less than this is on it, mm. */
 const STRAIGHT_MM = 1e-3
-/** The tip's own end that is left out when gaps are measured, mm. */
-const TIP_LEFT_OUT_MM = 1
 
 /**
  * Moves the knee, a joint or the foot of a stilt. What only rides on a straight shaft beside it, such as the joint of a brace, goes
@@ -93,7 +91,7 @@ function wrongWith(b: PlanBeam, from: Vec3, to: Vec3, limitDeg: number, gauge: G
   return lean > limit + 0.5 ? no('blocked', `${said(b)} would lean ${lean.toFixed(0)}°; at most ${limit}° stands.`) : null
 }
 function said({ kind }: PlanBeam): string {
-  return kind === 'cone' ? 'The cone' : kind === 'branch' ? 'A branch' : kind === 'brace' ? 'A brace' : 'The shaft'
+  return kind === 'cone' ? 'The cone' : kind === 'branch' ? 'A branch' : kind === 'brace' ? 'A brace' : kind === 'leg' ? 'A leg of its foot' : 'The shaft'
 }
 
 function gapOf(surface: Surface, b: PlanBeam, from: Vec3, to: Vec3): number {

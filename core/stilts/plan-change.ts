@@ -1,4 +1,4 @@
-import type { Change, FootNode, PlanBeam, PlanNode } from '../contract'
+import { isWay, type Change, type FootNode, type PlanBeam, type PlanNode } from '../contract'
 import { distance } from '../mesh'
 import { PlanDraft } from './plan-draft'
 import type { PlanIndex } from './plan-index'
@@ -39,9 +39,9 @@ export function changeOfStilts(index: PlanIndex, part: string, label: string, { 
   dropStilts(index, drop, goneNodes, goneBeams)
   for (const id of goneNodes) {
     for (const b of index.beamsAt(id)) {
-      if (b.kind !== 'brace') continue
+      if (isWay(b)) continue
       goneBeams.add(b.id)
-      // what only props up has nothing to do with what went
+      // what only props up has nothing to do with what went, and a leg goes with its joint
       if (b.from === id && index.nodes.get(b.to)?.kind === 'foot') goneNodes.add(b.to)
     }
   }
@@ -79,10 +79,11 @@ function rowsInPlace(index: PlanIndex, stilt: Stilt, shape: StiltShape): Changed
   const names = shape.path.map((_, i) => (i < from ? own(i) : ids[i - from + bound])) as string[]
   // the last of its own beams stays the one that ends where something depends on it
   const beamNames = shape.path.slice(1).map((_, i) => (i >= from - 1 ? beamIds[i - from + bound] : i < bound - 1 ? beamIds[i] : undefined)) as string[]
-  const rows = rowsOfStilt(shape, { part, number, nodes: names.slice(0, -1), foot: names[names.length - 1], beams: beamNames })
+  // its legs stay where they are
+  const rows = rowsOfStilt({ ...shape, legs: undefined }, { part, number, nodes: names.slice(0, -1), foot: names[names.length - 1], beams: beamNames })
   const foot = index.nodes.get(ids[ids.length - 1]) as FootNode, made = rows.nodes[rows.nodes.length - 1] as FootNode
   const footChanged = !shape.shared && FOOT_SIZES.some(n => foot.fitted[n] !== made.fitted[n] || foot.own[n] !== made.own[n])
-  const ends = footChanged ? [{ ...foot, own: made.own, fitted: made.fitted }] : []
+  const legs = footChanged ? index.beamsAt(ids[ids.length - 2]).filter(b => b.kind === 'leg') : [], ends = footChanged ? [foot, ...legs.map(b => index.nodes.get(b.to) as FootNode)].map(f => ({ ...f, own: made.own, fitted: made.fitted })) : []
   const beams = rows.beams.filter((b, i) => {
     const before = index.beams.get(b.id)
     return i < from || !before || before.fromDiameterMm !== b.fromDiameterMm || before.toDiameterMm !== b.toDiameterMm
@@ -91,7 +92,7 @@ function rowsInPlace(index: PlanIndex, stilt: Stilt, shape: StiltShape): Changed
     return before ? { ...b, kind: before.kind } : b
   })
   return {
-    nodes: [...rows.nodes.slice(0, from), ...ends], beams,
+    nodes: [...rows.nodes.slice(0, from), ...ends], beams: [...beams, ...legs.map(b => ({ ...b, fromDiameterMm: shape.sizes.shaftFootDiameterMm, toDiameterMm: shape.sizes.footDiameterMm }))],
     goneNodes: ids.slice(Math.min(from, bound), bound), goneBeams: beamIds.slice(0, bound - 1).slice(Math.max(0, from - 1)),
   }
 }
@@ -100,11 +101,11 @@ function rowsInPlace(index: PlanIndex, stilt: Stilt, shape: StiltShape): Changed
 function rowsOfNewWay(index: PlanIndex, stilt: Stilt, shape: StiltShape): ChangedRows {
   const { nodes: ids, beams: beamIds, part, number } = stilt
   // from the first node that other stilts join, the way stays for them
-  const shares = ids.findIndex((id, i) => i > 0 && index.beamsAt(id).filter(b => b.kind !== 'brace' && b.to === id).length > 1)
+  const shares = ids.findIndex((id, i) => i > 0 && index.beamsAt(id).filter(b => isWay(b) && b.to === id).length > 1)
   const own = shares < 0 ? { nodes: ids.slice(0, -1), foot: ids[ids.length - 1] as string | undefined, beams: beamIds } : { nodes: ids.slice(0, shares), foot: undefined, beams: beamIds.slice(0, shares) }
   const rows = rowsOfStilt(shape, { part, number, ...own }), kept = new Set([...rows.nodes, ...rows.beams].map(r => r.id))
-  // a brace that is left at a node which went elsewhere holds nothing there
-  const braces = own.nodes.flatMap(id => index.beamsAt(id)).filter(b => b.kind === 'brace')
+  // a brace that is left at a node which went elsewhere holds nothing there; legs are made anew
+  const braces = own.nodes.flatMap(id => index.beamsAt(id)).filter(b => !isWay(b))
   return {
     ...rows, goneNodes: [...own.nodes, ...(own.foot === undefined ? [] : [own.foot]), ...braces.flatMap(b => (index.nodes.get(b.to)?.kind === 'foot' ? [b.to] : []))].filter(id => !kept.has(id)),
     goneBeams: [...own.beams.filter(id => !kept.has(id)), ...braces.map(b => b.id)],
@@ -118,7 +119,7 @@ function dropStilts(index: PlanIndex, drop: readonly Stilt[], goneNodes: Set<str
   for (let more = waiting.size > 0; more;) {
     more = false
     for (const id of waiting) {
-      const around = index.beamsAt(id).filter(b => b.kind !== 'brace')
+      const around = index.beamsAt(id).filter(isWay)
       if (around.some(b => b.to === id && !goneNodes.has(b.from))) continue
       waiting.delete(id)
       goneNodes.add(id)

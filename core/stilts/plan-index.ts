@@ -1,6 +1,5 @@
-import type { FootNode, PlanBeam, PlanNode, TipNode } from '../contract'
-import { sortedById } from '../contract'
-import type { Stilt } from './stilt'
+import { isWay, sortedById, type FootNode, type PlanBeam, type PlanNode, type TipNode } from '../contract'
+import type { Leg, Stilt } from './stilt'
 
 /** Nodes that hang together, and their beams: what is made into one solid, scanned as one support and drawn at once. */
 export interface Structure {
@@ -189,17 +188,25 @@ export class PlanIndex {
     return most + 1
   }
 
+  /** The further feet of a stick whose foot is spread from a node. */
+  #legsAt(node: string): Leg[] {
+    return sortedById(this.beamsAt(node).filter(b => b.kind === 'leg' && b.from === node)).flatMap(b => {
+      const foot = this.nodes.get(b.to)
+      return foot?.kind === 'foot' && foot.on.kind === 'model' ? [{ at: foot.at, anchor: foot.on.anchor }] : []
+    })
+  }
+
   #viewOf(tip: TipNode): Stilt | null {
     const nodes: PlanNode[] = [tip], beams: PlanBeam[] = []
     let alone: number | null = null, bound: number | null = null
     let node: PlanNode = tip
     for (;;) {
-      const around: PlanBeam[] = this.beamsAt(node.id), into: PlanBeam[] = around.filter(b => b.kind !== 'brace' && b.to === node.id), i = nodes.length - 1
+      const around: PlanBeam[] = this.beamsAt(node.id), into: PlanBeam[] = around.filter(b => isWay(b) && b.to === node.id), i = nodes.length - 1
       if (i > 0 && alone === null && ownerOf(into).id !== beams[i - 1].id) alone = i
       if (bound === null && (into.length > 1 || around.some(b => b.kind === 'brace'))) bound = i
       if (node.kind === 'foot') break
       const { id }: PlanNode = node
-      const down: PlanBeam | undefined = sortedById(around.filter(b => b.kind !== 'brace' && b.from === id))[0], next: PlanNode | undefined = down && this.nodes.get(down.to)
+      const down: PlanBeam | undefined = sortedById(around.filter(b => isWay(b) && b.from === id))[0], next: PlanNode | undefined = down && this.nodes.get(down.to)
       if (!next || nodes.length > LONGEST_WAY) return null
       beams.push(down)
       nodes.push(next)
@@ -207,11 +214,11 @@ export class PlanIndex {
     }
     const foot = nodes[nodes.length - 1] as FootNode
     if (nodes.length < 3) return null
-    const { on } = foot
+    const { on } = foot, legs = on.kind === 'model' && alone === null ? this.#legsAt(nodes[nodes.length - 2].id) : []
     return {
       id: tip.id, part: tip.part, number: tip.number, gauge: tip.gauge, role: tip.role, anchor: tip.anchor, path: nodes.map(n => n.at),
       sizes: { ...tip.fitted, ...foot.fitted, ...(alone !== null && { shaftFootDiameterMm: beams[alone - 1].toDiameterMm }) }, own: alone === null ? { ...tip.own, ...foot.own } : tip.own, foot: on.kind, footPinned: foot.pinned,
-      ...(on.kind === 'model' && { footAnchor: on.anchor }), ...(tip.spread !== undefined && { spread: tip.spread }), ...(tip.forced !== undefined && { forced: tip.forced }), ...(on.kind === 'lost' && { lostFor: on.reason }),
+      ...(on.kind === 'model' && { footAnchor: on.anchor }), ...(legs.length > 0 && { legs }), ...(tip.spread !== undefined && { spread: tip.spread }), ...(tip.forced !== undefined && { forced: tip.forced }), ...(on.kind === 'lost' && { lostFor: on.reason }),
       ...(alone !== null && { shared: { from: alone, diameters: beams.slice(alone).map((b): [number, number] => [b.fromDiameterMm, b.toDiameterMm]) } }),
       nodes: nodes.map(n => n.id), beams: beams.map(b => b.id), alone: alone ?? nodes.length, bound: bound ?? nodes.length,
     }

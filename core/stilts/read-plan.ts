@@ -1,4 +1,4 @@
-import { AS_MADE, newId, type AnyPlanFile, type Gauge, type PlanBeam, type PlanNode, type Recipe, type TipNode } from '../contract'
+import { AS_MADE, isWay, newId, type AnyPlanFile, type Gauge, type PlanBeam, type PlanNode, type Recipe, type TipNode } from '../contract'
 import { distance, type Vec3 } from '../mesh'
 import { inverseOf, motionOfPose, movePoint, standOf, type StandPose } from '../pose'
 import { GAUGES, gaugeFor } from './gauges'
@@ -125,12 +125,12 @@ function withoutSpread(node: PlanNode): PlanNode {
 function renewed(nodes: ReadonlyMap<string, PlanNode>, beams: ReadonlyMap<string, PlanBeam>, stilts: readonly Stilt[]): { nodes: PlanNode[]; beams: PlanBeam[] } {
   const ids = new Map<string, string>(), taken = new Set(stilts.flatMap(s => s.beams))
   for (const s of stilts) for (const id of s.nodes) if (!ids.has(id)) ids.set(id, newId())
-  // a prop has a foot of its own, to which no stilt leads
-  for (const { kind, from, to } of beams.values()) if (kind === 'brace' && ids.has(from) && !ids.has(to) && nodes.get(to)?.kind === 'foot') ids.set(to, newId())
+  // a prop and a leg have a foot of their own, to which no stilt leads
+  for (const { kind, from, to } of beams.values()) if (!isWay({ kind }) && ids.has(from) && !ids.has(to) && nodes.get(to)?.kind === 'foot') ids.set(to, newId())
   const fresh = (id: string): string => ids.get(id) as string
   return {
     // a plan says nothing of the spreads that its stilts were placed with
     nodes: [...ids.keys()].map(id => ({ ...withoutSpread(nodes.get(id) as PlanNode), id: fresh(id) })),
-    beams: [...beams.values()].filter(b => taken.has(b.id) || (b.kind === 'brace' && ids.has(b.from) && ids.has(b.to))).map(b => ({ ...b, id: newId(), from: fresh(b.from), to: fresh(b.to) })),
+    beams: [...beams.values()].filter(b => taken.has(b.id) || (!isWay(b) && ids.has(b.from) && ids.has(b.to))).map(b => ({ ...b, id: newId(), from: fresh(b.from), to: fresh(b.to) })),
   }
 }

@@ -18,7 +18,7 @@ export function reseatStilts(surface: Surface, stilts: readonly StiltShape[], ga
     if (!route.ok) {
       // a stub that shows where the tip is; it has no foot and makes no solid
       const stub = [point[0], point[1], point[2] - stilt.sizes.coneLengthMm] as const
-      return { ...stilt, path: [point, stub, [stub[0], stub[1], stub[2] - 1]], foot: 'lost', footAnchor: undefined, lostFor: route.reason }
+      return { ...stilt, path: [point, stub, [stub[0], stub[1], stub[2] - 1]], foot: 'lost', footAnchor: undefined, legs: undefined, lostFor: route.reason }
     }
     const seated = { ...shapeOfRoute(surface, gauge, stilt.role, route, normal, stilt.own), gauge: stilt.gauge, anchor: stilt.anchor, ...(stilt.spread !== undefined && { spread: stilt.spread }) }
     if (!stilt.footPinned || stilt.foot !== 'plate') return seated

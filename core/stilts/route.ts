@@ -3,7 +3,8 @@ import { between, distance, dot, radians, sub, type Vec3 } from '../mesh'
 import { inverseOf, movePoint, normalToSource, plateOf, toSource, type PlateShift } from '../pose'
 import { beamsOfShape, type Beam, type Others } from './clearance'
 import { neckOf } from './contact'
-import { GAP_FLOOR_MM, PENETRATION_SHARE } from './gauges'
+import { GAP_FLOOR_MM, LANDING_LIMIT_DEG, PENETRATION_SHARE, TIP_LEFT_OUT_MM } from './gauges'
+import { gapOfLeg, spreadFoot } from './legs'
 import { diametersOf, shaftOf, sizesOf, thickened, type StiltShape, type StiltSizes } from './stilt'
 import { GAP_CEILING_MM, type Surface, type SurfacePoint } from './surface'
 
@@ -24,6 +25,8 @@ export interface Route {
   readonly tight: boolean
   /** Normal of the face that a foot on the model stands on. */
   readonly landing?: Vec3
+  /** Further points of the model that it stands on, where its foot is spread. */
+  readonly legs?: readonly { readonly at: Vec3; readonly normal: Vec3 }[]
 }
 
 export interface NoRoute {
@@ -40,8 +43,8 @@ export interface Plate {
   readonly shift?: PlateShift
 }
 
-/** The tip's own end that is left out when gaps are measured, mm; of a thick one so much beyond its radius. */
-const TIP_LEFT_OUT_MM = 1, BEYOND_RADIUS_MM = 0.5
+/** Of a thick tip so much beyond its radius is left out when gaps are measured, mm. */
+const BEYOND_RADIUS_MM = 0.5
 /** The least straight shaft between knee and foot, mm. */
 export const LEAST_SHAFT_MM = 0.2
 /** A face that looks up by more than this cannot rest on a tip, degrees above the horizontal. */
@@ -145,7 +148,7 @@ function nearOthers(gapMm: number, { limitMm }: Others): NoRoute {
 }
 
 /** A way down that is measured. */
-export type MeasuredWay = Pick<StiltShape, 'path' | 'sizes' | 'foot' | 'shared'>
+export type MeasuredWay = Pick<StiltShape, 'path' | 'sizes' | 'foot' | 'shared'> & { readonly legs?: readonly { readonly at: Vec3 }[] }
 
 /** The smallest gap of a stilt where it stands, measured as in routing; of a branch down to where it joins. */
 export function gapOfPath(surface: Surface, way: MeasuredWay): number {
@@ -164,8 +167,8 @@ export function gapsOfPath(surface: Surface, way: MeasuredWay): { readonly coneM
 const STRAIGHT_MM = 1e-3
 
 /** Whether it goes straight from the model to the model, as sticks are made. */
-function isStraightStick({ path, foot, shared }: MeasuredWay): boolean {
-  return foot === 'model' && !shared && path.slice(1, -1).every(p => offLine(p, path[0], path[path.length - 1]) < STRAIGHT_MM)
+function isStraightStick({ path, foot, shared, legs }: MeasuredWay): boolean {
+  return foot === 'model' && !shared && !legs?.length && path.slice(1, -1).every(p => offLine(p, path[0], path[path.length - 1]) < STRAIGHT_MM)
 }
 function offLine(p: Vec3, a: Vec3, b: Vec3): number {
   const along = sub(b, a), length2 = dot(along, along)
@@ -177,7 +180,8 @@ export function shapeOfRoute(surface: Surface, gauge: Gauge, role: Role, route: 
   const anchored = (point: StandPoint, outward: Vec3): Anchor => ({ point: toSource(surface, point), normal: [...normalToSource(surface, outward)] })
   return {
     gauge: gauge.id, role, sizes: route.sizes, own, path: route.path, foot: route.foot, footPinned: false, anchor: anchored(route.path[0], normal),
-    ...(route.landing && { footAnchor: anchored(route.path[route.path.length - 1], route.landing) }),
+    ...(route.landing && { footAnchor: anchored(route.path[route.path.length - 1] as StandPoint, route.landing) }),
+    ...(route.legs && { legs: route.legs.map(({ at, normal: n }) => ({ at, anchor: anchored(at as StandPoint, n) })) }),
   }
 }
 
@@ -235,11 +239,11 @@ function gapOfShaft(surface: Surface, way: MeasuredWay, enoughBelowMm: number): 
     const [from, to] = diameters[i], end = path[i + 1]
     if (i + 1 === last && on === 'model') {
       // the cone of a foot on the model is a tip of its own
-      const length = distance(path[i], end) || 1e-9, t = Math.max(0, 1 - TIP_LEFT_OUT_MM / length)
-      gap = Math.min(gap, surface.gapOfBeam(path[i], between(path[i], end, t), from / 2, (from + (to - from) * t) / 2))
+      gap = Math.min(gap, gapOfLeg(surface, path[i], end, from, to))
     } else gap = Math.min(gap, surface.gapOfBeam(path[i], i + 1 === last ? [foot[0], foot[1], sizes.footHeightMm] : end, from / 2, to / 2))
     if (gap < enoughBelowMm) return gap
   }
+  if (on === 'model' && !shared) for (const leg of way.legs ?? []) gap = Math.min(gap, gapOfLeg(surface, path[last - 1], leg.at, sizes.shaftFootDiameterMm, sizes.footDiameterMm))
   return shared || on === 'model' ? gap : Math.min(gap, surface.gapOfDisc(foot, sizes.footDiameterMm / 2, sizes.footHeightMm * FOOT_RIM_SHARE))
 }
 
@@ -291,8 +295,6 @@ export function ontoPlate(foot: Vec3, rimMm: number, plate: Plate): Vec3 {
 const STICK_LONGEST_MM = 20
 /** Where two faces are nearer than this, a stick between them is a bead that fuses with both, mm. */
 const CREVICE_MM = 1
-/** A face carries a stick where it is turned from the stick's way by at most this. */
-export const LANDING_LIMIT_DEG = 62
 
 /** The shortest stick from a point down to a face of the model that looks up; null where there is none. Tried steepest first. */
 function routeStick(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
@@ -352,5 +354,12 @@ export function stickBetween(surface: Surface, tip: Vec3, landing: SurfacePoint,
   // in a crevice both ends fuse with their faces anyway; a longer stick must not run along the model
   if (length > CREVICE_MM && gapMm < (length < 2 * TIP_LEFT_OUT_MM + 1 ? 0.02 : GAP_FLOOR_MM)) return null
   const path = [tip, at(cone), at(length - cone), foot]
+  const spread = spreadFoot(surface, tip, landing, d, cone, middle, gauge)
+  if (spread) {
+    const [first, ...others] = spread.feet, way: Vec3[] = [tip, at(cone), spread.joint, first.point], deep = spread.feet.reduce((mm, f) => Math.min(mm, PENETRATION_SHARE * surface.thickness(f.point, sub(f.point, spread.joint))), gauge.modelFootPenetrationMm)
+    const standing = { path: way, foot: 'model' as const, sizes: { ...sizes, footHeightMm: distance(spread.joint, first.point), footPenetrationMm: deep }, legs: others.map(({ point, normal }) => ({ at: point, normal })) }
+    const wideMm = gapOfPath(surface, standing)
+    if (wideMm >= GAP_FLOOR_MM) return { ok: true, ...standing, landing: first.normal, gapMm: wideMm, ...shaftNumbers(way), tight: wideMm < gauge.gapMm }
+  }
   return { ok: true, foot: 'model', landing: landing.normal, path, sizes, gapMm, ...shaftNumbers(path), tight: gapMm < gauge.gapMm }
 }

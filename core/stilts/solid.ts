@@ -1,9 +1,9 @@
-import type { PlanBeam, PlanNode } from '../contract'
+import { isWay, type PlanBeam, type PlanNode } from '../contract'
 import { add, cross, dot, joinMeshes, scale, sub, unit, type Mesh, type Vec3 } from '../mesh'
 import type { PlanIndex, Structure } from './plan-index'
 import { axisTo } from './axis'
 import { NECK_AT } from './contact'
-import { diametersOf, type Stilt, type StiltShape, type StiltSizes } from './stilt'
+import { diametersOf, legsOf, type Stilt, type StiltShape, type StiltSizes } from './stilt'
 
 /** Sides of every ring. Inscribed, so a stilt is never thicker than its sizes say. */
 const SIDES = 16
@@ -25,11 +25,12 @@ interface Ring {
   readonly radius: number
 }
 
-/** One stilt as one closed, outward-facing solid: a tube swept from the end of its tip, inside the part, to the plate. Empty where it lost its foot. */
+/** One stilt as a closed, outward-facing solid: a tube swept from the end of its tip, inside the part, to the plate, and one for each leg of a foot that is spread. Empty where it lost its foot. */
 export function solidOfStilt(stilt: StiltShape): Mesh {
   if (stilt.foot === 'lost') return EMPTY
   const { path, sizes } = stilt, diameters = diametersOf(stilt).map(([from]) => from)
-  return sweep(ringsOf({ path, diameters, tip: sizes, foot: { ...sizes, on: stilt.foot } }))
+  const tube = sweep(ringsOf({ path, diameters, tip: sizes, foot: { ...sizes, on: stilt.foot } })), joint = path[path.length - 2], legs = legsOf(stilt)
+  return legs.length === 0 ? tube : joinMeshes([tube, ...legs.map(({ at }) => sweep([{ center: joint, along: unit(sub(at, joint)), radius: sizes.shaftFootDiameterMm / 2 }, ...footRings(at, unit(sub(at, joint)), { ...sizes, on: 'model' })]))])
 }
 
 /** Stilts that reach the ground, as one mesh of closed solids. */
@@ -62,7 +63,7 @@ export function solidOfStructure(index: PlanIndex, structure: Structure): Mesh {
   }
   for (const id of structure.beams) {
     const beam = index.beams.get(id), end = index.nodes.get(beam?.to ?? '')
-    if (beam?.kind !== 'brace' || !end || !covered.has(beam.from) || !(end.kind === 'foot' || covered.has(beam.to))) continue
+    if (!beam || isWay(beam) || !end || !covered.has(beam.from) || !(end.kind === 'foot' || covered.has(beam.to))) continue
     solids.push(sweep(braceRings(beam, (index.nodes.get(beam.from) as PlanNode).at, end)))
   }
   for (const [id, diameter] of widest) {

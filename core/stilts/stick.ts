@@ -1,7 +1,8 @@
 import type { Gauge } from '../contract'
 import { degrees, distance, dot, scale, sub, type Vec3 } from '../mesh'
 import { beamsOfShape, type Others } from './clearance'
-import { LANDING_LIMIT_DEG, stickBetween, type NoRoute, type Route } from './route'
+import { LANDING_LIMIT_DEG } from './gauges'
+import { stickBetween, type NoRoute, type Route } from './route'
 import { sizesOf, type StiltSizes } from './stilt'
 import type { Surface, SurfacePoint } from './surface'
 

@@ -29,6 +29,12 @@ export interface SharedWay {
   readonly diameters: readonly (readonly [number, number])[]
 }
 
+/** A further point of the model that a stick stands on, where its foot is spread; reached from the last joint of its path. */
+export interface Leg {
+  readonly at: Vec3
+  readonly anchor: Anchor
+}
+
 /** How one support is made, from its tip to its foot, whatever rows of a plan hold it. */
 export interface StiltShape {
   readonly gauge: string
@@ -45,6 +51,8 @@ export interface StiltShape {
   readonly foot: 'plate' | 'model' | 'lost'
   /** Where a foot on the model stands, in the source's coordinates. */
   readonly footAnchor?: Anchor
+  /** Where else it stands. */
+  readonly legs?: readonly Leg[]
   /** Why a foot is lost. */
   readonly lostFor?: string
   /** Its foot was put there by hand. */
@@ -128,7 +136,17 @@ export function rowsOfStilt(stilt: StiltShape, names: RowNames): { nodes: PlanNo
   const beams = diametersOf(stilt).map(([fromDiameterMm, toDiameterMm], i): PlanBeam => ({
     id: names.beams?.[i] ?? newId(), part, kind: i === 0 ? 'cone' : i + 1 === stilt.shared?.from ? 'branch' : 'shaft', from: ids[i], to: ids[i + 1], fromDiameterMm, toDiameterMm,
   }))
+  for (const leg of legsOf(stilt)) {
+    const id = newId(), at = [leg.at[0], leg.at[1], leg.at[2]] as [number, number, number]
+    nodes.push({ id, part, at, pinned: false, kind: 'foot', on: { kind: 'model', anchor: copyOf(leg.anchor) }, own: only(own, FOOT_SIZES), fitted: footSizes(sizes) })
+    beams.push({ id: newId(), part, kind: 'leg', from: ids[last - 1], to: id, fromDiameterMm: sizes.shaftFootDiameterMm, toDiameterMm: sizes.footDiameterMm })
+  }
   return { nodes, beams }
+}
+
+/** The legs of a stilt's own foot: none of a branch, or of one that stands elsewhere. */
+export function legsOf({ foot, shared, legs }: Pick<StiltShape, 'foot' | 'shared' | 'legs'>): readonly Leg[] {
+  return foot === 'model' && !shared ? (legs ?? []) : []
 }
 
 function tipSizes({ tipShape, tipDiameterMm, penetrationMm, coneLengthMm, kneeDiameterMm }: StiltSizes): Extract<PlanNode, { kind: 'tip' }>['fitted'] {

@@ -1,5 +1,5 @@
 import { sql, type Transaction } from 'kysely'
-import { circlesOfShafts, type Edit, type PlanBeam } from '@oak-stilts/core/contract'
+import { circlesOfShafts, isWay, type Edit, type PlanBeam } from '@oak-stilts/core/contract'
 import type { Tables } from '../database/tables'
 import { chunks } from './chunks'
 
@@ -48,7 +48,7 @@ export async function checkRows(trx: Transaction<Tables>, job: string, edits: re
 /** Some beams and all that lie below them: a circle that they close is among these. */
 async function beamsBelow(trx: Transaction<Tables>, job: string, put: ReadonlyMap<string, PlanBeam>): Promise<PlanBeam[]> {
   const known = new Map<string, PlanBeam>(), seen = new Set<string>()
-  let next = [...put.values()].filter(b => b.kind !== 'brace')
+  let next = [...put.values()].filter(isWay)
   while (next.length > 0) {
     for (const b of next) known.set(b.id, b)
     const ends = [...new Set(next.map(b => b.to))].filter(id => !seen.has(id))
@@ -59,7 +59,7 @@ async function beamsBelow(trx: Transaction<Tables>, job: string, put: ReadonlyMa
       for (const { id, data } of rows) {
         if (known.has(id)) continue
         const beam = JSON.parse(data) as PlanBeam
-        if (beam.kind !== 'brace') next.push(beam)
+        if (isWay(beam)) next.push(beam)
       }
     }
   }

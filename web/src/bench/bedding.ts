@@ -1,7 +1,7 @@
 import { computed, shallowRef, watch, type Ref } from 'vue'
 import type { BedPlace, FoundPeg, StandingPeg } from '@oak-stilts/core/bed'
 import { patternOfStilts, pegGauge, rowsOfPegs } from '@oak-stilts/core/bed'
-import { newId, type Gauge, type PegBed, type PegPattern, type Spread, type SpreadWay } from '@oak-stilts/core/contract'
+import { alike, newId, type Gauge, type PegBed, type PegPattern, type Spread, type SpreadWay } from '@oak-stilts/core/contract'
 import { movePoint } from '@oak-stilts/core/pose'
 import { latestOnly } from '../stage/latest-only'
 import { outerPoints } from '../stage/outer-points'
@@ -95,9 +95,9 @@ export function createBedding({ store, state, model, stand, workers, say }: Benc
 
   /** A bed whose gauges have names that mean nothing else in the job. */
   function withOwnGauges(own: BedWay): BedWay {
-    const names = new Map<string, string>(), same = (a: Gauge, b: Gauge): boolean => JSON.stringify({ ...a, id: '', order: 0 }) === JSON.stringify({ ...b, id: '', order: 0 })
+    const names = new Map<string, string>()
     const taken: Gauge[] = own.pattern.gauges.map(g => {
-      const here = gauges.value.find(o => same(o, g)), id = here?.id ?? (gauges.value.some(o => o.id === g.id) ? newId() : g.id)
+      const here = gauges.value.find(o => alike(o, g)), id = here?.id ?? (gauges.value.some(o => o.id === g.id) ? newId() : g.id)
       names.set(g.id, id)
       return here ?? { ...g, id }
     })

@@ -15,7 +15,7 @@ const warnings = computed(() => tipWarnings(props.gauge, props.pixelMm))
 const labels = new Map(GAUGE_VALUES.map(v => [v.name, v]))
 
 function set(name: GaugeValue, value: number): void {
-  emit('change', { [name]: value })
+  emit('change', { [name]: labels.get(name)?.digits === 0 && labels.get(name)?.unit === '' ? Math.round(value) : value })
 }
 function setSize(name: SizeName, [value]: readonly number[]): void {
   if (name !== 'footPenetrationMm') set(name, value)
@@ -26,15 +26,17 @@ function setDragged(changes: Partial<StiltSizes>): void {
 const drawings: readonly { readonly id: string; readonly names: readonly GaugeValue[] }[] = [
   { id: 'shaft', names: ['thickenDeg', 'thickestMm', 'longestMm'] },
   { id: 'lean', names: ['preferredLeanDeg', 'leanLimitDeg'] },
-  { id: 'model', names: ['modelFootDiameterMm', 'modelFootPenetrationMm'] },
+  { id: 'model', names: ['modelFootDiameterMm', 'modelFootPenetrationMm', 'modelFootPoints', 'modelFootSpreadMm'] },
   { id: 'room', names: ['spacingMm', 'gapMm', 'coneShortestMm'] },
   { id: 'branch', names: ['branchTipMm', 'branchBaseMm', 'braceDiameterMm'] },
 ]
 /** The end of a line that leans, from the top of its glyph. */
 const leaning = (deg: number): string => `M70 6L${70 + 40 * Math.sin(radians(deg))} ${6 + 40 * Math.cos(radians(deg))}`
 const foot = computed(() => {
-  const half = (mm: number): number => Math.min(26, (mm / 2) * 14), s = half(props.gauge.shaftFootDiameterMm), t = half(props.gauge.modelFootDiameterMm), deep = Math.min(12, props.gauge.modelFootPenetrationMm * 14)
-  return `M${70 - s} 4H${70 + s}L${70 + t} 34V${34 + deep}H${70 - t}V34Z`
+  const half = (mm: number): number => Math.min(26, (mm / 2) * 14), { modelFootPoints: count, shaftFootDiameterMm, modelFootDiameterMm, modelFootPenetrationMm, modelFootSpreadMm } = props.gauge
+  const s = half(shaftFootDiameterMm), t = half(modelFootDiameterMm), deep = Math.min(12, modelFootPenetrationMm * 14), reach = count > 1 ? Math.min(44, Math.max(t + 3, modelFootSpreadMm * 14)) : 0
+  const legs = Array.from({ length: count }, (_, i) => 70 + (count > 1 ? reach * ((2 * i) / (count - 1) - 1) : 0))
+  return `M${70 - s} 4H${70 + s}V32H${70 - s}Z${legs.map(x => `M${70 - s} 32H${70 + s}L${x + t} 70V${70 + deep}H${x - t}V70Z`).join('')}`
 })
 const branch = computed(() => {
   const t = Math.max(1, props.gauge.branchTipMm * 4), b = Math.max(2, Math.min(8, props.gauge.branchBaseMm * 8))
@@ -57,7 +59,7 @@ const opening = computed(() => {
             <path d="M70 6V46" stroke="#857C6B" stroke-width="1" stroke-dasharray="2 3" /><path :d="leaning(gauge.leanLimitDeg)" stroke="#857C6B" stroke-width="2" /><path :d="leaning(gauge.preferredLeanDeg)" />
           </g>
           <template v-else-if="d.id === 'model'">
-            <path d="M20 36Q70 31 122 36V50H20Z" fill="#E4DED0" stroke="#4A453C" /><path :d="foot" fill="#1D6763" />
+            <path d="M20 72Q70 67 122 72V90H20Z" fill="#E4DED0" stroke="#4A453C" /><path :d="foot" fill="#1D6763" />
           </template>
           <g v-else-if="d.id === 'branch'" fill="none" stroke="#1D6763">
             <path d="M48 4V74M100 4V74" stroke-width="9" /><path d="M48 62L100 30" :stroke-width="Math.min(9, 3 + gauge.braceDiameterMm * 3)" />
@@ -69,7 +71,7 @@ const opening = computed(() => {
           </template>
         </svg>
         <div>
-          <span v-for="name in d.names" :key="name" class="line"><i>{{ labels.get(name)?.label.toLowerCase() }}</i><NumberField :label="labels.get(name)?.label ?? name" :unit="labels.get(name)?.unit" :digits="labels.get(name)?.digits" :values="[gauge[name]]" :min="gaugeLimits(name)[0]" :max="gaugeLimits(name)[1]" :step="labels.get(name)?.unit === '°' ? 1 : 0.05" :disabled="disabled" @change="set(name, $event[0])" /></span>
+          <span v-for="name in d.names" :key="name" class="line"><i>{{ labels.get(name)?.label.toLowerCase() }}</i><NumberField :label="labels.get(name)?.label ?? name" :unit="labels.get(name)?.unit" :digits="labels.get(name)?.digits" :values="[gauge[name]]" :min="gaugeLimits(name)[0]" :max="gaugeLimits(name)[1]" :step="labels.get(name)?.unit === 'mm' ? 0.05 : 1" :disabled="disabled" @change="set(name, $event[0])" /></span>
         </div>
       </div>
     </div>

@@ -17,5 +17,5 @@ export function ghostWords(shape: StiltShape, facts: GhostFacts, webMm: number, 
   const { lengthMm } = shaftOf(path)
   if (lengthMm > longestMm) against.push(`slender, its gauge is good for ${longestMm.toFixed(0)} mm`)
   const scar = `scar ${facts.scarMm2.toFixed(facts.scarMm2 < 0.1 ? 3 : 2)} mm² on ${WORTHS[facts.worth]} skin, about ${(100 * facts.share).toFixed(0)} % of the load`
-  return `${shape.foot === 'model' ? 'Stick to the model: ' : ''}${verdictOf(path, facts.gapMm)}, ${scar}${against.length > 0 ? `; ${against.join('; ')}` : ''}`
+  return `${shape.foot === 'model' ? `Stick to the model${shape.legs?.length ? `, on ${shape.legs.length + 1} points` : ''}: ` : ''}${verdictOf(path, facts.gapMm)}, ${scar}${against.length > 0 ? `; ${against.join('; ')}` : ''}`
 }

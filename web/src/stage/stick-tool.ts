@@ -23,7 +23,7 @@ export function createStickTool(scene: StageScene, bench: Bench, state: ReturnTy
     const answer = await worker().stick(begun, ray.origin, ray.direction, state.visibleMm, state.gauge)
     if (!active() || ticket !== clicks) return
     scene.stilts.setGhost(answer?.ok ? answer.shape : null)
-    state.verdict = !answer ? 'Point at where it ends.' : answer.ok ? `${verdictOf(answer.shape.path, answer.gapMm)}, lands ${answer.landingDeg.toFixed(0)}° off straight` : answer.reason
+    state.verdict = !answer ? 'Point at where it ends.' : answer.ok ? `${verdictOf(answer.shape.path, answer.gapMm)}, lands ${answer.landingDeg.toFixed(0)}° off straight${answer.shape.legs?.length ? `, on ${answer.shape.legs.length + 1} points` : ''}` : answer.reason
   })
 
   // the second of two quick clicks waits for what the first one found

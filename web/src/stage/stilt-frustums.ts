@@ -1,5 +1,5 @@
 import { unit, add, sub, type Vec3 } from '@oak-stilts/core/mesh'
-import { axisOf, ballProfile, gaugeFor, GAUGES, diametersOf, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
+import { axisOf, ballProfile, gaugeFor, GAUGES, diametersOf, legsOf, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
 import { frustum, type Frustums } from './frustum-layer'
 
 /** Parts of a stilt that are shown or hidden by themselves. */
@@ -33,10 +33,17 @@ export function frustumsOf(stilt: StiltShape, segments = Infinity): DrawnStilt {
     // where a branch ends it goes straight into what it joins
     parts[part].push(...frustum(axis[i], axis[i + 1], (i === 0 ? sizes.tipDiameterMm : diameters[i][0]) / 2, diameters[i][1] / 2, planes[i], i + 1 === segments && segments < last ? along[i] : planes[i + 1]))
   }
+  if (segments >= last) for (const leg of legsOf(stilt)) parts.feet.push(...legFrustum(axis[last - 1], leg.at, sizes))
   if (foot === 'plate' && segments >= last) {
     parts.feet.push(...footFrustums(axis[last], sizes))
   }
   return { parts: { tips: Float32Array.from(parts.tips), shafts: Float32Array.from(parts.shafts), feet: Float32Array.from(parts.feet) }, rings: Float32Array.from(segments >= last ? gaugeRings(stilt, axis) : []) }
+}
+
+/** A leg of a foot that is spread over the model. */
+function legFrustum(joint: Vec3, at: Vec3, { shaftFootDiameterMm, footDiameterMm }: StiltSizes): number[] {
+  const along = unit(sub(at, joint))
+  return [...frustum(joint, at, shaftFootDiameterMm / 2, footDiameterMm / 2, along, along)]
 }
 
 /** A foot on the plate under a point. */
