@@ -76,6 +76,30 @@ describe('what ties stilts to each other', () => {
     await press('Escape')
   })
 
+  it('a branch whose tip is dragged out of reach takes its joint along', async () => {
+    const jointOf = async (): Promise<number> => {
+      await bench.saved()
+      const { nodes, beams } = await server.job(id), branch = beams.find(b => b.kind === 'branch')
+      return nodes.find(n => n.id === branch?.to)?.at[2] ?? 0
+    }
+    await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
+    await bench.page.getByRole('option', { name: /^Stilt 3\b/ }).click()
+    await view('Below')
+    const before = await jointOf()
+    await bench.drag(await bench.at([-9, 4, 22]), await bench.at([-10.5, 6, 22]))
+    await bench.message(/^\d+\.\d mm, lean 4\d°, gap /)
+    await bench.release()
+    expect(await jointOf()).toBeLessThan(before - 1)
+    expect((await tips()).some(t => Math.abs(t[0] + 10.5) < 0.3 && Math.abs(t[1] - 6) < 0.3)).toBe(true)
+    expect(await kinds()).toEqual({ cone: 3, shaft: 3, branch: 1 })
+    await bench.stage.focus()
+    await press('Control+z')
+    await bench.message(/Undone: move tip/)
+    expect(await jointOf()).toBeCloseTo(before, 6)
+    await bench.page.getByRole('tab', { name: /^Findings/ }).click()
+    await press('Escape')
+  })
+
   it('braces: by two clicks on shafts, and between all that are selected', async () => {
     await view('Front')
     await bench.stage.focus()

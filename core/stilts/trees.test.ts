@@ -6,7 +6,7 @@ import { degrees, distance, joinMeshes, type Mesh, type Vec3 } from '../mesh'
 import { standOf, toSource, UNSHAPED } from '../pose'
 import { jobRow, partRow } from '../testing/jobs'
 import { box } from '../testing/shapes'
-import { braceBetween, braceThese, changeOfStilts, gatherOnStem, gaugeOf, GAUGES, joinHigh, LEAST_RISE_DEG, moveNode, moveTip, neighboursOf, placeAtHeight, PlanDraft, PlanIndex, propUnder, regaugeStilt, reseatTrees, resizeStilt, routeBranch, rowsOfBrace, rowsOfBranch, rowsOfProp, routeStilt, shapeOfBranch, shapeOfRoute, solidOfStructure, Surface, type PlanRows, type Stilt } from './index'
+import { braceBetween, braceThese, changeOfStilts, gatherOnStem, gaugeOf, GAUGES, joinHigh, LEAST_RISE_DEG, moveNode, moveTip, neighboursOf, placeAtHeight, PlanDraft, PlanIndex, propUnder, regaugeStilt, reseatTrees, resizeStilt, routeBranch, rowsOfBrace, rowsOfBranch, rowsOfProp, routeStilt, shapeOfBranch, shapeOfRoute, slideBranch, solidOfStructure, Surface, type PlanRows, type Stilt } from './index'
 
 const wasm = await Module()
 wasm.setup()
@@ -293,5 +293,26 @@ describe('random editing', () => {
       for (let i = 0; i < steps; i++) done.push(b.apply(undone.pop() as Change))
       expect(listsOf(b.job.tables)).toEqual(end)
     }), { numRuns: 60, endOnFailure: true })
+  })
+})
+
+describe('a branch whose tip is moved', () => {
+  it('keeps its joint where that reaches, and takes another one of its host where it does not', () => {
+    const b = bench(), host = place(b, 0, 0), one = branch(b, host, 4, 0), joint = one.path[2]
+    const far = moveTip(surface, one, [7.5, 0, 20], [0, 0, -1], fine, plate)
+    expect(far.ok).toBe(false)
+    const slid = slideBranch(surface, b.index, one, [7.5, 0, 20], [0, 0, -1], fine)
+    if (!slid.ok) throw new Error(slid.reason)
+    const before = listsOf(b.job.tables), undo = b.apply({ label: 'slide', ...slid.change }), now = b.stilts()[1]
+    expect([now.id, now.number, now.path[0], now.path[2][2] < joint[2] - 1]).toEqual([one.id, one.number, [7.5, 0, 20], true])
+    expect(leanOf(now.path[1], now.path[2])).toBeLessThanOrEqual(45 + 1e-6)
+    expect([now.sizes.tipDiameterMm, now.sizes.shaftFootDiameterMm]).toEqual([one.sizes.tipDiameterMm, one.sizes.shaftFootDiameterMm])
+    // the joint before is gone, for nothing hangs on it
+    expect([b.index.nodes.size, checkPlan(b.index.nodes, b.index.beams)]).toEqual([before.nodes.length, []])
+    b.apply(undo)
+    expect(listsOf(b.job.tables)).toEqual(before)
+    const twig = branch(b, b.stilts()[1], 1.6, 1)
+    expect(slideBranch(surface, b.index, b.stilts()[1], [7.5, 0, 20], [0, 0, -1], fine)).toMatchObject({ ok: false, reason: expect.stringContaining('hangs on this branch') as string })
+    expect(twig.alone).toBeGreaterThan(1)
   })
 })

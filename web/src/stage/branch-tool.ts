@@ -1,10 +1,10 @@
 import { watch } from 'vue'
 import type { Anchor } from '@oak-stilts/core/contract'
-import { PRIZED } from '@oak-stilts/core/marks'
 import type { Stilt } from '@oak-stilts/core/stilts'
 import type { Bench } from '../bench/use-bench'
 import type { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import { ghostWords } from './ghost-words'
 import type { BranchGhost } from '../workers/tie-work'
 import { latestOnly } from './latest-only'
 import { rayAt, type PointerRay } from './pointer-ray'
@@ -47,7 +47,9 @@ export function createBranchTool(scene: StageScene, bench: Bench, state: ReturnT
   }
 
   function words(answer: Extract<BranchGhost, { ok: true }>): string {
-    return `Branch of stilt ${answer.host}: ${answer.lengthMm.toFixed(1)} mm, lean ${answer.leanDeg.toFixed(0)}°, gap ${answer.gapMm >= 5 ? 'over 5' : answer.gapMm.toFixed(2)} mm, scar ${answer.scarMm2.toFixed(3)} mm²${answer.worth === PRIZED ? ' on a prized face' : ''}`
+    // its own way alone; what carries it is there already
+    const { shape } = answer, own = { ...shape, path: shape.path.slice(0, (shape.shared?.from ?? shape.path.length) + 1) }
+    return `Branch of stilt ${answer.host}: ${ghostWords(own, answer.facts, store.job?.resin.webMm ?? 0, bench.gauge.value.longestMm)}`
   }
   const follow = latestOnly(async ({ event, ray, ticket }: { event: PointerEvent; ray: PointerRay; ticket: number }) => {
     if (!active() || drawn || ticket !== clicks) return

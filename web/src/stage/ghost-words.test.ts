@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { uprightShape } from '../../../core/testing/jobs'
-import type { GhostFacts } from '../workers/ghost-work'
+import type { GhostFacts } from '../workers/ghost-facts'
 import { ghostWords } from './ghost-words'
 
 const fine: GhostFacts = { gapMm: 0.62, tight: false, worth: 0, scarMm2: 0.096, tipMm: 0.35, thicknessMm: 4, share: 0.042, nearTipMm: 3, cutterRoom: true }

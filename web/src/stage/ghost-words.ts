@@ -2,7 +2,7 @@ import { WORTHS } from '@oak-stilts/core/contract'
 import { PRIZED } from '@oak-stilts/core/marks'
 import { shaftOf, verdictOf, type StiltShape } from '@oak-stilts/core/stilts'
 import { FINE_SKIN_MM } from '../gauges/sizes'
-import type { GhostFacts } from '../workers/ghost-work'
+import type { GhostFacts } from '../workers/ghost-facts'
 
 /** What is said of a stilt before it stands: its numbers, then what speaks against it. */
 export function ghostWords(shape: StiltShape, facts: GhostFacts, webMm: number, longestMm: number): string {
@@ -17,5 +17,5 @@ export function ghostWords(shape: StiltShape, facts: GhostFacts, webMm: number, 
   const { lengthMm } = shaftOf(path)
   if (lengthMm > longestMm) against.push(`slender, its gauge is good for ${longestMm.toFixed(0)} mm`)
   const scar = `scar ${facts.scarMm2.toFixed(facts.scarMm2 < 0.1 ? 3 : 2)} mm² on ${WORTHS[facts.worth]} skin, about ${(100 * facts.share).toFixed(0)} % of the load`
-  return `${shape.foot === 'model' ? `Stick to the model${shape.legs?.length ? `, on ${shape.legs.length + 1} points` : ''}: ` : ''}${verdictOf(path, facts.gapMm)}, ${scar}${against.length > 0 ? `; ${against.join('; ')}` : ''}`
+  return `${shape.foot === 'model' && !shape.shared ? `Stick to the model${shape.legs?.length ? `, on ${shape.legs.length + 1} points` : ''}: ` : ''}${verdictOf(path, facts.gapMm)}, ${scar}${against.length > 0 ? `; ${against.join('; ')}` : ''}`
 }

@@ -19,6 +19,8 @@ import { rayAt } from './pointer-ray'
 import { createPoseTools } from './pose-tools'
 import { createSpreadTool } from './spread-tool'
 import { createStickTool } from './stick-tool'
+import type { PlanEdit } from '../workers/plan-replica'
+import type { MovedTip } from '../workers/tie-work'
 import type { StageScene } from './stage-scene'
 import type { TurnName } from './turn-rings'
 import type { BenchView } from '../router'
@@ -45,7 +47,7 @@ interface GripDrag {
   readonly stilt: Stilt
   /** Which node of its way. */
   readonly node: number
-  latest?: { readonly shape: StiltShape } | { readonly rows: PlanRows }
+  latest?: { readonly shape: StiltShape } | { readonly rows: PlanRows } | { readonly edit: PlanEdit }
   /** Ends when the newest move has been answered. */
   settled: Promise<void>
 }
@@ -188,9 +190,9 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     }
     const foot = node === last ? onPlane(stilt.path[last], [0, 0, 1]) : null
     if (node === 0 || (node === last && !isTied(stilt))) {
-      const edited = node === 0 ? await w.moveTip(stilt, o, d, state.visibleMm) : foot && (await w.moveFoot(stilt, foot[0], foot[1]))
+      const edited: MovedTip | null = node === 0 ? await w.moveTip(stilt, o, d, state.visibleMm) : foot && (await w.moveFoot(stilt, foot[0], foot[1]))
       if (!edited) return
-      if (edited.ok) own.latest = { shape: edited.shape }
+      if (edited.ok) own.latest = edited.edit ? { edit: edited.edit } : { shape: edited.shape }
       if (drag !== own) return
       if (edited.ok) stilts.setGhost(edited.shape, stilt.alone < stilt.nodes.length ? edited.shape.shared?.from : undefined)
       state.verdict = edited.ok ? verdictOf(edited.shape.path, edited.gapMm) : edited.reason
@@ -229,7 +231,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       const { latest, stilt, node } = ended, label = `move ${node === 0 ? 'tip' : node === stilt.path.length - 1 ? 'foot' : node === 1 ? 'knee' : 'joint'}`
       if (latest && !click && store.stilts.includes(stilt)) {
         if ('shape' in latest) bench.putStilts(label, [{ stilt, shape: latest.shape }])
-        else bench.applyRows(label, { put: latest.rows, drop: { nodes: [], beams: [] } })
+        else bench.applyRows(label, 'edit' in latest ? latest.edit : { put: latest.rows, drop: { nodes: [], beams: [] } })
       }
     }
     clearDrag()

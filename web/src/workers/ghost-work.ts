@@ -1,25 +1,8 @@
 import type { Anchor, Gauge } from '@oak-stilts/core/contract'
-import { distance, type Vec3 } from '@oak-stilts/core/mesh'
+import type { Vec3 } from '@oak-stilts/core/mesh'
 import { fromSource, normalFromSource } from '@oak-stilts/core/pose'
-import { contactOf, forcedRoute, gaugeFor, gaugeOf, hasCutterRoom, judgeStilt, pickedStick, routeStilt, shapeOfRoute, slantOf, thicknessAt, type NoRoute, type Others, type Plate, type Route, type Stilt, type StiltShape, type Surface, type SurfacePoint } from '@oak-stilts/core/stilts'
-
-/** What there is to know about a stilt before it stands. */
-export interface GhostFacts {
-  readonly gapMm: number
-  /** The gap is under what the gauge asks for where that counts. */
-  readonly tight: boolean
-  /** What the skin is worth where it touches, as core/marks counts it; and what it leaves there, mm². */
-  readonly worth: number
-  readonly scarMm2: number
-  /** Width of its mark, and how thick the part is there, mm. */
-  readonly tipMm: number
-  readonly thicknessMm: number
-  /** Estimate: of the load that all tips carry, by contact area. */
-  readonly share: number
-  /** What it leaves between its tip and the nearest other one, mm; Infinity where there is none. */
-  readonly nearTipMm: number
-  readonly cutterRoom: boolean
-}
+import { forcedRoute, gaugeOf, pickedStick, routeStilt, shapeOfRoute, type NoRoute, type Others, type Plate, type Stilt, type StiltShape, type Surface, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { createGhostFacts, type GhostFacts } from './ghost-facts'
 
 /** What the pointer would place: a routed stilt and what there is to know about it, or why not. */
 export type Ghost =
@@ -44,27 +27,14 @@ type Heights = readonly [number, number]
 
 /** What the pointer would place, as the worker of the surface finds it. */
 export function createGhostWork(ground: GhostGround) {
-  /** Contact area of all tips that stand, for the stilts as they were last seen. */
-  let contacts: { readonly of: readonly Stilt[]; readonly areaMm2: number } = { of: [], areaMm2: 0 }
-  function contactOfAll(): number {
-    const of = ground.stilts()
-    if (contacts.of !== of) contacts = { of, areaMm2: of.reduce((sum, s) => sum + (s.foot === 'lost' ? 0 : contactOf(s.sizes).areaMm2), 0) }
-    return contacts.areaMm2
-  }
-
-  function factsOf(shape: StiltShape, at: SurfacePoint, { gapMm }: Pick<Route, 'gapMm'>): GhostFacts {
-    const own = ground.surface(), contact = contactOf(shape.sizes, slantOf(shape.path, at.normal))
-    const nearTipMm = ground.stilts().reduce((least, s) => (s.foot === 'lost' ? least : Math.min(least, distance(s.path[0], at.point) - contactOf(s.sizes).diameterMm / 2)), Infinity) - contact.diameterMm / 2
-    const tight = judgeStilt(own, shape, { gauge: gaugeFor(shape, ground.gauges()) }).some(v => v.kind === 'gap')
-    return { gapMm, tight, worth: own.worthOf(at.face), scarMm2: contact.areaMm2, tipMm: contact.diameterMm, thicknessMm: thicknessAt(own, shape), share: contact.areaMm2 / (contactOfAll() + contact.areaMm2), nearTipMm, cutterRoom: hasCutterRoom(own, shape.path) }
-  }
+  const factsOf = createGhostFacts(ground)
 
   function ghostAt(at: SurfacePoint, gauge: string): Ghost {
     const own = ground.surface(), g = gaugeOf(gauge, ground.gauges()), route = routeStilt(own, at.point, at.normal, g, ground.plate(), undefined, ground.others())
     if (!route.ok) return { ok: false, at, problem: route.problem, reason: route.reason }
     // what it carries is found by the scan that follows
     const shape = shapeOfRoute(own, g, 'detail', route, at.normal)
-    return { ok: true, shape, facts: factsOf(shape, at, route) }
+    return { ok: true, shape, facts: factsOf(shape, at, route.gapMm) }
   }
 
   return {
@@ -89,7 +59,7 @@ export function createGhostWork(ground: GhostGround) {
       const g = gaugeOf(gauge, ground.gauges()), route = forcedRoute(own, at.point, at.normal, g, ground.plate())
       if (!route.ok) return { ok: false, at, problem: route.problem, reason: route.reason }
       const shape: StiltShape = { ...shapeOfRoute(own, g, 'detail', route, at.normal), forced: advised.reason }
-      return { ok: true, shape, facts: factsOf(shape, at, route) }
+      return { ok: true, shape, facts: factsOf(shape, at, route.gapMm) }
     },
 
     /** The stick between a point of the skin and where a ray meets the model; null where it meets nothing. */

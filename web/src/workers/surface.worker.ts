@@ -10,7 +10,7 @@ import { PlanReplica, type AllPlans, type PlanEdit } from './plan-replica'
 import { breathe } from './breathe'
 import { createGhostWork } from './ghost-work'
 import { createSpreadWork } from './spread-work'
-import { createTieWork } from './tie-work'
+import { createTieWork, type MovedTip } from './tie-work'
 import { holdLife } from './supervised'
 import { areasByWorth, OFF_LIMITS, PRIZED } from '@oak-stilts/core/marks'
 
@@ -90,6 +90,8 @@ function patchesOf(own: Surface): Patches {
   return patches.patches
 }
 
+const tieWork = createTieWork({ surface: ready, gauges: () => gauges, plate: () => around.plate, index: () => plan.index, stilts: () => plan.stilts(around.part), others })
+
 const surfaceWorker = {
   ...createGhostWork({ surface: ready, gauges: () => gauges, plate: () => around.plate, stilts: () => plan.stilts(around.part), others: () => others() }),
   ...createSpreadWork({
@@ -98,7 +100,7 @@ const surfaceWorker = {
     // new ones are added to it
     others: but => ({ field: plan.copyOfField(around.part), limitMm: around.webMm, but }),
   }),
-  ...createTieWork({ surface: ready, gauges: () => gauges, plate: () => around.plate, index: () => plan.index, stilts: () => plan.stilts(around.part), others }),
+  ...tieWork,
 
   /** Takes the mesh of the part, builds its tree and gives smooth normals for drawing. */
   load(buffer: ArrayBuffer, place: PartPlace, newGauges: readonly Gauge[], newAround: Surroundings): Float32Array {
@@ -254,9 +256,12 @@ const surfaceWorker = {
   },
 
   /** Moves a tip to where a ray meets the model; null where it meets nothing. */
-  moveTip(stilt: Stilt, origin: Vec3, direction: Vec3, visibleMm: Heights): Edited | null {
+  moveTip(stilt: Stilt, origin: Vec3, direction: Vec3, visibleMm: Heights): MovedTip | null {
     const at = ready().castBetween(origin, direction, visibleMm)
-    return at ? moveTip(ready(), stilt, at.point, at.normal, gaugeFor(stilt, gauges), around.plate, others(stilt.id)) : null
+    if (!at) return null
+    const moved = moveTip(ready(), stilt, at.point, at.normal, gaugeFor(stilt, gauges), around.plate, others(stilt.id))
+    // a branch that does not reach takes its joint along
+    return moved.ok ? moved : (tieWork.slide(stilt, at) ?? moved)
   },
 
   /** Moves a tip to the surface nearest to a point; null where there is none within a millimetre. */

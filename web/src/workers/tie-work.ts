@@ -2,7 +2,8 @@ import type { Anchor, Gauge } from '@oak-stilts/core/contract'
 import { distance, type Vec3 } from '@oak-stilts/core/mesh'
 import { fromSource, normalFromSource } from '@oak-stilts/core/pose'
 import { anchorOf } from '@oak-stilts/core/spread'
-import { braceBetween, BRANCH_REACH_MM, braceThese, contactOf, gatherOnStem, gaugeFor, gaugeOf, joinHigh, moveNode, neighboursOf, placeNear, PlanDraft, propUnder, routeBranch, rowsOfBrace, rowsOfBraces, rowsOfBranch, rowsOfJoint, rowsOfProp, SAME_JOINT_MM, shapeOfBranch, slantOf, takeJointAway, type Brace, type Bracing, type Branch, type Joint, type MovedNode, type NoRoute, type Others, type PlanIndex, type Plate, type Stilt, type StiltShape, type Surface } from '@oak-stilts/core/stilts'
+import { braceBetween, BRANCH_REACH_MM, braceThese, gatherOnStem, gaugeFor, gaugeOf, joinHigh, moveNode, neighboursOf, placeNear, PlanDraft, propUnder, routeBranch, rowsOfBrace, rowsOfBraces, rowsOfBranch, rowsOfJoint, rowsOfProp, SAME_JOINT_MM, shapeOfBranch, slideBranch, takeJointAway, type Brace, type Bracing, type Branch, type Edited, type Joint, type MovedNode, type NoRoute, type Others, type PlanIndex, type Plate, type Stilt, type StiltShape, type Surface } from '@oak-stilts/core/stilts'
+import { createGhostFacts, type GhostFacts } from './ghost-facts'
 import type { PlanEdit } from './plan-replica'
 
 /** What is known of the part on the bench. */
@@ -20,7 +21,7 @@ type Heights = readonly [number, number]
 
 /** The branch that a click would place, or why not. */
 export type BranchGhost =
-  | { readonly ok: true; readonly shape: StiltShape; readonly host: number; readonly gapMm: number; readonly lengthMm: number; readonly leanDeg: number; readonly scarMm2: number; readonly worth: number; readonly at: Anchor }
+  | { readonly ok: true; readonly shape: StiltShape; readonly host: number; readonly facts: GhostFacts; readonly at: Anchor }
   | { readonly ok: false; readonly reason: string }
 
 /** A place on a stilt: the one nearest to a point. */
@@ -42,12 +43,15 @@ export interface Tied {
   readonly tips: readonly string[]
 }
 
+/** A tip that was moved, with the rows for it where more than the stilt's own shape changes. */
+export type MovedTip = (Extract<Edited, { ok: true }> & { readonly edit?: PlanEdit }) | NoRoute
+
 /** Stilts around a point that are tried as hosts of a branch. */
 const MOST_HOSTS = 2
 
 /** Branches, braces and all else that ties stilts to each other, as the worker of the surface does it. */
 export function createTieWork(ground: TieGround) {
-  const stiltOf = (tip: string): Stilt | null => ground.index().stilt(tip)
+  const stiltOf = (tip: string): Stilt | null => ground.index().stilt(tip), factsOf = createGhostFacts(ground)
 
   /** The stilts that a branch from a point may hang on: the one that is meant with all that it hangs on itself, else the nearest. */
   function hostsFor(host: string | null, point: Vec3): Stilt[] {
@@ -91,14 +95,24 @@ export function createTieWork(ground: TieGround) {
   }
 
   return {
+    /** A branch whose tip moves to a point of the skin that its joint does not reach: with a joint elsewhere, and the rows for it. Null where it is no branch. */
+    slide(branch: Stilt, at: { readonly point: Vec3; readonly normal: Vec3 }): MovedTip | null {
+      const s = branch.alone < branch.nodes.length ? stiltOf(branch.id) : null
+      if (!s) return null
+      const slid = slideBranch(ground.surface(), ground.index(), s, at.point, at.normal, gaugeOfStilt(s), ground.others(s.id))
+      if (!slid.ok) return slid
+      const { put, drop } = slid.change
+      return { ok: true, shape: slid.shape, gapMm: slid.gapMm, edit: { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } } }
+    },
+
     /** The branch between where a ray meets the model and a stilt, or the stilts around; null where it meets nothing. */
     branchGhost(host: string | null, origin: Vec3, direction: Vec3, visibleMm: Heights, gauge: string): BranchGhost | null {
       const own = ground.surface(), hit = own.castBetween(origin, direction, visibleMm)
       if (!hit) return null
       const branch = branchAt(host, hit, gaugeOf(gauge, ground.gauges())), at = anchorOf(own, hit)
       if (!branch.ok) return { ok: false, reason: branch.reason }
-      const { gapMm, lengthMm, leanDeg, joint } = branch
-      return { ok: true, shape: shapeOfBranch({ anchor: at, gauge, role: 'detail' }, branch), host: joint.host.number, gapMm, lengthMm, leanDeg, scarMm2: contactOf(branch.sizes, slantOf(branch.path, hit.normal)).areaMm2, worth: own.worthOf(hit.face), at }
+      const shape = shapeOfBranch({ anchor: at, gauge, role: 'detail' }, branch)
+      return { ok: true, shape, host: branch.joint.host.number, facts: factsOf(shape, hit, branch.gapMm), at }
     },
 
     /** Branches from points of the skin; several share the lowest of their joints where all can, like fingers. */
