@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { AS_MADE, gaugesToKeep, PLAN_FORMAT, type LiftOutReport, type PlanFile } from '@oak-stilts/core/contract'
-import { liftOut, recognise, type LiftedOut } from '@oak-stilts/core/built-in'
+import { findSupports, liftOut, type LiftedOut } from '@oak-stilts/core/built-in'
 import { encodeMesh, prepareSolid, readModel, wholeOf, writeStl } from '@oak-stilts/core/mesh'
 import { GAUGES } from '@oak-stilts/core/stilts'
 import { UsageError, type Options } from './arguments'
@@ -10,8 +10,8 @@ import { sourceOf } from './source'
 
 /** The supports that a file arrives with, as stilts, and the model without them. @throws UsageError where it has none */
 export async function liftedFrom(options: Options, part: string): Promise<LiftedOut> {
-  const { mesh } = prepareSolid((await sourceOf(options)).mesh), found = recognise(mesh)
-  if (found.supports.length === 0) throw new UsageError('No supports were found in this file: nothing in it rises from the plate and ends in a tip on a model as a piece of its own.')
+  const { mesh, found } = findSupports(prepareSolid((await sourceOf(options)).mesh).mesh)
+  if (found.supports.length === 0) throw new UsageError('No supports were found in this file: nothing in it rises from the plate and ends in a tip on a model.')
   return liftOut(mesh, found, GAUGES, options.pixelMm, part)
 }
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { madeReady } from './parts'
+import { madeReady, madeReadyFused } from './parts'
 import { withBench } from './with-bench'
 
 // A part that arrives with supports built in: they are told with their tips, lifted out as stilts, strengthened, and stay through a reload.
@@ -42,5 +42,17 @@ describe('supports that came with the file', () => {
     await bench.page.getByRole('button', { name: 'Lift them out' }).waitFor()
     await bench.saved()
     expect([(await server.job(id)).nodes, bench.errors]).toEqual([[], []])
+  })
+  it('are told and lifted out as well where they are fused with the part into one surface', async () => {
+    const other = await bench.bringIn(server, 'made in one', await madeReadyFused(), 0), said = bench.page.getByRole('region', { name: 'Supports that came with the file' })
+    expect((await server.job(other)).parts[0].source.summary.shells).toBe(1)
+    await said.getByText(/^6 supports came with the file, with tips of 0\.25 mm/).waitFor()
+    await bench.page.getByRole('button', { name: 'Lift them out' }).click()
+    await bench.message(/^6 supports are stilts now/)
+    await bench.scanned()
+    await bench.saved()
+    const job = await server.job(other)
+    expect([job.parts[0].raft.kind, job.parts[0].pose.liftMm, job.parts[0].source.summary.volumeMm3]).toEqual(['plate', expect.closeTo(8, 2), expect.closeTo(14 * 10 * 3, 0)])
+    expect(job.nodes.flatMap(n => (n.kind === 'tip' ? [n.fitted.tipDiameterMm.toFixed(2)] : []))).toEqual(['0.25', '0.25', '0.25', '0.25', '0.25', '0.25'])
   })
 })

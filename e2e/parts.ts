@@ -1,5 +1,6 @@
 import { joinMeshes, writeStl } from '@oak-stilts/core/mesh'
-import type { Vec3 } from '@oak-stilts/core/mesh'
+import Module from 'manifold-3d'
+import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
 import { NO_RAFT } from '@oak-stilts/core/contract'
 import { raftSolid } from '@oak-stilts/core/raft'
 import { gaugeOf, sizesOf, solidOfStilts, type StiltShape } from '@oak-stilts/core/stilts'
@@ -55,10 +56,24 @@ export function porch(): Uint8Array {
   return writeStl(joinMeshes([box([-8, -5, 0], [8, 5, 2]), box([-8, 4, 1], [8, 5, 13]), box([-8, -5, 12], [8, 5, 14])]), 'porch')
 }
 
-/** A small slab as somebody else made it ready: on a raft, with six columns whose tips of 0.25 mm are thin. */
-export function madeReady(): Uint8Array {
+/** The pieces of a small slab as somebody else made it ready: on a raft, with six columns whose tips of 0.25 mm are thin. */
+function readyPieces(): Mesh[] {
   const at: [number, number][] = [[-5, -3], [0, -3], [5, -3], [-5, 3], [0, 3], [5, 3]], sizes = { ...sizesOf(gaugeOf('light')), tipDiameterMm: 0.25 }
   const columns = at.map(([x, y]): StiltShape => ({ gauge: 'light', role: 'structural', sizes, own: {}, anchor: { point: [x, y, 8] as never, normal: [0, 0, -1] }, foot: 'plate', footPinned: false, path: [[x, y, 8], [x, y, 5.5], [x, y, 0]] }))
   const raft = raftSolid({ ...NO_RAFT, kind: 'plate' }, at.map(([x, y]) => ({ x, y, radiusMm: 1.6 })))
-  return writeStl(joinMeshes([box([-7, -5, 8], [7, 5, 11]), solidOfStilts(columns), ...(raft ? [raft] : [])]), 'made ready')
+  return [box([-7, -5, 8], [7, 5, 11]), ...columns.map(c => solidOfStilts([c])), ...(raft ? [raft] : [])]
+}
+export function madeReady(): Uint8Array {
+  return writeStl(joinMeshes(readyPieces()), 'made ready')
+}
+/** The same, all of it one surface. */
+export async function madeReadyFused(): Promise<Uint8Array> {
+  const library = await Module()
+  library.setup()
+  const { vertProperties, triVerts } = library.Manifold.union(readyPieces().map(({ positions, triangles }) => {
+    const part = new library.Mesh({ numProp: 3, vertProperties: positions, triVerts: triangles })
+    part.merge()
+    return new library.Manifold(part)
+  })).getMesh()
+  return writeStl({ positions: new Float32Array(vertProperties), triangles: new Uint32Array(triVerts) }, 'made ready in one')
 }

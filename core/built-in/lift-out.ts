@@ -56,7 +56,7 @@ function stiltAt(draft: PlanDraft, tip: string | null | undefined): Stilt | null
 }
 
 function sizesFor({ tip, path, kneeDiameterMm, endDiameterMm, end }: BuiltInSupport, gauge: Gauge): StiltSizes {
-  const [a, b] = path, made = { ...sizesOf(gauge), tipShape: tip.shape, tipDiameterMm: round(tip.diameterMm), penetrationMm: round(tip.depthMm), coneLengthMm: round(Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2])), kneeDiameterMm: round(kneeDiameterMm), shaftFootDiameterMm: round(endDiameterMm) }
+  const [a, b] = path, made = { ...sizesOf(gauge), tipShape: tip.shape, tipDiameterMm: round(tip.diameterMm), penetrationMm: round(tip.depthMm > 0 ? tip.depthMm : gauge.penetrationMm), coneLengthMm: round(Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2])), kneeDiameterMm: round(kneeDiameterMm), shaftFootDiameterMm: round(endDiameterMm) }
   if (end.on === 'plate') return { ...made, footDiameterMm: round(end.footDiameterMm), footHeightMm: round(end.footHeightMm), footPenetrationMm: 0 }
   if (end.on === 'model') return { ...made, footDiameterMm: round(end.diameterMm), footHeightMm: round(end.coneMm), footPenetrationMm: round(end.depthMm) }
   return made

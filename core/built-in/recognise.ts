@@ -1,9 +1,10 @@
 import Flatbush from 'flatbush'
 import type { TipShape } from '../contract'
-import { add, between, boundsOf, distance, dot, scale, sub, type Mesh, type Vec3 } from '../mesh'
+import { add, between, boundsOf, cross, distance, dot, scale, sub, unit, type Mesh, type Vec3 } from '../mesh'
 import { Surface } from '../stilts'
 import { rodOf, type Rod, type Run } from './rods'
 import { sectionsOf } from './sections'
+import { takeApart } from './take-apart'
 import { piecesOf, type ShellPiece } from './shells'
 
 /** A tip that was found, in the coordinates of the file. */
@@ -62,24 +63,46 @@ const ON_PLATE_MM = 0.06, RAFT_MM = 4
 const TOUCHES_MM = 0.06
 /** A support ends in another one where its end is this near to the other's side, mm. */
 const WITHIN_MM = 0.08
+/** Of a rod that was cut out of a surface so many levels show that it is one: its ends are cut aslant. */
+const MOST_OF_CUT = 0.6
 /** A foot flares by more than this to each side for a mm of height; and off a straight line by less than that a bend is none, mm. */
 const FLARE = 0.35, STRAIGHT_MM = 0.08
+/** A face is level where it is by this much, as a cosine. */
+const LEVEL = 0.99
 /** A stick is no thicker than this, mm. */
 const STICK_MM = 3
 /** Where a ball ends and a cone begins is looked for this far below the skin, in steps of that, mm. */
 const PROFILE_MM = 2, PROFILE_STEP_MM = 0.05
 /** A ball narrows to less than this before its cone. */
 const NECK = 0.93
+/** A tip that was cut from the skin has no corners farther inside than that, mm; its ball narrows by more than this within that length; its cone is that long at least. */
+const INSIDE_MM = 0.03, NARROWS = 1.05, BALL_MM = 1.2, CONE_MM = 0.6
+/** Corners nearer to the axis than this share of the widest are none of its skin. */
+const MIDDLE = 0.35
+/** Its axis is told by so many sections over that length at the most, mm. */
+const AXIS_SECTIONS = 9, AXIS_MM = 2
+
+/**
+ * Finds the supports that a mesh arrives with, be they pieces of their own or fused with the model into one surface. Gives them with the
+ * mesh that they were found in, in which they are pieces of their own.
+ */
+export function findSupports(mesh: Mesh): { readonly mesh: Mesh; readonly found: BuiltIn } {
+  const found = recognise(mesh), apart = found.supports.length > 0 ? null : takeApart(mesh), cut = apart && recognise(apart.mesh, MOST_OF_CUT)
+  if (!apart || !cut || cut.supports.length === 0) return { mesh, found }
+  const whole = apart.without(cut.model)
+  return { mesh: whole.mesh, found: { ...cut, model: whole.model } }
+}
 
 /**
  * Finds the supports that a mesh arrives with, where they are pieces of their own: rods that rise from the plate, from a raft or from each
  * other and end in the model in a tip that is narrower than what carries it; rods between them; thin rods from the model to the model that
  * narrow at both ends. Supports that are fused with the model into one surface are not found.
+ * @param most share of the levels of a rod that must show that it is one
  */
-export function recognise(mesh: Mesh): BuiltIn {
+export function recognise(mesh: Mesh, most?: number): BuiltIn {
   const plateMm = boundsOf(mesh.positions).min[2], pieces = piecesOf(mesh)
   const flat = pieces.filter(p => p.low[2] - plateMm <= ON_PLATE_MM && p.high[2] - plateMm <= RAFT_MM)
-  const rods = pieces.flatMap(p => (flat.includes(p) || p.triangles.length > MOST_TRIANGLES ? [] : (rodOf(mesh, p) ?? [])))
+  const rods = pieces.flatMap(p => (flat.includes(p) || p.triangles.length > MOST_TRIANGLES ? [] : (rodOf(mesh, p, plateMm, most) ?? [])))
   const nothing: BuiltIn = { supports: [], braces: [], raft: null, model: Uint32Array.from({ length: mesh.triangles.length / 3 }, (_, i) => i), plateMm }
   // what lies on the plate is a raft where rods stand on it that do not narrow there; else it belongs to the model
   const rafts = flat.filter(p => rods.some(r => standsOn(p, r))), isRod = new Set(rods.map(r => r.piece)), rest = pieces.filter(p => !isRod.has(p) && !rafts.includes(p))
@@ -99,7 +122,8 @@ export function recognise(mesh: Mesh): BuiltIn {
     placeOf.set(r, supports.length)
     supports.push(support)
   }
-  for (const [r, tip] of tips) if (stands(r)) take(r, onPlate(r, tip, plateMm))
+  const feet = new Map(rafts.filter(p => !isLevel(mesh, p)).flatMap(p => [...rimsOf(mesh, p, rods.filter(r => standsOn(p, r)), plateMm)]))
+  for (const [r, tip] of tips) if (stands(r)) take(r, onPlate(r, tip, plateMm, feet.get(r)))
   for (let before = -1; before !== supports.length; ) {
     before = supports.length
     for (const [r, tip] of tips) {
@@ -121,8 +145,8 @@ export function recognise(mesh: Mesh): BuiltIn {
   }
   // balls at joints, and whatever else lies within supports
   for (const p of pieces) if (!taken.has(p) && !rafts.includes(p) && isWithin(p, [...placeOf.keys()])) taken.add(p)
-  const under = rafts.filter(p => [...placeOf.keys()].some(r => standsOn(p, r)))
-  for (const p of under) taken.add(p)
+  const below = rafts.filter(p => [...placeOf.keys()].some(r => standsOn(p, r))), under = below.filter(p => isLevel(mesh, p))
+  for (const p of below) taken.add(p)
   const gone = new Set([...taken].flatMap(p => p.triangles))
   return {
     supports, braces, plateMm, model: Uint32Array.from({ length: mesh.triangles.length / 3 }, (_, i) => i).filter(i => !gone.has(i)),
@@ -132,8 +156,33 @@ export function recognise(mesh: Mesh): BuiltIn {
 
 /** Whether a rod stands on a piece that lies on the plate: its end is within it, and no narrower than what is above. */
 function standsOn(p: ShellPiece, r: Rod): boolean {
-  const [x, y, z] = r.bottom, last = r.runs[r.runs.length - 1], thick = r.runs.reduce((m, run) => Math.max(m, run.fromRadius), 0)
+  const [x, y, z] = r.bottom, long = r.runs.filter(run => distance(run.from, run.to) > CONE_MM), runs = long.length > 0 ? long : r.runs, last = runs[runs.length - 1], thick = runs.reduce((m, run) => Math.max(m, run.fromRadius), 0)
   return z <= p.high[2] + ON_PLATE_MM && x >= p.low[0] && x <= p.high[0] && y >= p.low[1] && y <= p.high[1] && last.toRadius > NARROWER * thick
+}
+
+/** Whether what lies on the plate is level above, as rafts are; feet that grew into each other slope from their shafts. */
+function isLevel({ positions: p, triangles: t }: Mesh, piece: ShellPiece): boolean {
+  let level = 0, up = 0
+  for (const f of piece.triangles) {
+    const [a, b, c] = [0, 1, 2].map((k): Vec3 => [p[3 * t[3 * f + k]], p[3 * t[3 * f + k] + 1], p[3 * t[3 * f + k] + 2]]), n = cross(sub(b, a), sub(c, a)), area = Math.hypot(...n)
+    if (n[2] <= 0.05 * area) continue
+    up += area
+    if (n[2] > LEVEL * area) level += area
+  }
+  return level > up / 2
+}
+
+/** How wide feet are that grew into each other: of every rod that stands there how far the rim reaches that is nearer to it than to others. */
+function rimsOf({ positions: p, triangles: t }: Mesh, piece: ShellPiece, rods: readonly Rod[], plateMm: number): Map<Rod, { readonly footDiameterMm: number; readonly footHeightMm: number }> {
+  const reach = new Map<Rod, number[]>()
+  for (const v of new Set(piece.triangles.flatMap(f => [t[3 * f], t[3 * f + 1], t[3 * f + 2]]))) {
+    if (p[3 * v + 2] - plateMm > ON_PLATE_MM) continue
+    const off = (r: Rod): number => Math.hypot(p[3 * v] - r.bottom[0], p[3 * v + 1] - r.bottom[1])
+    const nearest = rods.reduce<Rod | null>((a, b) => (!a || off(b) < off(a) ? b : a), null)
+    if (nearest) reach.set(nearest, [...(reach.get(nearest) ?? []), off(nearest)])
+  }
+  // where two rims meet they are nearer than they reach
+  return new Map([...reach].map(([r, mm]) => [r, { footDiameterMm: 2 * mm.sort((a, b) => a - b)[Math.floor(0.8 * (mm.length - 1))], footHeightMm: Math.max(0.2, r.bottom[2] - plateMm) }]))
 }
 
 /** Some pieces of a mesh as one of their own. */
@@ -149,9 +198,9 @@ function tipOf(mesh: Mesh, body: Surface, r: Rod, plateMm: number): BuiltInTip |
   const { down } = r, entry = entryOf(body, r.top, down)
   if (!entry) return null
   const widest = Math.max(...r.runs.map(x => Math.max(x.fromRadius, x.toRadius)))
-  const { radiusMm, shape } = profileOf(mesh, r, entry.at, down)
+  const cut = cutProfileOf(mesh, body, r, entry.at, down), { radiusMm, shape } = cut ?? profileOf(mesh, r, entry.at, down)
   if (radiusMm * 2 > THICKEST_TIP_MM || radiusMm > NARROWER * widest) return null
-  return { at: entry.at, normal: entry.normal, shape, diameterMm: 2 * radiusMm, depthMm: entry.depthMm, heightMm: entry.at[2] - plateMm }
+  return { at: cut?.at ?? entry.at, normal: entry.normal, shape, diameterMm: 2 * radiusMm, depthMm: cut?.depthMm ?? entry.depthMm, heightMm: entry.at[2] - plateMm }
 }
 
 /** Where an end that is just inside the model comes out of it along a direction. */
@@ -171,6 +220,53 @@ function profileOf(mesh: Mesh, r: Rod, at: Vec3, down: Vec3): { readonly radiusM
   const neck = radii.findIndex((x, i) => i > bulge && x > 0 && x < radii[bulge] * NECK)
   if (neck > 0 && (neck - bulge) * PROFILE_STEP_MM <= 1.2 * radii[bulge] && bulge > 0) return { radiusMm: radii[bulge], shape: 'ball' }
   return { radiusMm: radii[1] || radii[0], shape: 'cone' }
+}
+
+/**
+ * The same of a tip that ends at the skin, as where it was cut from it: by its corners, which lie on it however it was cut; a cone by the
+ * straight line through them, a ball by the circle. Null where it goes in.
+ */
+function cutProfileOf(mesh: Mesh, body: Surface, r: Rod, entry: Vec3, down: Vec3): { readonly radiusMm: number; readonly shape: TipShape; readonly depthMm: number; readonly at: Vec3 } | null {
+  const axis = coneAxis(mesh, r, entry, down), at = axis.at
+  const near = cornersNear(mesh, r, at, axis.down), widest = near.reduce((m, c) => (c.along < CONE_MM ? Math.max(m, c.off) : m), 0)
+  // the middle of its cap is no corner of the tip
+  const corners = near.filter(c => c.off > MIDDLE * widest)
+  if (corners.some(c => c.along < -INSIDE_MM && body.distance(c.at, 2 * INSIDE_MM) > INSIDE_MM)) return null
+  const line = corners.map(c => [c.along, c.off] as const).sort((a, b) => a[0] - b[0]), low = line.findLastIndex(([s, x], i) => line.slice(0, i).some(o => s - o[0] < BALL_MM && o[1] > x * NARROWS))
+  if (low > 0) {
+    // what comes before its neck is the ball
+    const upper = line.filter(([s]) => s <= line[low][0] + INSIDE_MM), neck = upper.reduce((m, c) => (c[1] < m[1] && upper.some(o => o[0] < c[0] && o[1] > c[1] * NARROWS) ? c : m), line[low])
+    const ball = lineOf(line.filter(([s]) => s <= neck[0] + 1e-3).map(([s, x]) => [s, x * x + s * s] as const)), center = ball.slope / 2, radiusMm = Math.sqrt(Math.max(0, ball.at + center * center))
+    if (radiusMm > neck[1] && radiusMm < 2 * neck[1]) return { radiusMm, shape: 'ball', depthMm: Math.max(0, radiusMm - center), at }
+  }
+  const knee = line.findIndex(([s], i) => i > 2 && s > CONE_MM), cone = lineOf(line.slice(0, knee < 0 ? line.length : knee))
+  return cone.at > 0 ? { radiusMm: cone.at, shape: 'cone', depthMm: 0, at } : null
+}
+/** The axis of a tip's cone, through the middles of its sections, and where that is beside the point where it enters the skin. */
+function coneAxis(mesh: Mesh, r: Rod, entry: Vec3, down: Vec3): { readonly at: Vec3; readonly down: Vec3 } {
+  const cone = r.runs.find(x => distance(x.from, x.to) > CONE_MM) ?? r.runs[0], length = Math.min(AXIS_MM, Math.abs(dot(sub(cone.to, entry), down)))
+  const middles = Array.from({ length: AXIS_SECTIONS }, (_, i) => (0.3 + (0.6 * i) / (AXIS_SECTIONS - 1)) * length).flatMap(s => {
+    const at = add(entry, scale(down, s)), [one] = sectionsOf(mesh, r.piece.triangles, at, down).sort((a, b) => distance(a.center, at) - distance(b.center, at)) as (ReturnType<typeof sectionsOf>[number] | undefined)[]
+    return one && distance(one.center, at) < 0.3 ? [{ s, at: one.center }] : []
+  })
+  if (middles.length < 3) return { at: entry, down }
+  const lines = [0, 1, 2].map(k => lineOf(middles.map(m => [m.s, m.at[k]] as const)))
+  return { at: [lines[0].at, lines[1].at, lines[2].at], down: unit([lines[0].slope, lines[1].slope, lines[2].slope]) }
+}
+/** Corners of a rod near its tip: how far down its axis they are from where it touches, and how far off it. */
+function cornersNear({ positions: p, triangles: t }: Mesh, r: Rod, from: Vec3, down: Vec3): { readonly at: Vec3; readonly along: number; readonly off: number }[] {
+  const seen = new Set<number>()
+  for (const f of r.piece.triangles) for (let c = 0; c < 3; c++) seen.add(t[3 * f + c])
+  return [...seen].flatMap(v => {
+    const at: Vec3 = [p[3 * v], p[3 * v + 1], p[3 * v + 2]], q = sub(at, from), along = dot(q, down), off = Math.sqrt(Math.max(0, dot(q, q) - along * along))
+    return along < PROFILE_MM && along > -DEEPEST_MM && off < THICKEST_TIP_MM ? [{ at, along, off }] : []
+  })
+}
+/** The straight line through some points, by least squares: its value at 0, and its slope. */
+function lineOf(points: readonly (readonly [number, number])[]): { readonly at: number; readonly slope: number } {
+  const n = points.length || 1, x = points.reduce((s, p) => s + p[0], 0) / n, y = points.reduce((s, p) => s + p[1], 0) / n, square = points.reduce((s, p) => s + (p[0] - x) ** 2, 0)
+  const slope = square > 0 ? points.reduce((s, p) => s + (p[0] - x) * (p[1] - y), 0) / square : 0
+  return { at: y - slope * x, slope }
 }
 
 /** How thick a rod is square to a direction at a place on its axis; its corners count, since circles are drawn within their size. */
@@ -209,8 +305,8 @@ function straightened(path: readonly Vec3[]): Vec3[] {
   return out
 }
 
-function onPlate(r: Rod, tip: BuiltInTip, plateMm: number): BuiltInSupport | null {
-  const { footDiameterMm, footHeightMm, shaft } = footOf(r, plateMm), { knee, radius, below } = kneeOf({ ...r, runs: shaft }, tip.at)
+function onPlate(r: Rod, tip: BuiltInTip, plateMm: number, foot?: Pick<ReturnType<typeof footOf>, 'footDiameterMm' | 'footHeightMm'>): BuiltInSupport | null {
+  const { footDiameterMm, footHeightMm, shaft } = { ...footOf(r, plateMm), ...foot }, { knee, radius, below } = kneeOf({ ...r, runs: shaft }, tip.at)
   const last = below[below.length - 1]
   const path = straightened([tip.at, knee, ...below.slice(0, -1).map(b => b.to), [last.to[0], last.to[1], plateMm]])
   return descends(path) ? { tip, path, kneeDiameterMm: 2 * radius, endDiameterMm: 2 * last.toRadius, end: { on: 'plate', footDiameterMm: Math.max(footDiameterMm, 2 * last.toRadius), footHeightMm } } : null

@@ -31,7 +31,7 @@ export interface Rod {
 
 /** Wider than this no support is but at its foot, mm; and shorter than that none is. */
 const WIDEST_MM = 6, SHORTEST_MM = 0.6
-/** The lower end may be as wide as it likes up to this height, mm. */
+/** It may be as wide as it likes up to this height above the plate, mm. */
 const FOOT_MM = 2.5
 /** Between its ends a rod is cut at so many levels; within so far of its ends as close as that, but no closer than the last, mm. */
 const LEVELS = 72, END_MM = 5, CLOSE_MM = 0.12, CLOSEST_MM = 0.04
@@ -46,8 +46,8 @@ const AXIS_MM = 0.7
 /** A run of that length is none of a bend, mm; two such runs meet where they pass each other as closely as that, about where the bend is. */
 const LONG_MM = 0.7, MEETS_MM = 0.12, SLACK_MM = 0.4
 
-/** The rod that a piece is; null where it is none. */
-export function rodOf(mesh: Mesh, piece: ShellPiece): Rod | null {
+/** The rod that a piece is; null where it is none. @param most share of its levels that must show that; fewer do where its ends were cut aslant */
+export function rodOf(mesh: Mesh, piece: ShellPiece, plateMm: number, most = MOST): Rod | null {
   const height = piece.high[2] - piece.low[2]
   if (height < SHORTEST_MM) return null
   const levels = levelsOf(piece.low[2], piece.high[2])
@@ -55,9 +55,9 @@ export function rodOf(mesh: Mesh, piece: ShellPiece): Rod | null {
   let wrong = 0
   for (const z of levels) {
     const sections = sectionsOf(mesh, piece.triangles, [0, 0, z], [0, 0, 1])
-    const [one] = sections, wide = z - piece.low[2] > FOOT_MM && one && one.radiusMm * 2 > WIDEST_MM
+    const [one] = sections, wide = z - plateMm > FOOT_MM && one && one.radiusMm * 2 > WIDEST_MM
     if (sections.length !== 1 || wide || one.reachMm > ROUND_WITHIN * one.radiusMm) {
-      if (++wrong > (1 - MOST) * levels.length) return null
+      if (++wrong > (1 - most) * levels.length) return null
       continue
     }
     found.push({ z, section: one })

@@ -7,8 +7,8 @@ import { api } from '../api/client'
 import type { BuiltInWorker } from '../workers/built-in.worker'
 import { meshKeyOf, type BenchContext } from './context'
 
-/** A mesh of fewer shells than that has no supports of its own. */
-const FEWEST_SHELLS = 4
+/** A mesh of fewer shells than that has no supports of its own that are pieces; one that stands on feet and has no more triangles is looked at for supports that are fused with it. */
+const FEWEST_SHELLS = 4, MOST_FUSED = 800000
 
 /** Supports that the part on the bench arrived with: found beside all other work, and lifted out as stilts. */
 export function createArriving({ store, state, model, current, say }: BenchContext, gauges: () => readonly Gauge[]) {
@@ -27,7 +27,8 @@ export function createArriving({ store, state, model, current, say }: BenchConte
   watch([model, () => store.part && meshKeyOf(store.part)], async () => {
     end()
     const { part } = store, loaded = model.value, ticket = newest
-    if (!part || !loaded || part.source.summary.shells < FEWEST_SHELLS) return
+    const { shells, looksStanding, triangles } = part?.source.summary ?? { shells: 0, looksStanding: false, triangles: 0 }
+    if (!part || !loaded || (shells < FEWEST_SHELLS && !(looksStanding && triangles <= MOST_FUSED))) return
     worker = new Worker(new URL('../workers/built-in.worker.ts', import.meta.url), { type: 'module', name: 'built-in' })
     remote = wrap<BuiltInWorker>(worker)
     const answer = await remote.find(loaded.buffer).catch(() => null)
