@@ -2,13 +2,16 @@ import { readFileSync } from 'node:fs'
 import { DoubleSide, Ray, Vector3 } from 'three'
 import { BufferAttribute, BufferGeometry } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
-import { SelectRuleSchema, type Spread } from '../core/contract'
-import { recognise } from '../core/built-in'
+import { pegGauge, pegsUnder, rowsOfPegs } from '../core/bed'
+import { applyChange, contentOf, NO_RAFT, SelectRuleSchema, type Change, type Spread } from '../core/contract'
+import { findSupports } from '../core/built-in'
 import { runsOf } from '../core/marks'
-import { Patches, prepareMesh, readModel, wholeOf } from '../core/mesh'
+import { joinMeshes, Patches, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
 import { AS_IS, standOf, UNSHAPED } from '../core/pose'
+import { solidsOfPart } from '../core/raft'
 import { alongLine, anchorOf, placeSpread } from '../core/spread'
-import { beamsOfShape, BeamField, braceThese, contactOf, gaugeOf, GAUGES, hasCutterRoom, isTied, judgeStilt, judgeTips, PlanDraft, PlanIndex, reseatTrees, resizeStilt, routeBranch, routeStilt, rowsOfBraces, rowsOfStilt, shapeOfRoute, stiltsByRule, Surface, thicknessAt, type Others, type Stilt } from '../core/stilts'
+import { beamsOfShape, BeamField, braceThese, changeOfStilts, contactOf, gaugeOf, GAUGES, hasCutterRoom, isTied, judgeStilt, judgeTips, PlanDraft, PlanIndex, reseatTrees, resizeStilt, routeBranch, routeStilt, rowsOfBraces, rowsOfStilt, shapeOfRoute, stiltsByRule, Surface, thicknessAt, type Others, type Stilt } from '../core/stilts'
+import { jobRow, partRow } from '../core/testing/jobs'
 import { between, random } from '../core/testing/random'
 import { knot } from '../core/testing/shapes'
 import { demoStl } from '../server'
@@ -97,11 +100,35 @@ for (const [name, mesh, count] of [['heron', heron, 2000], ['heron', heron, 5000
   console.log(`  all stilts judged: ${verdicts.length} verdicts in ${times.reduce((a, b) => a + b, 0).toFixed(0)} ms (one: ${spreadOf(times)}); again pairs of tips in ${timed(() => judgeTips(stilts, 0.5))[1].toFixed(0)} ms`)
   const rule = SelectRuleSchema.parse({ tipMm: [0.1, 0.3], heightMm: [10, 60], leanDeg: [0, 20] }), facts = { roleOf: (s: Stilt) => s.role, shareOf: () => 0, worthOf: () => 'plain' as const, isNear: () => true }
   console.log(`  selected by a rule: ${median(Array.from({ length: 9 }, () => timed(() => stiltsByRule(stilts, rule, facts))[1])).toFixed(1)} ms; another tip diameter for all: ${timed(() => stilts.map(s => resizeStilt(surface, s, { tipDiameterMm: 0.25 }, fine, plate)))[1].toFixed(0)} ms`)
+
+  // one step of undo of all stilts, and all of them written out with the part; beside the part alone
+  const job = contentOf(jobRow('job', { parts: [partRow()], nodes: rows.flatMap(x => x.nodes), beams: rows.flatMap(x => x.beams) })), plan = new PlanIndex(job.tables.nodes, job.tables.beams)
+  const take = (change: Change): Change => {
+    const { inverse, touched } = applyChange(job, change)
+    plan.touch(touched.rows.get('nodes') ?? [], touched.rows.get('beams') ?? [])
+    return inverse
+  }
+  const inverse = take(changeOfStilts(plan, 'part', 'all', { put: plan.stiltsOf('part').map(stilt => ({ stilt, shape: { ...stilt, sizes: { ...stilt.sizes, tipDiameterMm: 0.25 } } })) }))
+  const [, undoMs] = timed(() => {
+    take(inverse)
+    plan.stiltsOf('part')
+  })
+  const [solids, solidMs] = timed(() => solidsOfPart(plan, 'part', NO_RAFT)), [, stlMs] = timed(() => writeStl(joinMeshes([mesh, ...solids]), 'bench')), [, aloneMs] = timed(() => writeStl(mesh, 'bench'))
+  console.log(`  undo of a change of all: ${undoMs.toFixed(0)} ms; their solids made in ${solidMs.toFixed(0)} ms and written with the part in ${stlMs.toFixed(0)} ms (reference, the part alone: ${aloneMs.toFixed(0)} ms)`)
+
+  const gauge = pegGauge(1.2, 3), pegs = rowsOfPegs({ widthMm: 100, depthMm: 70, spacingMm: 4, pattern: 'hexagonal' }, gauge.id), [bed, bedMs] = timed(() => {
+    const steps = pegsUnder(surface, { pegs, gauges: [gauge] }, { xMm: 0, yMm: 0, turnDeg: 0 }, { plate, tips: [], keepMm: 0, others: { field: new BeamField(), limitMm: 0.5 } })
+    for (;;) {
+      const step = steps.next()
+      if (step.done) return step.value
+    }
+  })
+  console.log(`  a bed of ${pegs.length} pegs: ${bed.filter(b => b.ok).length} touch, in ${bedMs.toFixed(0)} ms with what each touches`)
 }
 
 // supports that a file arrives with, read out of it again
 for (const model of ['buoy', 'bell'] as const) {
   const mesh = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl(model))))).mesh
-  const [found, ms] = timed(() => recognise(mesh))
+  const [{ found }, ms] = timed(() => findSupports(mesh))
   console.log(`${model}, ${(mesh.triangles.length / 3).toLocaleString('en')} triangles: ${found.supports.length} supports recognised in ${ms.toFixed(0)} ms`)
 }
