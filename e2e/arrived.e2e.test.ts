@@ -9,9 +9,9 @@ const { server, bench } = withBench({ seed: false, begin: async setup => void (i
 describe('supports that came with the file', () => {
   it('are told with the diameters of their tips', async () => {
     const said = bench.page.getByRole('region', { name: 'Supports that came with the file' })
-    await said.getByText(/^6 supports came with the file, with tips of 0\.25 mm\. 6 are thinner than 0\.40 mm/).waitFor()
+    await said.getByText(/^6 supports came with the file, with tips of 0\.25 mm\. 6 that carry or hold a region are thinner than 0\.40 mm/).waitFor()
     await said.getByText('All tips, lowest first').click()
-    expect(await said.getByRole('listitem').allTextContents()).toEqual(Array.from({ length: 6 }, () => 'at 8.0 mmcone ⌀0.25'))
+    expect(await said.getByRole('listitem').allTextContents()).toEqual(Array.from({ length: 6 }, () => 'at 8.0 mmcarries the partcone ⌀0.25'))
   })
   it('are lifted out as stilts on a raft, the model whole and where it was', async () => {
     await bench.page.getByRole('button', { name: 'Lift them out' }).click()

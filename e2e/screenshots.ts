@@ -111,7 +111,14 @@ await view('Crank bracket', 'hold', async bench => {
   await bench.message(/tips every/)
   await bench.page.screenshot({ path: join(folder, 'hold-spread.png') })
 })
-await view('Wading heron', 'hold', async () => undefined, 'hold-heron-small-screen', { width: 1280, height: 665 })
+await view('Crank bracket', 'hold', async bench => {
+  const sheet = bench.page.getByRole('region', { name: 'Peg bed' })
+  await bench.stage.focus()
+  await bench.page.keyboard.press('Shift+B')
+  await sheet.getByRole('status', { name: 'What touches' }).filter({ hasText: /touch/ }).waitFor()
+  await bench.write(/^Bed x/, '6')
+  await sheet.getByText(/left out$/).click()
+}, 'hold-peg-bed')
 await view("Diver's bell", 'pose', async bench => {
   const name = (await demoStl('kelp')), parts = bench.page.getByRole('region', { name: 'Parts' })
   await bench.page.getByLabel('File of another part').setInputFiles({ name: 'Kelp branch.stl', mimeType: 'model/stl', buffer: readFileSync(name) })

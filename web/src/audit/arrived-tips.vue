@@ -6,6 +6,7 @@ import { useJobStore } from '../stores/job'
 
 /** What is known of the supports that a part arrived with, and the way to make stilts of them. */
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
+const ROLES = { carrier: 'carries the part', structural: 'holds a region', detail: 'saves a detail' } as const
 const count = computed(() => bench.builtInTips.value.length)
 const range = computed(() => {
   const mm = bench.builtInTips.value.map(t => t.diameterMm)
@@ -14,7 +15,7 @@ const range = computed(() => {
 })
 const said = computed(() => {
   const thin = bench.thinBuiltIn.value, came = `${count.value === 1 ? '1 support' : `${count.value} supports`} came with the file, with tips of ${range.value} mm${scaled.value ? ', scaled with it' : ''}.`
-  return thin === 0 ? came : `${came} ${thin === 1 ? '1 is' : `${thin} are`} thinner than ${state.leastTipMm.toFixed(2)} mm, which is commonly too thin for what carries.`
+  return thin === 0 ? came : `${came} ${bench.builtInRoles.value ? (thin === 1 ? '1 that carries or holds a region is' : `${thin} that carry or hold a region are`) : thin === 1 ? '1 is' : `${thin} are`} thinner than ${state.leastTipMm.toFixed(2)} mm, which is commonly too thin for what carries.`
 })
 const scaled = computed(() => store.part?.recipe.scale.some(f => f !== 1) ?? false)
 </script>
@@ -24,7 +25,7 @@ const scaled = computed(() => store.part?.recipe.scale.some(f => f !== 1) ?? fal
     <p>{{ said }}</p>
     <button class="plain-button leading" :disabled="!!state.busy" title="They become stilts that can be edited; the model is left whole where they stood" @click="bench.liftOutBuiltIn()">Lift them out</button>
     <details><summary>All tips, lowest first</summary>
-      <ul><li v-for="(t, i) in bench.builtInTips.value" :key="i" class="figure"><span>at {{ t.heightMm.toFixed(1) }} mm</span><span>{{ t.shape }} ⌀{{ t.diameterMm.toFixed(2) }}</span></li></ul>
+      <ul><li v-for="(t, i) in bench.builtInTips.value" :key="i" class="figure"><span>at {{ t.heightMm.toFixed(1) }} mm</span><span v-if="t.role" class="quiet">{{ ROLES[t.role] }}</span><span>{{ t.shape }} ⌀{{ t.diameterMm.toFixed(2) }}</span></li></ul>
     </details>
   </section>
 </template>

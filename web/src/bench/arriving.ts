@@ -1,8 +1,8 @@
 import { wrap, type Remote } from 'comlink'
 import { computed, shallowRef, watch } from 'vue'
 import type { BuiltIn } from '@oak-stilts/core/built-in'
-import { newId, type Change, type Copy, type Gauge, type Part } from '@oak-stilts/core/contract'
-import { CARRIES_FROM_MM } from '@oak-stilts/core/stilts'
+import { newId, type Change, type Copy, type Gauge, type Part, type Role } from '@oak-stilts/core/contract'
+import { CARRIES_FROM_MM, isWeak } from '@oak-stilts/core/stilts'
 import { api } from '../api/client'
 import type { BuiltInWorker } from '../workers/built-in.worker'
 import { meshKeyOf, type BenchContext } from './context'
@@ -13,6 +13,8 @@ const FEWEST_SHELLS = 4, MOST_FUSED = 800000
 /** Supports that the part on the bench arrived with: found beside all other work, and lifted out as stilts. */
 export function createArriving({ store, state, model, current, say }: BenchContext, gauges: () => readonly Gauge[]) {
   const found = shallowRef<Pick<BuiltIn, 'supports' | 'braces' | 'raft'> | null>(null)
+  /** What hangs on each; empty while that is not known. */
+  const roles = shallowRef<readonly (Role | null)[]>([])
   let worker: Worker | null = null, remote: Remote<BuiltInWorker> | null = null, newest = 0
 
   function end(): void {
@@ -21,6 +23,7 @@ export function createArriving({ store, state, model, current, say }: BenchConte
     worker = null
     remote = null
     found.value = null
+    roles.value = []
   }
 
   /** Looks for them once a mesh of many shells is on the bench; what was looked at before is forgotten. */
@@ -33,13 +36,21 @@ export function createArriving({ store, state, model, current, say }: BenchConte
     remote = wrap<BuiltInWorker>(worker)
     const answer = await remote.find(loaded.buffer).catch(() => null)
     if (ticket !== newest) return
-    if (answer && answer.supports.length > 0) found.value = answer
-    else end()
+    if (!answer || answer.supports.length === 0) {
+      end()
+      return
+    }
+    found.value = answer
+    const { job, raster } = store, own = remote
+    const known = job && raster && own ? await own.roles(gauges(), raster, job.settings).catch(() => []) : []
+    if (ticket === newest) roles.value = known
   }, { immediate: true })
 
-  /** Its tips, lowest first; and how many are thinner than what carries should be. */
-  const builtInTips = computed(() => (found.value?.supports ?? []).map(s => s.tip).sort((a, b) => a.heightMm - b.heightMm))
-  const thinBuiltIn = computed(() => builtInTips.value.filter(t => t.diameterMm < (state.leastTipMm || CARRIES_FROM_MM) - 0.01).length)
+  /** Its tips, lowest first; how many are thinner than what carries should be; and whether it is known what hangs on them. */
+  const builtInTips = computed(() => (found.value?.supports ?? []).map((s, i) => ({ ...s.tip, role: roles.value[i] ?? null })).sort((a, b) => a.heightMm - b.heightMm))
+  const thinBuiltIn = computed(() => builtInTips.value.filter(t => isWeak(t.diameterMm, t.role ?? 'carrier', state.leastTipMm || CARRIES_FROM_MM)).length)
+
+  const builtInRoles = computed(() => roles.value.length > 0)
 
   /** Puts a part of the model alone in the place of this one, with its supports as stilts. One step of undo. */
   async function liftOutBuiltIn(): Promise<void> {
@@ -68,5 +79,5 @@ export function createArriving({ store, state, model, current, say }: BenchConte
     }
   }
 
-  return { builtIn: found, builtInTips, thinBuiltIn, liftOutBuiltIn, endArriving: end }
+  return { builtIn: found, builtInTips, thinBuiltIn, builtInRoles, liftOutBuiltIn, endArriving: end }
 }

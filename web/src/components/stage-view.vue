@@ -164,6 +164,7 @@ async function storePicture(): Promise<void> {
 
 defineExpose({
   force: () => pointer.value?.force(),
+  clickAtFinding: (finding: Finding) => pointer.value?.clickAtFinding(finding) ?? Promise.resolve(false),
   eye: () => pointer.value?.eye() ?? null,
   screenAxes: () => pointer.value?.screenAxes() ?? null, escape: () => pointer.value?.escape() ?? false,
   showView, nextView: () => showView((standard + 1) % STANDARD_VIEWS.length), storePicture, whole,

@@ -62,7 +62,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'finding-previous', keys: ['Shift+n'], shown: 'Shift + N', does: 'Finding before', group: 'Findings' },
   { id: 'row-down', keys: ['ArrowDown'], shown: '↓', does: 'Next row of the list; while spreading, closer; a peg bed turns', group: 'Findings' },
   { id: 'row-up', keys: ['ArrowUp'], shown: '↑', does: 'Row before; while spreading, wider', group: 'Findings' },
-  { id: 'hold-this', keys: ['Enter'], shown: 'Enter', does: 'Hold this finding', group: 'Findings' },
+  { id: 'hold-this', keys: ['Enter'], shown: 'Enter', does: 'Hold this finding; with Branch, Stick, Line, Edge or Face in hand, with that', group: 'Findings' },
   { id: 'hold-all', keys: ['h'], shown: 'H', does: 'Hold open islands', group: 'Findings' },
   { id: 'hold-ledges', keys: ['Shift+h'], shown: 'Shift + H', does: 'Hold open islands and ledges', group: 'Findings' },
   { id: 'waive', keys: ['w'], shown: 'W', does: 'Waive this finding, or take the waiver back', group: 'Findings' },

@@ -114,6 +114,15 @@ export function createBranchTool(scene: StageScene, bench: Bench, state: ReturnT
     else await bench.branch(host, points.map(p => p.anchor))
   }
 
+  /** A branch to where a ray meets the skin, for whoever points without a pointer. */
+  async function clickAt({ origin, direction }: PointerRay): Promise<void> {
+    clicks++
+    const at = await worker().wayPointAt(origin, direction, state.visibleMm)
+    clear()
+    if (at) await bench.branch(host, [at.anchor])
+    else bench.say('There is no part there.')
+  }
+
   /** One step back: what is drawn, then the stilt that they leave. Gives whether there was one. */
   function giveUp(): boolean {
     const had = drawn !== null || (active() && host !== null)
@@ -129,5 +138,5 @@ export function createBranchTool(scene: StageScene, bench: Bench, state: ReturnT
     state.verdict = ''
   }
 
-  return { active, hover: (event: PointerEvent) => void follow({ event, ray: rayAt(stage, event), ticket: clicks }), begin, draw, end, giveUp, hide: clear }
+  return { active, hover: (event: PointerEvent) => void follow({ event, ray: rayAt(stage, event), ticket: clicks }), clickAt, begin, draw, end, giveUp, hide: clear }
 }

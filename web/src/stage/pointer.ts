@@ -4,6 +4,7 @@ import { add, dot, scale, sub, type Vec3 } from '@oak-stilts/core/mesh'
 import { caught, standOf, plateOf, type Pose } from '@oak-stilts/core/pose'
 import { isTied, verdictOf, type PlanRows, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import type { Bench } from '../bench/use-bench'
+import type { Finding } from '../findings'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import { createMarkTool } from './mark-tool'
@@ -54,6 +55,8 @@ interface GripDrag {
 
 /** A press that moves less than this many pixels is a click. */
 const CLICK_PX = 4
+/** So far below the skin one looks at it from, mm. */
+const BELOW_SKIN_MM = 0.05
 /** A stilt this far behind the skin is not what was clicked, mm. */
 const BEHIND_MM = 1.5
 
@@ -351,6 +354,21 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     return true
   }
 
+  /** Clicks with the tool that is in hand where a finding hangs, for whoever points without a pointer. A stick that was begun ends straight below. Gives whether the tool takes that. */
+  async function clickAtFinding(finding: Finding): Promise<boolean> {
+    const tool = spreading.active() && state.tool !== 'strokes' ? spreading : sticks.active() ? sticks : branching.active() ? branching : null
+    if (!tool) return false
+    const what = finding.kind === 'island' ? { island: finding.island } : finding.kind === 'ledge' ? { ledge: finding.ledge } : null, w = bench.workers()
+    const [inside] = what ? await w.scan.spots(what, 1) : [finding.at], skin = await w.surface.wayPointAt(inside ?? finding.at, [0, 0, -1], state.visibleMm)
+    if (!skin) {
+      bench.say('No skin of the part lies there. Point at it instead.')
+      return true
+    }
+    const origin: Vec3 = [skin.at[0], skin.at[1], skin.at[2] - BELOW_SKIN_MM]
+    await tool.clickAt({ origin, direction: tool === sticks && sticks.hasBegun() ? [0, 0, -1] : [0, 0, 1] })
+    return true
+  }
+
   /** The directions to the right and up on the screen, in the stand of the part. */
   function screenAxes(): { right: Vec3; up: Vec3 } {
     const m = stage.camera.matrixWorld.elements
@@ -363,7 +381,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     return [x, y, z]
   }
 
-  return { eye, force: placing.force, cursor, badge, down, move, up, doubleClick, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
+  return { eye, clickAtFinding, force: placing.force, cursor, badge, down, move, up, doubleClick, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
 }
 
 export type Pointer = ReturnType<typeof createPointer>

@@ -90,12 +90,14 @@ export function createSpreadTool(scene: StageScene, bench: Bench, state: ReturnT
 
   // the second of two quick clicks waits for what the first one found
   let clicking: Promise<void> = Promise.resolve()
-  function click(event: PointerEvent): Promise<void> {
+  const click = (event: PointerEvent): Promise<void> => clickAt(rayAt(stage, event))
+  /** The same for whoever points without a pointer. */
+  function clickAt(ray: PointerRay): Promise<void> {
     clicks++
-    return (clicking = clicking.then(() => clickNow(event)).catch((error: unknown) => bench.say((error as Error).message)))
+    return (clicking = clicking.then(() => clickNow(ray)).catch((error: unknown) => bench.say((error as Error).message)))
   }
-  async function clickNow(event: PointerEvent): Promise<void> {
-    const ray = rayAt(stage, event), stand = bench.stand.value
+  async function clickNow(ray: PointerRay): Promise<void> {
+    const stand = bench.stand.value
     if (state.tool === 'line' && !begun) {
       const at = await worker().wayPointAt(ray.origin, ray.direction, state.visibleMm)
       begun = at
@@ -164,5 +166,5 @@ export function createSpreadTool(scene: StageScene, bench: Bench, state: ReturnT
     state.verdict = ''
   }
 
-  return { active, hover, click, begin, draw, end, giveUp, hide }
+  return { active, hover, click, clickAt, begin, draw, end, giveUp, hide }
 }

@@ -28,11 +28,13 @@ export function createStickTool(scene: StageScene, bench: Bench, state: ReturnTy
 
   // the second of two quick clicks waits for what the first one found
   let clicking: Promise<void> = Promise.resolve()
-  function click(event: PointerEvent): Promise<void> {
-    return (clicking = clicking.then(() => clickNow(event)).catch((error: unknown) => bench.say((error as Error).message)))
+  const click = (event: PointerEvent): Promise<void> => clickAt(rayAt(scene.stage, event))
+  /** The same for whoever points without a pointer. */
+  function clickAt(ray: PointerRay): Promise<void> {
+    return (clicking = clicking.then(() => clickNow(ray)).catch((error: unknown) => bench.say((error as Error).message)))
   }
-  async function clickNow(event: PointerEvent): Promise<void> {
-    const { origin, direction } = rayAt(scene.stage, event), stand = bench.stand.value
+  async function clickNow({ origin, direction }: PointerRay): Promise<void> {
+    const stand = bench.stand.value
     clicks++
     if (!begun) {
       const at = await worker().wayPointAt(origin, direction, state.visibleMm)
@@ -73,5 +75,5 @@ export function createStickTool(scene: StageScene, bench: Bench, state: ReturnTy
     state.verdict = ''
   }
 
-  return { active, hover: (event: PointerEvent) => void follow({ ray: rayAt(scene.stage, event), ticket: clicks }), click, giveUp }
+  return { active, hover: (event: PointerEvent) => void follow({ ray: rayAt(scene.stage, event), ticket: clicks }), click, clickAt, hasBegun: () => begun !== null, giveUp }
 }

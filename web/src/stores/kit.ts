@@ -3,7 +3,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { KIT_FORMAT, KitFileSchema, kitOf, newId, type Gauge, type KitEntry, type KitFile, type PegBed, type Printer, type Resin, type SelectRule } from '@oak-stilts/core/contract'
 import { api } from '../api/client'
 
-/** Printers, resins and gauges: those that everybody has, and the person's own, which are kept with the workshop. */
+/** Printers, resins, gauges and beds of pegs: those that everybody has, and the person's own, which are kept with the workshop. */
 export const useKitStore = defineStore('kit', () => {
   const own = shallowRef<readonly KitEntry[]>([])
   /** Why the last change could not be kept; empty where it could. */

@@ -28,6 +28,7 @@ import { RaftSheet } from '../raft'
 import { TiePanel } from '../ties'
 import { TiltSheet } from '../tilts'
 import { evidence } from '../findings'
+import type { Finding } from '../findings'
 import { isSpreadTool, SPREAD_TOOLS, useBenchStore } from '../stores/bench'
 import type { BenchView } from '../router'
 import { Superseded, useJobStore } from '../stores/job'
@@ -181,7 +182,7 @@ const commands: Record<string, () => void> = {
   'row-up': () => (state.tool === 'bed' ? bench.turnBed(5) : isSpreadTool(state.tool) ? bench.dialSpacing(1) : bench.step(-1)),
   'hold-this': () => {
     if (state.tool === 'bed') void bench.dropBed()
-    else if (state.finding) void bench.holdOne(state.finding)
+    else if (state.finding) void holdThis(state.finding)
   },
   'hold-all': () => void bench.holdAll(),
   'force-place': () => {
@@ -239,6 +240,10 @@ function fromBelow(): void {
   looksBefore = state.looks
   for (const part of STILT_LOOKS) state.setLook(part, 'faint')
   stage.value?.showView(STANDARD_VIEWS.findIndex(v => v.name === 'Below'))
+}
+/** Holds a finding with the tool that is in hand, where that takes it; else with stilts. */
+async function holdThis(finding: Finding): Promise<void> {
+  if (!(await stage.value?.clickAtFinding(finding))) await bench.holdOne(finding)
 }
 function nudge(event: KeyboardEvent): void {
   const axes = stage.value?.screenAxes()

@@ -1,8 +1,15 @@
 import { expose } from 'comlink'
-import type { Gauge } from '@oak-stilts/core/contract'
+import type { Gauge, Role, ScanSettings } from '@oak-stilts/core/contract'
 import { findSupports, liftOut, type BuiltIn, type LiftedOut } from '@oak-stilts/core/built-in'
 import { decodeMesh, writeStl, type Mesh } from '@oak-stilts/core/mesh'
+import { ROLE_BY_LOAD } from '@oak-stilts/core/plan'
+import { standOf } from '@oak-stilts/core/pose'
+import { solidsOfPart } from '@oak-stilts/core/raft'
+import { ModelScan, type Raster } from '@oak-stilts/core/scan'
+import { PlanIndex } from '@oak-stilts/core/stilts'
 
+/** What the part is called while nothing else is there. */
+const PART = 'part'
 let known: { readonly mesh: Mesh; readonly found: BuiltIn } | null = null
 
 const builtInWorker = {
@@ -11,6 +18,18 @@ const builtInWorker = {
     known = findSupports(decodeMesh(buffer))
     const { found } = known
     return { supports: found.supports, braces: found.braces, raft: found.raft }
+  },
+
+  /** What hangs on each of them, by a scan of the model alone with them as stilts; null for one that makes no stilt. */
+  roles(gauges: readonly Gauge[], raster: Raster, settings: ScanSettings): (Role | null)[] {
+    if (!known) return []
+    const { model, pose, nodes, beams, raft } = liftOut(known.mesh, known.found, gauges, raster.pixelMm, PART), index = new PlanIndex(new Map(nodes.map(n => [n.id, n])), new Map(beams.map(b => [b.id, b])))
+    const scan = new ModelScan(model, raster, standOf(model.positions, pose, raster.pixelMm), settings)
+    scan.setStilts(solidsOfPart(index, PART, raft))
+    const stilts = index.stiltsOf(PART), on = scan.hangsOn(stilts.map(s => s.path[0]), scan.runToEnd())
+    // they are numbered in their order
+    const roles = new Map(stilts.map((s, i) => [s.number, ROLE_BY_LOAD[on[i]]]))
+    return known.found.supports.map((_, i) => roles.get(i + 1) ?? null)
   },
 
   /** Takes them out: the model alone as a file, and they as stilts of a part. */
