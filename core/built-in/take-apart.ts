@@ -1,7 +1,7 @@
 import { add, boundsOf, cross, distance, dot, scale, sub, unit, type Mesh, type Vec3 } from '../mesh'
 import { sectionsOf, type Section } from './sections'
 
-/** Faces meet in a crease where they turn toward each other by more than this: where one solid was grown into another. Cosine and sine of it. */
+/** Faces meet in a crease where they turn toward each other by more than this: where one solid was grown into another. */
 const CREASE_DEG = 18
 /** Faces turn away from each other where the turn is about their edge by this much, as a cosine. */
 const AWAY = 0.3
