@@ -35,11 +35,18 @@ interface Patch {
   sliver: boolean
 }
 
-/** Where two patches meet: its middle, how it faces as seen from the first, and how wide it is. */
+/** Where two patches meet: a run of edges. */
 interface Seam {
   readonly a: number
   readonly b: number
   readonly edges: number[]
+}
+
+/** The middle of a seam, the area that it goes around, and how that faces: from its first patch to its second. */
+interface SeamShape {
+  readonly middle: Vec3
+  readonly normal: Vec3
+  readonly areaMm2: number
 }
 
 /** A mesh that was taken apart. */
@@ -65,20 +72,31 @@ export function takeApart(mesh: Mesh): Apart | null {
   if (patches.length < 2) return null
   const plateMm = boundsOf(mesh.positions).min[2]
   const around = new Map<number, Seam[]>()
-  for (const s of seams) for (const p of [s.a, s.b]) around.set(p, [...(around.get(p) ?? []), s])
+  for (const s of seams) {
+    for (const p of [s.a, s.b]) {
+      const list = around.get(p)
+      if (list) list.push(s)
+      else around.set(p, [s])
+    }
+  }
   const length = ({ low, high }: Patch): number => distance(low, high)
   const couldBe = (p: Patch): boolean => !p.sliver && p.faces.length <= MOST_FACES && (length(p) <= SMALL_MM || p.areaMm2 / (Math.PI * length(p)) <= GIRTH_MM)
   const isFlat = (p: Patch): boolean => p.low[2] - plateMm <= ON_PLATE_MM && p.high[2] - plateMm <= FLAT_MM
-  const shapes = new Map(seams.map(s => [s, edges.shapeOf(s)]))
+  const shapes = new Map<Seam, SeamShape | null>()
+  /** Most seams are the model's own and are never asked for. */
+  const shapeOf = (s: Seam): SeamShape | null => {
+    if (!shapes.has(s)) shapes.set(s, edges.shapeOf(s))
+    return shapes.get(s) ?? null
+  }
 
   /** Whether a patch beyond a seam is the ball of a tip: small, between two seams. */
   const isBall = (s: Seam, to: number): boolean => {
-    const shape = shapes.get(s), wide = shape ? 2 * Math.sqrt(shape.areaMm2 / Math.PI) : 0
+    const shape = shapeOf(s), wide = shape ? 2 * Math.sqrt(shape.areaMm2 / Math.PI) : 0
     return !patches[to].sliver && length(patches[to]) <= BALL * wide * Math.sqrt(3) && (around.get(to) ?? []).filter(o => !patches[o.a].sliver && !patches[o.b].sliver).length === 2
   }
   /** Whether a patch beyond a seam is a support that goes on there, and not the model that it ends in. */
   const goesOn = (s: Seam, to: number): boolean => {
-    const shape = shapes.get(s), p = patches[to]
+    const shape = shapeOf(s), p = patches[to]
     if (!shape || !couldBe(p)) return false
     const { middle, areaMm2 } = shape, inward = to === s.b ? shape.normal : scale(shape.normal, -1)
     if (isBall(s, to)) return true
@@ -127,7 +145,7 @@ export function takeApart(mesh: Mesh): Apart | null {
   }
   for (const s of seams) {
     if (!held.has(s.a) || !held.has(s.b)) continue
-    const shape = shapes.get(s)
+    const shape = shapeOf(s)
     if (!shape) continue
     const flat = [s.a, s.b].filter(i => rafts.has(i))
     if (flat.length === 2) continue
@@ -351,8 +369,8 @@ class Edges {
     return out
   }
 
-  /** The middle of a seam, the area that it goes around, and how that faces: from its first patch to its second. Null where it is no loop. */
-  shapeOf({ a, edges }: Seam): { readonly middle: Vec3; readonly normal: Vec3; readonly areaMm2: number } | null {
+  /** Null where it is no loop. */
+  shapeOf({ a, edges }: Seam): SeamShape | null {
     const { positions: p, triangles: t } = this.#mesh, vertex = (v: number): Vec3 => [p[3 * v], p[3 * v + 1], p[3 * v + 2]]
     let middle: Vec3 = [0, 0, 0], total = 0
     for (const e of edges) {
