@@ -14,6 +14,7 @@ const LADDER = {
   marks: ['mesh', 'contract'],
   print: ['mesh', 'contract'],
   plan: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'contract'],
+  proof: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'raft', 'contract'],
   bed: ['mesh', 'pose', 'stilts', 'contract'],
   spread: ['mesh', 'marks', 'pose', 'stilts', 'bed', 'contract'],
   raft: ['mesh', 'stilts', 'contract'],

@@ -5,7 +5,7 @@ import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pix
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
 
-const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out'] as const
+const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof'] as const
 
 export interface Options {
   readonly command: (typeof COMMANDS)[number]
@@ -26,6 +26,8 @@ export interface Options {
   readonly asIs: boolean
   readonly plan: string | null
   readonly out: string | null
+  /** A resin by name or file; null for that of the job, or the usual one. */
+  readonly resin: string | null
   /** Where the model without its supports is written to. */
   readonly model: string | null
   readonly stiltsOnly: boolean
@@ -47,6 +49,7 @@ export const USAGE = `Usage:
   audit FILE [--plan PLAN.json] [--json]
   lift-out FILE --model OUT.stl --plan OUT.json [--json]
   plan check FILE --plan PLAN.json [--web MM] [--json]
+  proof FILE --plan PLAN.json [--resin NAME|RESIN.json] [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
 In place of FILE each takes --job JOB.3mf [--part NAME]: a part of a whole job, with its pose, stilts, marks and settings.`
 
@@ -61,7 +64,7 @@ export function readArguments(argv: readonly string[]): Options {
         layer: { type: 'string' }, pixel: { type: 'string' }, 'tilt-x': { type: 'string' }, 'tilt-y': { type: 'string' }, turn: { type: 'string' },
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
         flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' }, model: { type: 'string' },
-        job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' },
+        job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' }, resin: { type: 'string' },
       },
     })
   } catch (error) {
@@ -85,6 +88,7 @@ export function readArguments(argv: readonly string[]): Options {
   if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
   if (values.mend !== undefined && command !== 'check') throw new UsageError('--mend goes with "check".')
   if (values.mend && !/\.(stl|3mf)$/i.test(values.mend)) throw new UsageError('--mend must end in .stl or .3mf.')
+  if (values.resin !== undefined && command !== 'proof') throw new UsageError('--resin goes with "proof".')
   if (command === 'lift-out' && (!values.model || !values.plan)) throw new UsageError('"lift-out" needs --model OUT.stl and --plan OUT.json, the files to write model and plan to.')
   if (values.model !== undefined && (command !== 'lift-out' || !/\.stl$/i.test(values.model))) throw new UsageError(command === 'lift-out' ? '--model must end in .stl.' : '--model goes with "lift-out".')
   return {
@@ -98,7 +102,7 @@ export function readArguments(argv: readonly string[]): Options {
       liftMm: number(values.lift, '--lift', DEFAULT_POSE.liftMm, 0, 200),
     },
     poseGiven: [values.lift, values['tilt-x'], values['tilt-y'], values.turn].some(v => v !== undefined),
-    plan: values.plan ?? null, model: values.model ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
+    plan: values.plan ?? null, resin: values.resin ?? null, model: values.model ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
     ledges: values.ledges === true,
     webMm: number(values.web, '--web', DEFAULT_RESIN.webMm, 0, 5),
     settings: {

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
-import { AuditReportSchema, CheckReportSchema, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
+import { AuditReportSchema, CheckReportSchema, DEFAULT_RESIN, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, ProofReportSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
 import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
 import { writeJobFile } from '../core/job-file'
 import { runsOf } from '../core/marks'
@@ -168,6 +168,28 @@ describe('the command line', () => {
     for (const [words, sentence] of [[['audit', cone], /No supports were found in this file/], [['lift-out', cone], /--model OUT\.stl and --plan OUT\.json/], [['plan', cone], /"plan check"/], [['plan', 'check'], /takes one file/]] as const) {
       const r = await cli(...words)
       expect([r.code, sentence.test(r.err)]).toEqual([2, true])
+    }
+  })
+
+  it('proves a part on its stilts to the published form; what is not ready ends with 3', async () => {
+    const slab = join(folder, 'slab.stl'), plan = join(folder, 'slab.json'), usual = ['--layer', '0.1', '--pixel', '0.1']
+    writeFileSync(slab, writeStl(box([-5, -3, 0], [5, 3, 3]), 'slab'))
+    expect((await cli('hold', slab, ...usual, '--lift', '8', '--ledges', '--out', plan)).code).toBe(0)
+    const proof = await cli('proof', slab, ...usual, '--plan', plan, '--json'), report = ProofReportSchema.parse(JSON.parse(proof.out))
+    expect(report.checks.map(c => c.kind)).toEqual(['hangs', 'floating', 'plate', 'tips', 'beams', 'slender', 'feet', 'sway', 'first-layer', 'suction', 'carriers', 'gaps', 'scars', 'skin'])
+    expect([proof.code, report.ready]).toEqual(report.checks.some(c => c.state === 'bad') ? [3, false] : [0, true])
+    expect(report.lanes.pullN[100]).toBeCloseTo(60 * 0.02, 2)
+    expect(report.tips[0].share).toBeGreaterThanOrEqual(report.tips[report.tips.length - 1].share)
+    // a resin of a tenth of the strength
+    const resin = join(folder, 'resin.json')
+    writeFileSync(resin, JSON.stringify({ ...DEFAULT_RESIN, name: 'Weak', greenStrengthNMm2: DEFAULT_RESIN.greenStrengthNMm2 / 10 }))
+    const weak = ProofReportSchema.parse(JSON.parse((await cli('proof', slab, ...usual, '--plan', plan, '--resin', resin, '--json')).out))
+    expect(weak.tips[0].share / report.tips[0].share).toBeCloseTo(10, 6)
+    const told = await cli('proof', '--job', jobFile, '--part', 'Cone')
+    expect([told.code, told.out]).toEqual([3, expect.stringMatching(/^Not ready: .*\n(ok|see|\s).*[\s\S]*weakest tips/)])
+    for (const [words, sentence] of [[['proof', slab], /no stilts to prove/], [['proof', slab, '--plan', plan, '--resin', 'Moonshine'], /no resin "Moonshine", and no file/], [['scan', slab, '--resin', 'Grey'], /--resin goes with "proof"/], [['proof', slab, '--plan', plan, '--resin', plan], /holds no resin/]] as const) {
+      const said = await cli(...words)
+      expect([said.code, said.err]).toEqual([2, expect.stringMatching(sentence)])
     }
   })
 

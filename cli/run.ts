@@ -10,6 +10,7 @@ import { checkText } from './check-text'
 import { checkOutput, read, save } from './files'
 import { liftOutFile } from './lift-out'
 import type { Output } from './output'
+import { proof } from './proof'
 import { plateFor, scanOnPlate, standOnPlate } from './posed'
 import { reportOf } from './scan-report'
 import { sourceOf } from './source'
@@ -17,7 +18,9 @@ import { tilt } from './tilt'
 
 export type { Output } from './output'
 
-/** Runs a command. Gives its exit code: 0, or 2 with a sentence where it could not be done. */
+const NOT_READY = 3
+
+/** Runs a command. Gives its exit code: 0, or 2 with a sentence where it could not be done; 3 where what was proved is not ready. */
 export async function run(words: readonly string[], output: Output): Promise<number> {
   try {
     const options = readArguments([...words])
@@ -30,6 +33,7 @@ export async function run(words: readonly string[], output: Output): Promise<num
     else if (options.command === 'audit') await audit(options, output)
     else if (options.command === 'lift-out') await liftOutFile(options, output)
     else if (options.command === 'plan') await checkPlan(options, output)
+    else if (options.command === 'proof') return (await proof(options, output)) ? 0 : NOT_READY
     else await exportFiles(options, output)
     return 0
   } catch (error) {

@@ -47,6 +47,7 @@ describe('supports that came with the file', () => {
     const other = await bench.bringIn(server, 'made in one', await madeReadyFused(), 0), said = bench.page.getByRole('region', { name: 'Supports that came with the file' })
     expect((await server.job(other)).parts[0].source.summary.shells).toBe(1)
     await said.getByText(/^6 supports came with the file, with tips of 0\.25 mm/).waitFor()
+    await said.getByText(/^They had grown into the part\./).waitFor()
     await bench.page.getByRole('button', { name: 'Lift them out' }).click()
     await bench.message(/^6 supports are stilts now/)
     await bench.scanned()

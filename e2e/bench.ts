@@ -20,7 +20,7 @@ export class TestServer {
   constructor(readonly dataFolder = temporaryFolder(), readonly seed = true) {}
 
   async start(): Promise<void> {
-    const child = spawn(process.execPath, ['--import', 'tsx', join(ROOT, 'server', 'main.ts')], {
+    const child = spawn(process.execPath, [join(ROOT, 'dist', 'main.mjs')], {
       cwd: ROOT, env: { ...process.env, DATA_DIR: this.dataFolder, PORT: String(this.#port), SEED: this.seed ? '1' : '0' },
     })
     this.#process = child
@@ -128,7 +128,7 @@ export class BenchPage {
   }
 
   async open(browser: Browser | BrowserContext, size: Size = { width: 1280, height: 800 }): Promise<void> {
-    const page = 'newContext' in browser ? await (await browser.newContext({ viewport: size, acceptDownloads: true })).newPage() : await browser.newPage()
+    const page = 'newContext' in browser ? await (await browser.newContext({ viewport: size, acceptDownloads: true, reducedMotion: 'reduce' })).newPage() : await browser.newPage()
     page.setDefaultTimeout(Number(process.env.E2E_TIMEOUT_MS ?? 45000))
     this.attach(page)
   }

@@ -70,10 +70,16 @@ await view('Signal buoy', 'hold', async bench => {
   await bench.stage.focus()
   await bench.page.keyboard.press('Shift+R')
   await bench.still()
-}, 'hold-buoy')
-await view('Kelp branch', 'hold', async bench => {
-  await (await bench.row(/Limb island/, 1)).click()
-}, 'hold-kelp-finding')
+}, 'hold-buoy', undefined, async bench => {
+  // and proved: the weakest of their tips
+  await bench.stage.focus()
+  await bench.page.keyboard.press('Shift+4')
+  await bench.page.getByRole('button', { name: 'Prove', exact: true }).click()
+  await bench.page.getByRole('status', { name: 'Verdict' }).filter({ hasText: /^(Ready|Not ready)/ }).waitFor({ timeout: 120000 })
+  await bench.page.getByRole('region', { name: 'What tips bear' }).getByRole('listitem').first().getByRole('button').click()
+  await bench.still()
+  await bench.page.screenshot({ path: join(folder, 'proof-buoy.png') })
+})
 await view('Wading heron', 'hold', async bench => {
   await (await bench.row(/^Ledge,/, 2)).click()
   await bench.still()

@@ -11,7 +11,7 @@ import { withBench } from './with-bench'
 const { server, bench } = withBench({ seed: false })
 const inches = async (): Promise<Buffer> => {
   const { positions, triangles } = wholeOf(await readModel(lantern()))
-  return Buffer.from(objText({ positions: positions.map(v => v / 25.4), triangles }))
+  return Buffer.from(objText({ positions: positions.map(v => (0.6 * v) / 25.4), triangles }))
 }
 const jobNow = async (): Promise<Job> => {
   await bench.saved()
@@ -25,7 +25,7 @@ describe('a tilt', () => {
     const { page } = bench
     await page.goto(`${server.url}/jobs`)
     await page.getByLabel('Model files').setInputFiles({ name: 'lamp.obj', mimeType: 'model/obj', buffer: await inches() })
-    await page.getByRole('button', { name: 'Take as inches: 25 mm' }).click()
+    await page.getByRole('button', { name: 'Take as inches: 15 mm' }).click()
     await page.getByRole('link', { name: 'Pose', exact: true }).click()
     const stand = page.getByRole('button', { name: 'Stand it so' })
     if (await stand.count()) {
@@ -119,8 +119,8 @@ describe('a tilt', () => {
     await tabTo(page, 'Choose models')
     await page.keyboard.press('Enter')
     await chosen
-    await page.getByRole('button', { name: 'Take as inches: 25 mm' }).waitFor()
-    await tabTo(page, 'Take as inches: 25 mm')
+    await page.getByRole('button', { name: 'Take as inches: 15 mm' }).waitFor()
+    await tabTo(page, 'Take as inches: 15 mm')
     await page.keyboard.press('Enter')
     await page.getByText('Were these inches?').waitFor({ state: 'detached' })
     await page.keyboard.press('Shift+2')

@@ -25,9 +25,10 @@ function newest(folders) {
 }
 
 if (!existsSync(join(root, 'node_modules', '.package-lock.json'))) run('npm', ['ci', '--no-audit', '--no-fund'])
-const page = join(root, 'web', 'dist', 'index.html')
-if (!existsSync(page) || statSync(page).mtimeMs < newest([join(root, 'web'), join(root, 'core')])) run('npm', ['run', '--silent', 'build'])
+const page = join(root, 'web', 'dist', 'index.html'), main = join(root, 'dist', 'main.mjs')
+const isStale = (built, sources) => !existsSync(built) || statSync(built).mtimeMs < newest(sources.map(s => join(root, s)))
+if (isStale(page, ['web', 'core']) || isStale(main, ['server', 'demo', 'core'])) run('npm', ['run', '--silent', 'build'])
 
-const server = spawn(process.execPath, ['--import', 'tsx', join(root, 'server', 'main.ts')], { cwd: root, stdio: 'inherit', env: { DATA_DIR: join(root, 'data'), ...process.env } })
+const server = spawn(process.execPath, [main], { cwd: root, stdio: 'inherit', env: { DATA_DIR: join(root, 'data'), ...process.env } })
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal))
 server.on('exit', code => process.exit(code ?? 0))

@@ -84,13 +84,14 @@ const AXIS_SECTIONS = 9, AXIS_MM = 2
 
 /**
  * Finds the supports that a mesh arrives with, be they pieces of their own or fused with the model into one surface. Gives them with the
- * mesh that they were found in, in which they are pieces of their own.
+ * mesh that they were found in, in which they are pieces of their own. Where they are fused with the model, some may be left in it: those
+ * that run out into its skin without an edge, or whose feet are one dense forest.
  */
-export function findSupports(mesh: Mesh): { readonly mesh: Mesh; readonly found: BuiltIn } {
+export function findSupports(mesh: Mesh): { readonly mesh: Mesh; readonly found: BuiltIn; readonly fused: boolean } {
   const found = recognise(mesh), apart = found.supports.length > 0 ? null : takeApart(mesh), cut = apart && recognise(apart.mesh, MOST_OF_CUT)
-  if (!apart || !cut || cut.supports.length === 0) return { mesh, found }
+  if (!apart || !cut || cut.supports.length === 0) return { mesh, found, fused: false }
   const whole = apart.without(cut.model)
-  return { mesh: whole.mesh, found: { ...cut, model: whole.model } }
+  return { mesh: whole.mesh, found: { ...cut, model: whole.model }, fused: true }
 }
 
 /**

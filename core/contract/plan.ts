@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { TipShapeSchema } from './gauge'
+import { GaugeSchema, TipShapeSchema } from './gauge'
 import { finite, IdSchema, pointIn, positive, Vec3Schema } from './primitives'
 
 export const RoleSchema = z.enum(['carrier', 'structural', 'detail'])
@@ -25,8 +25,10 @@ export const FootSizesSchema = z.object({
   footHeightMm: positive.max(30),
   footPenetrationMm: finite.min(0).max(5),
 })
+/** Sizes of its lower end that were set by hand: on how many points it stands on the model, and how far from the middle of them. */
+const OwnFootSizesSchema = FootSizesSchema.partial().extend({ footPoints: GaugeSchema.shape.modelFootPoints.unwrap().optional(), footSpreadMm: GaugeSchema.shape.modelFootSpreadMm.unwrap().optional() })
 /** Sizes of a stilt that were set by hand. */
-export const OwnSizesSchema = OwnTipSizesSchema.extend(FootSizesSchema.partial().shape)
+export const OwnSizesSchema = OwnTipSizesSchema.extend(OwnFootSizesSchema.shape)
 
 const base = {
   id: IdSchema,
@@ -64,7 +66,7 @@ export const FootOnSchema = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('model'), anchor: AnchorSchema }),
   z.object({ kind: z.literal('lost'), reason: z.string().max(300) }),
 ])
-export const FootNodeSchema = z.object({ ...base, kind: z.literal('foot'), on: FootOnSchema, own: FootSizesSchema.partial(), fitted: FootSizesSchema })
+export const FootNodeSchema = z.object({ ...base, kind: z.literal('foot'), on: FootOnSchema, own: OwnFootSizesSchema, fitted: FootSizesSchema })
 export const PlanNodeSchema = z.discriminatedUnion('kind', [TipNodeSchema, KneeNodeSchema, JointNodeSchema, FootNodeSchema])
 export type TipNode = z.infer<typeof TipNodeSchema>
 export type FootNode = z.infer<typeof FootNodeSchema>

@@ -46,6 +46,11 @@ export const ResinSchema = z.object({
 export type Resin = z.infer<typeof ResinSchema>
 export type ResinValue = Exclude<keyof Resin, 'name' | 'guesses' | 'gauges'>
 
+/** What of a resin the loads of layers are estimated from. */
+export function loadsOf({ releaseStressNMm2, cupVacuumNMm2, bottomLayers, transitionLayers, bottomReleaseFactor }: Resin): Pick<Resin, 'releaseStressNMm2' | 'cupVacuumNMm2' | 'bottomLayers' | 'transitionLayers' | 'bottomReleaseFactor'> {
+  return { releaseStressNMm2, cupVacuumNMm2, bottomLayers, transitionLayers, bottomReleaseFactor }
+}
+
 /** Every value by its name, in the order in which it is shown, with the unit it is given in. */
 export const RESIN_VALUES: readonly { readonly name: ResinValue; readonly label: string; readonly unit: string; readonly group: string; readonly digits: number }[] = [
   { name: 'exposureS', label: 'Exposure', unit: 's', group: 'Light', digits: 1 },

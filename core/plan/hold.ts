@@ -140,7 +140,7 @@ class Placing {
   take(shape: StiltShape): void {
     if (!this.#all) return
     const key = newId(), beams = beamsOfShape(shape)
-    if (this.#all.field.nearest(beams, this.#all.limitMm)) this.near++
+    if (this.#all.field.isNear(beams, this.#all.limitMm)) this.near++
     this.#all.field.put(key, beams.map(beam => ({ owner: key, beam })))
   }
 }

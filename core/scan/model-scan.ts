@@ -9,6 +9,7 @@ import { signalsOf, type Signals } from './findings/signals'
 import type { Folded, OwnReach } from './findings/types'
 import { proposeVents, type HoleCost } from './findings/vents'
 import { BandedBody } from './graph/banded-body'
+import { componentsAt, type LaidAt } from './graph/components-at'
 import { joinLayers, sourcesOf, type LayerSource } from './graph/join-layers'
 import type { GraphChunk, LayerGraph } from './graph/layer-graph'
 import { bodyOf, type Body, type Raster } from './raster/body'
@@ -265,6 +266,12 @@ export class ModelScan {
     if (!this.#own || !this.#tree) return points.map(() => 'nothing')
     const classes = new Map(result.islands.map(i => [i.id, i.class]))
     return hangsOn({ raster: this.raster, model: this.#banded, own: this.#own, tree: this.#tree, ownReach: this.#ownReach, classes }, points)
+  }
+
+  /** Where points of the skin are laid, and the component of the model's own graph there; null where none is near, and before its layers are there. */
+  laidAt(points: readonly Vec3[]): (LaidAt | null)[] {
+    const own = this.#own
+    return own ? componentsAt(this.#banded, own, this.raster, points) : points.map(() => null)
   }
 
   /** All of `run` at once. */

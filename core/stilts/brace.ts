@@ -198,7 +198,7 @@ export function propUnder(surface: Surface, stilt: Stilt, gauge: Gauge, plate: P
       }
       const gapMm = Math.min(surface.gapOfBeam(middle.at, end, thick / 2, thick / 2), surface.gapOfDisc(foot, sizes.footDiameterMm / 2, sizes.footHeightMm * 0.4))
       if (gapMm < GAP_FLOOR_MM) continue
-      if (field?.field.nearest([{ from: middle.at, to: end, fromRadius: thick / 2, toRadius: thick / 2 }], field.limitMm, field.but)) {
+      if (field?.field.isNear([{ from: middle.at, to: end, fromRadius: thick / 2, toRadius: thick / 2 }], field.limitMm, field.but)) {
         refused = no('too-near', 'A prop here would come too near to another stilt.')
         continue
       }

@@ -87,7 +87,7 @@ function* ways(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted
       tried++
       const beams = [{ from: point, to: knee, fromRadius: neck, toRadius: thick }, { from: knee, to: joint.at, fromRadius: thick, toRadius: wanted.shaftFootDiameterMm / 2 }]
       const key = direction ? cone : i
-      if (!coneGaps.has(key)) coneGaps.set(key, gapOfCone(surface, point, knee, wanted))
+      if (!coneGaps.has(key)) coneGaps.set(key, gapOfCone(surface, point, knee, wanted, GAP_FLOOR_MM))
       const coneMm = coneGaps.get(key) as number
       if (coneMm < GAP_FLOOR_MM || surface.cast(knee, sub(joint.at, knee), distance(knee, joint.at))) {
         facts.gap = true
@@ -95,11 +95,11 @@ function* ways(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted
         if (coneMm < GAP_FLOOR_MM && direction && cone === wanted.coneLengthMm) break
         continue
       }
-      if (limits?.field.nearest(beams, limits.limitMm, limits.but)) {
+      if (limits?.field.isNear(beams, limits.limitMm, limits.but)) {
         facts.near = true
         continue
       }
-      const gapMm = Math.min(coneMm, surface.gapOfBeam(knee, joint.at, thick, wanted.shaftFootDiameterMm / 2))
+      const gapMm = Math.min(coneMm, surface.gapOfBeam(knee, joint.at, thick, wanted.shaftFootDiameterMm / 2, GAP_FLOOR_MM))
       if (gapMm < GAP_FLOOR_MM) {
         facts.gap = true
         continue

@@ -176,11 +176,15 @@ export class BeamField {
   nearest(beams: readonly Beam[], limitMm: number, but?: ReadonlySet<string>): NearBeam | null {
     let best: NearBeam | null = null
     for (const beam of beams) {
-      for (const { item, near } of this.#near(itemOf('', '', beam), limitMm)) {
-        if (!but?.has(item.owner) && (!best || near.gapMm < best.gapMm)) best = { ...near, owner: item.owner }
-      }
+      for (const { item, near } of this.#near(itemOf('', '', beam), limitMm, but)) if (!best || near.gapMm < best.gapMm) best = { ...near, owner: item.owner }
     }
     return best
+  }
+
+  /** Whether any beam is nearer to some than a limit. @param but owners that are left out */
+  isNear(beams: readonly Beam[], limitMm: number, but?: ReadonlySet<string>): boolean {
+    for (const beam of beams) if (!this.#near(itemOf('', '', beam), limitMm, but).next().done) return true
+    return false
   }
 
   /** For every other key that comes nearer to the beams of one than a limit, where both are nearest. */
@@ -194,11 +198,11 @@ export class BeamField {
     return out
   }
 
-  *#near(to: Item, limitMm: number): Generator<{ item: Item; near: Nearness }, void, void> {
+  *#near(to: Item, limitMm: number, but?: ReadonlySet<string>): Generator<{ item: Item; near: Nearness }, void, void> {
     const box = { minX: to.minX - limitMm, minY: to.minY - limitMm, maxX: to.maxX + limitMm, maxY: to.maxY + limitMm }
     for (const item of this.#tree.search(box)) {
       if (item.lowZ > to.highZ + limitMm || item.highZ < to.lowZ - limitMm) continue
-      if (leastGap(to.beam, item.beam) >= limitMm) continue
+      if (but?.has(item.owner) || leastGap(to.beam, item.beam) >= limitMm) continue
       const near = gapOfBeams(to.beam, item.beam)
       if (near.gapMm < limitMm) yield { item, near }
     }

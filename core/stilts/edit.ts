@@ -4,9 +4,12 @@ import { normalFromSource, normalToSource, toSource } from '../pose'
 import { branchLeanLimit, branchSizes } from './branch'
 import { beamsOfShape, type Others } from './clearance'
 import { GAP_FLOOR_MM, PENETRATION_SHARE } from './gauges'
-import { coneDirections, fitPenetration, gapOfPath, LEAST_SHAFT_MM, onPlate, ontoPlate, reachOverEdge, routeStilt, shapeOfRoute, tipRefused, type NoRoute, type Plate, type Route } from './route'
-import { shaftOf, sizesOf, thickened, wantedSizes, type Stilt, type StiltShape, type StiltSizes } from './stilt'
+import { coneDirections, fitPenetration, gapOfPath, LEAST_SHAFT_MM, onPlate, ontoPlate, reachOverEdge, routeStilt, shapeOfRoute, stickBetween, tipRefused, type NoRoute, type Plate, type Route } from './route'
+import { ownOn, shaftOf, sizesOf, thickened, wantedSizes, type FootSpread, type OwnSizes, type Stilt, type StiltShape, type StiltSizes } from './stilt'
 import type { Surface } from './surface'
+
+/** A stick is straight where its joint lies so near to the line of its cone, as a cosine. */
+const STRAIGHT = 0.9995
 
 /** A stilt to be changed; of one of a plan it is known from where on something depends on it. */
 export type Editable = StiltShape & Partial<Pick<Stilt, 'bound'>>
@@ -25,7 +28,7 @@ export type Edited = { readonly ok: true; readonly shape: StiltShape; readonly g
  */
 export function resizeStilt(surface: Surface, stilt: Editable, changes: Partial<StiltSizes>, gauge: Gauge, plate: Plate): Edited {
   const sizes = { ...stilt.sizes, ...changes }
-  const own = { ...stilt.own, ...changes }
+  const own: OwnSizes = { ...stilt.own, ...changes }
   const normal = stiltNormal(surface, stilt)
   if (changes.penetrationMm !== undefined) {
     const [tip, knee] = stilt.path
@@ -42,7 +45,7 @@ export function resizeStilt(surface: Surface, stilt: Editable, changes: Partial<
     if (gapMm >= Math.min(GAP_FLOOR_MM, gapOfPath(surface, stilt)) - 1e-6) return { ok: true, shape: { ...stilt, sizes, own }, gapMm }
   }
   if (isTied(stilt)) return aboveItsEnd(surface, stilt, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, sizes, own, 'cone')
-  const route = routeStilt(surface, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, plate, sizes)
+  const route = routeStilt(surface, stilt.path[0], normal, { ...gauge, coneShortestMm: Math.min(gauge.coneShortestMm, sizes.coneLengthMm) }, plate, { ...sizes, onModel: wantedSizes(gauge, own, stilt.foot).onModel })
   return keepSpread(stilt, fromRoute(surface, { ...stilt, own }, route, normal, gauge))
 }
 
@@ -62,15 +65,39 @@ export function regaugeStilt(surface: Surface, stilt: Editable, gauge: Gauge, pl
     const sizes = wantedOf(stilt, gauge), wrong = stilt.foot === 'plate' && !stilt.shared ? misfit(stilt, sizes, plate) : null
     return wrong ? { ok: false, problem: 'off-plate', reason: wrong } : keepSpread(stilt, aboveItsEnd(surface, { ...stilt, gauge: gauge.id }, stilt.path[0], normal, gauge, sizes, stilt.own, 'sizes'))
   }
-  return keepSpread(stilt, fromRoute(surface, stilt, routeStilt(surface, stilt.path[0], normal, gauge, plate, wantedSizes(gauge, stilt.own)), normal, gauge))
+  return keepSpread(stilt, fromRoute(surface, stilt, routeStilt(surface, stilt.path[0], normal, gauge, plate, wantedSizes(gauge, stilt.own, stilt.foot)), normal, gauge))
+}
+
+/**
+ * Stands a stick on another number of points, or on points that are farther apart: as many as are asked for, or it is refused with how
+ * many find a place. Its tip and its direction stay.
+ */
+export function spreadStick(surface: Surface, stilt: Editable, changes: Partial<FootSpread>, gauge: Gauge): Edited {
+  const [tip, knee] = stilt.path, own: OwnSizes = { ...stilt.own, ...changes }, points = own.footPoints ?? gauge.modelFootPoints, wide = own.footSpreadMm ?? gauge.modelFootSpreadMm
+  if (stilt.foot !== 'model' || stilt.shared) return { ok: false, problem: 'blocked', reason: 'Only the foot of a stick on the model stands on several points.' }
+  if (isTied(stilt)) return { ok: false, problem: 'blocked', reason: 'Something joins this stick or is braced to it. Take that away first, then spread its foot.' }
+  const d = unit(sub(knee, tip)), joint = stilt.path[stilt.path.length - 2], landing = surface.cast(joint, d, distance(tip, joint) + distance(joint, stilt.path[stilt.path.length - 1]) + wide)
+  if (dot(d, unit(sub(joint, tip))) < STRAIGHT || !landing) return { ok: false, problem: 'blocked', reason: 'This stick is bent. Only a straight one can stand on another number of points.' }
+  const route = stickBetween(surface, tip, landing, d, gauge, wantedSizes(gauge, own, 'model')), stands = 1 + (route?.legs?.length ?? 0)
+  if (!route) return { ok: false, problem: 'blocked', reason: 'It would come too near to the part that way.' }
+  if (stands < points) return { ok: false, problem: 'blocked', reason: `Where it lands only ${stands} of ${points} points ${wide.toFixed(2)} mm from their middle find a place. Bring them nearer together, or ask for fewer.` }
+  const normal = stiltNormal(surface, stilt)
+  return keepSpread(stilt, { ok: true, gapMm: route.gapMm, shape: { ...shapeOfRoute(surface, gauge, stilt.role, route, normal, own), gauge: stilt.gauge, anchor: stilt.anchor, ...(stilt.forced !== undefined && { forced: stilt.forced }) } })
 }
 
 /** A stilt that stays as it is although its gauge becomes another: what differs counts as set by hand from now on. */
 export function keepSizes(stilt: StiltShape, before: Gauge, now: Gauge): StiltShape {
-  const a = sizesOf(before), b = sizesOf(now), tapers = before.thickenDeg !== now.thickenDeg || before.thickestMm !== now.thickestMm
-  const differ = (Object.keys(a) as (keyof StiltSizes)[]).filter(n => a[n] !== b[n] && stilt.own[n] === undefined)
-  const own = Object.fromEntries(differ.map(n => [n, a[n]])) as Partial<StiltSizes>
+  const stick = stilt.foot === 'model', a = sizesOn(before, stick), b = sizesOn(now, stick), tapers = before.thickenDeg !== now.thickenDeg || before.thickestMm !== now.thickestMm
+  const differ = (Object.keys(a) as (keyof OwnSizes)[]).filter(n => a[n] !== b[n] && stilt.own[n] === undefined)
+  const own = Object.fromEntries(differ.map(n => [n, a[n]])) as OwnSizes
   return { ...stilt, own: { ...own, ...((tapers || own.shaftFootDiameterMm !== undefined) && { shaftFootDiameterMm: stilt.sizes.shaftFootDiameterMm }), ...stilt.own } }
+}
+
+/** What a gauge asks of a stilt, by where it stands. */
+function sizesOn(gauge: Gauge, onModel: boolean): OwnSizes {
+  const { footDiameterMm, footHeightMm, footPenetrationMm, ...sizes } = sizesOf(gauge)
+  if (!onModel) return { ...sizes, footDiameterMm, footHeightMm, footPenetrationMm }
+  return { ...sizes, footDiameterMm: gauge.modelFootDiameterMm, footPenetrationMm: gauge.modelFootPenetrationMm, footPoints: gauge.modelFootPoints, footSpreadMm: gauge.modelFootSpreadMm }
 }
 
 /** Moves a tip to another point of the surface and routes the stilt anew, clear of others; one that something depends on keeps its lower end. */
@@ -79,7 +106,7 @@ export function moveTip(surface: Surface, stilt: Editable, point: Vec3, normal: 
     const refused = tipRefused(surface, point, normal, stilt.sizes.tipDiameterMm)
     return refused ?? aboveItsEnd(surface, stilt, point, normal, gauge, wantedOf(stilt, gauge), stilt.own, 'tip', others)
   }
-  return fromRoute(surface, stilt, routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own), others), normal, gauge)
+  return fromRoute(surface, stilt, routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own, stilt.foot), others), normal, gauge)
 }
 
 /**
@@ -118,7 +145,7 @@ function wantedOf(stilt: StiltShape, gauge: Gauge): StiltSizes {
  * A tied stilt with another tip or cone: its knee goes where the cone ends, along the normal if it can; from its next joint on it stays.
  * @param what is asked for: another tip; another cone, exactly; or sizes, as far as there is room for a cone of that length
  */
-function aboveItsEnd(surface: Surface, stilt: Editable, point: Vec3, normal: Vec3, gauge: Gauge, sizes: StiltSizes, own: Partial<StiltSizes>, what: 'tip' | 'cone' | 'sizes', others?: Others): Edited {
+function aboveItsEnd(surface: Surface, stilt: Editable, point: Vec3, normal: Vec3, gauge: Gauge, sizes: StiltSizes, own: OwnSizes, what: 'tip' | 'cone' | 'sizes', others?: Others): Edited {
   const moves = what === 'tip'
   const rest = stilt.path.slice(stilt.bound === 1 ? 1 : 2), limitDeg = stilt.shared ? branchLeanLimit(gauge) : gauge.leanLimitDeg, next = rest[0], as = unit(sub(stilt.path[1], stilt.path[0]))
   const knees = stilt.bound === 1 ? [rest[0]] : (moves ? [...coneDirections(normal, limitDeg).slice(0, 3), unit(sub(next, point))] : [as]).flatMap(d => [...new Set([sizes.coneLengthMm, what === 'cone' ? sizes.coneLengthMm : Math.min(sizes.coneLengthMm, Math.max(gauge.coneShortestMm, distance(point, next) * 0.6))])].map(l => add(point, scale(d, l))))
@@ -136,7 +163,7 @@ function aboveItsEnd(surface: Surface, stilt: Editable, point: Vec3, normal: Vec
       refused ??= { ok: false, problem: 'blocked', reason: `It would come ${gapMm < 0 ? 'through' : `within ${gapMm.toFixed(2)} mm of`} the part on its way to where it is tied.` }
       continue
     }
-    if (others?.field.nearest(beamsOfShape(shape).slice(0, 2), others.limitMm, others.but)) {
+    if (others?.field.isNear(beamsOfShape(shape).slice(0, 2), others.limitMm, others.but)) {
       refused ??= { ok: false, problem: 'too-near', reason: 'It would come too near to another stilt.' }
       continue
     }
@@ -147,7 +174,7 @@ function aboveItsEnd(surface: Surface, stilt: Editable, point: Vec3, normal: Vec
 
 function fromRoute(surface: Surface, stilt: StiltShape, route: Route | NoRoute, normal: Vec3, gauge: Gauge): Edited {
   if (!route.ok) return route
-  return { ok: true, gapMm: route.gapMm, shape: shapeOfRoute(surface, gauge, stilt.role, route, normal, stilt.own) }
+  return { ok: true, gapMm: route.gapMm, shape: shapeOfRoute(surface, gauge, stilt.role, route, normal, ownOn(stilt.own, stilt.foot, route.foot)) }
 }
 
 /** A stilt that stays where it is stays with its spread. */

@@ -1,6 +1,6 @@
 /** Stilts: gauges, the graph of nodes and beams, solids, clearance, routing and editing. */
 export { gaugeFor, gaugeOf, GAP_FLOOR_MM, GAUGES, PENETRATION_SHARE } from './gauges'
-export { diametersOf, legsOf, rowsOfStilt, shaftOf, shaftShare, sizesOf, thickened, wantedSizes, type Leg, type PlanRows, type SharedWay, type SizeName, type Stilt, type StiltShape, type StiltSizes } from './stilt'
+export { diametersOf, legsOf, rowsOfStilt, shaftOf, shaftShare, sizesOf, thickened, wantedSizes, type Leg, type PlanRows, type SharedWay, type FootSpread, type OwnSizes, type SizeName, type Stilt, type StiltShape, type StiltSizes } from './stilt'
 export { PlanIndex, type Structure, type TouchedStructures } from './plan-index'
 export { changeOfStilts, changeWithout, type StiltChanges } from './plan-change'
 export { contactOf, neckOf, slantOf } from './contact'
@@ -9,7 +9,7 @@ export { ballProfile, solidOfStilt, solidOfStilts, solidOfStructure } from './so
 export { GAP_CEILING_MM, Surface, type SurfacePoint } from './surface'
 export { BeamField, beamsOfShape, Clearance, gapOfBeams, type Beam, type NearStilts, type Others } from './clearance'
 export { fitPenetration, gapOfPath, gapsOfPath, LEAST_SHAFT_MM, onPlate, routeStilt, shapeOfRoute, tipRefused, type NoRoute, type Plate, type Route, type RouteProblem } from './route'
-export { isTied, keepSizes, moveFoot, moveTip, regaugeStilt, resizeStilt, verdictOf, type Editable, type Edited } from './edit'
+export { isTied, keepSizes, moveFoot, moveTip, regaugeStilt, resizeStilt, spreadStick, verdictOf, type Editable, type Edited } from './edit'
 export { mirroredNodes } from './mirror'
 export { reaimStilt } from './reaim'
 export { reseatStilts } from './reseat'

@@ -7,7 +7,7 @@ import { distance, joinMeshes, leanOf, type Mesh, type Vec3 } from '../mesh'
 import { fromSource, standOf, UNSHAPED } from '../pose'
 import { jobRow, partRow } from '../testing/jobs'
 import { box } from '../testing/shapes'
-import { beamsOfShape, changeOfStilts, gapOfPath, gaugeOf, moveNode, moveTip, pickedStick, PlanIndex, regaugeStilt, reseatTrees, resizeStilt, routeBranch, rowsOfBranch, shapeOfBranch, shapeOfRoute, solidOfStilt, solidOfStructure, Surface, type StiltShape } from './index'
+import { beamsOfShape, changeOfStilts, gapOfPath, gaugeOf, keepSizes, moveNode, moveTip, pickedStick, PlanIndex, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, routeBranch, routeStilt, rowsOfBranch, shapeOfBranch, shapeOfRoute, solidOfStilt, solidOfStructure, spreadStick, Surface, type StiltShape } from './index'
 
 const wasm = await Module()
 wasm.setup()
@@ -66,6 +66,35 @@ describe('a foot that is spread', () => {
     marked.setWorths(worths)
     const free = marked.cast([-3, 3.4, 14], [0, 0, -1])
     if (free && free.face !== face) for (const f of feetOf(stick(marked, -3, 3.4, on(4)))) expect(marked.offLimitsWithin(f, 0.1)).toBe(false)
+  })
+  it('can be given by hand: another number of points, wider, each exactly or refused with how many find a place', () => {
+    const surface = new Surface(room()), gauge = on(1), one = stick(surface, 0, 0, gauge)
+    const set = (shape: StiltShape, changes: Parameters<typeof spreadStick>[2]): StiltShape => {
+      const r = spreadStick(surface, shape, changes, gauge)
+      if (!r.ok) throw new Error(r.reason)
+      return r.shape
+    }
+    const three = set(one, { footPoints: 3 }), wider = set(three, { footSpreadMm: 2.2 }), again = set(wider, { footPoints: 1 })
+    expect([three, wider, again].map(s => feetOf(s).length)).toEqual([3, 3, 1])
+    for (const f of feetOf(wider)) expect(Math.hypot(f[0], f[1])).toBeCloseTo(2.2, 4)
+    expect(again.path.map(p => p.map(v => Math.round(v * 1e4) / 1e4))).toEqual(one.path.map(p => p.map(v => Math.round(v * 1e4) / 1e4)))
+    expect(wider.own).toEqual({ footPoints: 3, footSpreadMm: 2.2 })
+    // what was set by hand stays when it is seated anew, given another gauge, or its sizes change
+    const [seated] = reseatStilts(surface, [wider], [gauge], plate), regauged = regaugeStilt(surface, wider, { ...gaugeOf('medium'), gapMm: 0.3 }, plate), low = resizeStilt(surface, wider, { coneLengthMm: 1.5 }, gauge, plate)
+    for (const s of [seated, regauged.ok ? regauged.shape : null, low.ok ? low.shape : null]) expect(s && feetOf(s).map(f => Math.round(Math.hypot(f[0], f[1]) * 1e3) / 1e3)).toEqual([2.2, 2.2, 2.2])
+    const ledge = new Surface(joinMeshes([box([-5, -5, 0], [0.3, 5, 3]), box([-5, -5, 15], [5, 5, 18]), box([-5, 5, 0], [5, 6, 18])]))
+    expect(spreadStick(ledge, stick(ledge, 0, 0, gauge), { footPoints: 4 }, gauge)).toMatchObject({ ok: false, reason: expect.stringMatching(/only [123] of 4 points/) })
+    const standing = routeStilt(new Surface(box([-5, -5, 12], [5, 5, 18])), [0, 0, 12], [0, 0, -1], gauge, plate)
+    if (standing.ok) expect(spreadStick(surface, shapeOfRoute(surface, gauge, 'detail', standing, [0, 0, -1]), { footPoints: 2 }, gauge)).toMatchObject({ ok: false, reason: expect.stringContaining('on the model') })
+  })
+  it('keeps a foot on the model as it was set by hand when its way is found anew', () => {
+    const surface = new Surface(room()), gauge = on(1), one = stick(surface, 0, 0, gauge), wide = resizeStilt(surface, one, { footDiameterMm: 0.7 }, gauge, plate)
+    if (!wide.ok) throw new Error(wide.reason)
+    expect(reseatStilts(surface, [wide.shape], [gauge], plate)[0].sizes.footDiameterMm).toBe(0.7)
+    // and forgets it where it comes to stand on the plate
+    const onPlate = reseatStilts(new Surface(box([-20, -20, 15], [20, 20, 18])), [wide.shape], [gauge], plate)[0]
+    expect([onPlate.foot, onPlate.sizes.footDiameterMm, onPlate.own]).toEqual(['plate', gauge.footDiameterMm, {}])
+    expect(keepSizes(one, gauge, { ...gauge, modelFootPoints: 3, modelFootDiameterMm: 0.5 }).own).toEqual({ footPoints: 1, footDiameterMm: gauge.modelFootDiameterMm })
   })
   it('is a closed solid of tubes that meet (manifold-3d), larger than on one point', () => {
     const surface = new Surface(room(15)), one = solid(solidOfStilt(stick(surface, 0, 0, on(1)))).volume()

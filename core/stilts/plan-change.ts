@@ -2,7 +2,7 @@ import { isWay, type Change, type FootNode, type PlanBeam, type PlanNode } from 
 import { distance } from '../mesh'
 import { PlanDraft } from './plan-draft'
 import type { PlanIndex } from './plan-index'
-import { FOOT_SIZES, rowsOfStilt, type Stilt, type StiltShape } from './stilt'
+import { FOOT_SIZES, OWN_FOOT_SIZES, rowsOfStilt, type Stilt, type StiltShape } from './stilt'
 import { tidyJoints } from './tidy'
 
 /** What becomes of the stilts of a part in one change. */
@@ -82,7 +82,7 @@ function rowsInPlace(index: PlanIndex, stilt: Stilt, shape: StiltShape): Changed
   // its legs stay where they are
   const rows = rowsOfStilt({ ...shape, legs: undefined }, { part, number, nodes: names.slice(0, -1), foot: names[names.length - 1], beams: beamNames })
   const foot = index.nodes.get(ids[ids.length - 1]) as FootNode, made = rows.nodes[rows.nodes.length - 1] as FootNode
-  const footChanged = !shape.shared && FOOT_SIZES.some(n => foot.fitted[n] !== made.fitted[n] || foot.own[n] !== made.own[n])
+  const footChanged = !shape.shared && (FOOT_SIZES.some(n => foot.fitted[n] !== made.fitted[n]) || OWN_FOOT_SIZES.some(n => foot.own[n] !== made.own[n]))
   const legs = footChanged ? index.beamsAt(ids[ids.length - 2]).filter(b => b.kind === 'leg') : [], ends = footChanged ? [foot, ...legs.map(b => index.nodes.get(b.to) as FootNode)].map(f => ({ ...f, own: made.own, fitted: made.fitted })) : []
   const beams = rows.beams.filter((b, i) => {
     const before = index.beams.get(b.id)

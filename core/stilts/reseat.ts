@@ -3,7 +3,7 @@ import type { Gauge } from '../contract'
 import { moveFoot } from './edit'
 import { GAP_FLOOR_MM, gaugeFor } from './gauges'
 import { routeStilt, shapeOfRoute, type Plate } from './route'
-import { wantedSizes, type StiltShape } from './stilt'
+import { ownOn, wantedSizes, type StiltShape } from './stilt'
 import type { Surface } from './surface'
 
 /**
@@ -14,13 +14,13 @@ export function reseatStilts(surface: Surface, stilts: readonly StiltShape[], ga
   return stilts.map(stilt => {
     const point = fromSource(surface, stilt.anchor.point), normal = normalFromSource(surface, stilt.anchor.normal)
     const gauge = gaugeFor(stilt, gauges)
-    const route = routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own))
+    const route = routeStilt(surface, point, normal, gauge, plate, wantedSizes(gauge, stilt.own, stilt.foot))
     if (!route.ok) {
       // a stub that shows where the tip is; it has no foot and makes no solid
       const stub = [point[0], point[1], point[2] - stilt.sizes.coneLengthMm] as const
       return { ...stilt, path: [point, stub, [stub[0], stub[1], stub[2] - 1]], foot: 'lost', footAnchor: undefined, legs: undefined, lostFor: route.reason }
     }
-    const seated = { ...shapeOfRoute(surface, gauge, stilt.role, route, normal, stilt.own), gauge: stilt.gauge, anchor: stilt.anchor, ...(stilt.spread !== undefined && { spread: stilt.spread }) }
+    const seated = { ...shapeOfRoute(surface, gauge, stilt.role, route, normal, ownOn(stilt.own, stilt.foot, route.foot)), gauge: stilt.gauge, anchor: stilt.anchor, ...(stilt.spread !== undefined && { spread: stilt.spread }) }
     if (!stilt.footPinned || stilt.foot !== 'plate') return seated
     const foot = stilt.path[stilt.path.length - 1]
     const pinned = moveFoot(surface, seated, foot[0], foot[1], gauge, plate, GAP_FLOOR_MM)

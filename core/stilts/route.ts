@@ -5,7 +5,7 @@ import { beamsOfShape, type Beam, type Others } from './clearance'
 import { neckOf } from './contact'
 import { GAP_FLOOR_MM, LANDING_LIMIT_DEG, PENETRATION_SHARE, TIP_LEFT_OUT_MM } from './gauges'
 import { gapOfLeg, spreadFoot } from './legs'
-import { diametersOf, shaftOf, sizesOf, thickened, type StiltShape, type StiltSizes } from './stilt'
+import { diametersOf, shaftOf, sizesOf, thickened, type OwnSizes, type StiltShape, type StiltSizes, type WantedSizes } from './stilt'
 import { GAP_CEILING_MM, type Surface, type SurfacePoint } from './surface'
 
 /** Why no stilt can stand at a point. */
@@ -82,7 +82,7 @@ export function tipRefused(surface: Surface, point: Vec3, normal: Vec3, tipDiame
  * @param normal outward unit normal at the point
  * @param others stilts that it keeps clear of; it may stand through them where that is left out
  */
-export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, wanted: StiltSizes = sizesOf(gauge), others?: Others): Route | NoRoute {
+export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, { onModel, ...wanted }: WantedSizes = sizesOf(gauge), others?: Others): Route | NoRoute {
   const refusedTip = tipRefused(surface, point, normal, wanted.tipDiameterMm)
   if (refusedTip) return refusedTip
   const room = point[2] - wanted.footHeightMm - LEAST_SHAFT_MM
@@ -94,7 +94,7 @@ export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: G
     return !near
   }
   const clearStick = (): Route | null => {
-    const stick = routeStick(surface, point, normal, gauge, wanted)
+    const stick = routeStick(surface, point, normal, gauge, { ...wanted, onModel })
     return stick && isClear(beamsOfShape(stick)) ? stick : null
   }
   const shortest = Math.min(gauge.coneShortestMm, wanted.coneLengthMm)
@@ -110,7 +110,7 @@ export function routeStilt(surface: Surface, point: Vec3, normal: Vec3, gauge: G
   let more = MORE_WAYS, passed = 0, refused = 0
   search: for (const [direction, coneLength] of cones(normal, wanted.coneLengthMm, shortest, room, gauge.leanLimitDeg)) {
     const knee: Vec3 = [point[0] + direction[0] * coneLength, point[1] + direction[1] * coneLength, point[2] + direction[2] * coneLength]
-    const coneGap = gapOfCone(surface, point, knee, wanted)
+    const coneGap = gapOfCone(surface, point, knee, wanted, GAP_FLOOR_MM)
     if (coneGap < GAP_FLOOR_MM || (best && coneGap <= best.gapMm)) continue
     // all ways from this knee begin with this cone
     if (!isClear([{ from: point, to: knee, fromRadius: neckOf(wanted) / 2, toRadius: wanted.kneeDiameterMm / 2 }])) continue
@@ -176,7 +176,7 @@ function offLine(p: Vec3, a: Vec3, b: Vec3): number {
 }
 
 /** A route as a stilt; what it touches is kept in the source's coordinates. */
-export function shapeOfRoute(surface: Surface, gauge: Gauge, role: Role, route: Route, normal: Vec3, own: Partial<StiltSizes> = {}): StiltShape {
+export function shapeOfRoute(surface: Surface, gauge: Gauge, role: Role, route: Route, normal: Vec3, own: OwnSizes = {}): StiltShape {
   const anchored = (point: StandPoint, outward: Vec3): Anchor => ({ point: toSource(surface, point), normal: [...normalToSource(surface, outward)] })
   return {
     gauge: gauge.id, role, sizes: route.sizes, own, path: route.path, foot: route.foot, footPinned: false, anchor: anchored(route.path[0], normal),
@@ -219,13 +219,14 @@ export function fitPenetration(surface: Surface, point: Vec3, direction: Vec3, s
   return most < sizes.penetrationMm ? { ...sizes, penetrationMm: Math.max(0.02, most) } : sizes
 }
 
-export function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: StiltSizes): number {
+export function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: StiltSizes, enoughBelowMm = -Infinity): number {
   const length = distance(knee, tip)
   const neck = neckOf(sizes), t = Math.min(1, Math.max(TIP_LEFT_OUT_MM, neck / 2 + BEYOND_RADIUS_MM) / length)
   const from: Vec3 = [tip[0] + (knee[0] - tip[0]) * t, tip[1] + (knee[1] - tip[1]) * t, tip[2] + (knee[2] - tip[2]) * t]
   const radius = (neck + (sizes.kneeDiameterMm - neck) * t) / 2
   // the left out end must still not run into the model: its axis stays outside
-  const clear = Math.min(GAP_CEILING_MM, surface.gapOfBeam(from, knee, radius, sizes.kneeDiameterMm / 2))
+  const clear = Math.min(GAP_CEILING_MM, surface.gapOfBeam(from, knee, radius, sizes.kneeDiameterMm / 2, enoughBelowMm))
+  if (clear < enoughBelowMm) return clear
   const skin = 0.05
   const start: Vec3 = [tip[0] + ((knee[0] - tip[0]) * skin) / length, tip[1] + ((knee[1] - tip[1]) * skin) / length, tip[2] + ((knee[2] - tip[2]) * skin) / length]
   const blocked = surface.cast(start, [knee[0] - tip[0], knee[1] - tip[1], knee[2] - tip[2]], length - skin)
@@ -240,7 +241,7 @@ function gapOfShaft(surface: Surface, way: MeasuredWay, enoughBelowMm: number): 
     if (i + 1 === last && on === 'model') {
       // the cone of a foot on the model is a tip of its own
       gap = Math.min(gap, gapOfLeg(surface, path[i], end, from, to))
-    } else gap = Math.min(gap, surface.gapOfBeam(path[i], i + 1 === last ? [foot[0], foot[1], sizes.footHeightMm] : end, from / 2, to / 2))
+    } else gap = Math.min(gap, surface.gapOfBeam(path[i], i + 1 === last ? [foot[0], foot[1], sizes.footHeightMm] : end, from / 2, to / 2, enoughBelowMm))
     if (gap < enoughBelowMm) return gap
   }
   if (on === 'model' && !shared) for (const leg of way.legs ?? []) gap = Math.min(gap, gapOfLeg(surface, path[last - 1], leg.at, sizes.shaftFootDiameterMm, sizes.footDiameterMm))
@@ -297,7 +298,7 @@ const STICK_LONGEST_MM = 20
 const CREVICE_MM = 1
 
 /** The shortest stick from a point down to a face of the model that looks up; null where there is none. Tried steepest first. */
-function routeStick(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
+function routeStick(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, wanted: WantedSizes): Route | null {
   const start: Vec3 = [point[0] + normal[0] * 0.02, point[1] + normal[1] * 0.02, point[2] + normal[2] * 0.02]
   const away = Math.atan2(normal[1], normal[0])
   for (const leanDeg of [0, 12, 24, 36, gauge.leanLimitDeg]) {
@@ -339,24 +340,25 @@ function gapOfStick(surface: Surface, tip: Vec3, foot: Vec3, sizes: StiltSizes):
 }
 
 /** A stick of a direction between a tip and where it lands; null where it comes too near to the part. */
-export function stickBetween(surface: Surface, tip: Vec3, landing: SurfacePoint, d: Vec3, gauge: Gauge, wanted: StiltSizes): Route | null {
+export function stickBetween(surface: Surface, tip: Vec3, landing: SurfacePoint, d: Vec3, gauge: Gauge, { onModel, ...wanted }: WantedSizes): Route | null {
   const foot = landing.point
   const length = distance(foot, tip)
   const cone = Math.min(wanted.coneLengthMm, length * 0.4)
   // a short stick stays slender: it widens by at most a quarter of its length
-  const footDiameter = Math.min(gauge.modelFootDiameterMm, wanted.tipDiameterMm * 1.25)
-  const middle = Math.min(wanted.kneeDiameterMm, Math.max(wanted.tipDiameterMm, footDiameter) + length * 0.25)
+  const footDiameter = onModel?.footDiameterMm ?? Math.min(gauge.modelFootDiameterMm, wanted.tipDiameterMm * 1.25)
+  const middle = Math.min(wanted.kneeDiameterMm, Math.max(wanted.tipDiameterMm, footDiameter) + length * 0.25), lowest = onModel?.shaftFootDiameterMm ?? middle
+  const deepest = onModel?.footPenetrationMm ?? gauge.modelFootPenetrationMm
   const at = (s: number): Vec3 => [tip[0] + d[0] * s, tip[1] + d[1] * s, tip[2] + d[2] * s]
   const fitted = fitPenetration(surface, tip, d, { ...wanted, coneLengthMm: cone })
-  const footPenetrationMm = Math.min(gauge.modelFootPenetrationMm, PENETRATION_SHARE * surface.thickness(foot, d))
-  const sizes: StiltSizes = { ...fitted, kneeDiameterMm: middle, shaftFootDiameterMm: middle, footDiameterMm: footDiameter, footHeightMm: cone, footPenetrationMm }
+  const footPenetrationMm = Math.min(deepest, PENETRATION_SHARE * surface.thickness(foot, d))
+  const sizes: StiltSizes = { ...fitted, kneeDiameterMm: middle, shaftFootDiameterMm: lowest, footDiameterMm: footDiameter, footHeightMm: cone, footPenetrationMm }
   const gapMm = gapOfStick(surface, tip, foot, sizes)
   // in a crevice both ends fuse with their faces anyway; a longer stick must not run along the model
   if (length > CREVICE_MM && gapMm < (length < 2 * TIP_LEFT_OUT_MM + 1 ? 0.02 : GAP_FLOOR_MM)) return null
   const path = [tip, at(cone), at(length - cone), foot]
-  const spread = spreadFoot(surface, tip, landing, d, cone, middle, gauge)
+  const spread = spreadFoot(surface, tip, landing, d, cone, lowest, { ...gauge, modelFootDiameterMm: footDiameter, modelFootPoints: onModel?.footPoints ?? gauge.modelFootPoints, modelFootSpreadMm: onModel?.footSpreadMm ?? gauge.modelFootSpreadMm })
   if (spread) {
-    const [first, ...others] = spread.feet, way: Vec3[] = [tip, at(cone), spread.joint, first.point], deep = spread.feet.reduce((mm, f) => Math.min(mm, PENETRATION_SHARE * surface.thickness(f.point, sub(f.point, spread.joint))), gauge.modelFootPenetrationMm)
+    const [first, ...others] = spread.feet, way: Vec3[] = [tip, at(cone), spread.joint, first.point], deep = spread.feet.reduce((mm, f) => Math.min(mm, PENETRATION_SHARE * surface.thickness(f.point, sub(f.point, spread.joint))), deepest)
     const standing = { path: way, foot: 'model' as const, sizes: { ...sizes, footHeightMm: distance(spread.joint, first.point), footPenetrationMm: deep }, legs: others.map(({ point, normal }) => ({ at: point, normal })) }
     const wideMm = gapOfPath(surface, standing)
     if (wideMm >= GAP_FLOOR_MM) return { ok: true, ...standing, landing: first.normal, gapMm: wideMm, ...shaftNumbers(way), tight: wideMm < gauge.gapMm }

@@ -18,8 +18,23 @@ export interface StiltSizes {
 }
 export type SizeName = Exclude<keyof StiltSizes, 'tipShape'>
 
+/** On how many points a foot on the model stands, and how far each is from their middle. */
+export interface FootSpread {
+  readonly footPoints: number
+  readonly footSpreadMm: number
+}
+/** Sizes that were set by hand. */
+export type OwnSizes = Partial<StiltSizes & FootSpread>
+/** The sizes that a stilt is to have on the plate, and what was set by hand of its foot on the model. */
+export interface WantedSizes extends StiltSizes {
+  readonly onModel?: OwnSizes
+}
+
 export const TIP_SIZES = ['tipShape', 'tipDiameterMm', 'penetrationMm', 'coneLengthMm', 'kneeDiameterMm'] as const satisfies readonly (keyof StiltSizes)[]
 export const FOOT_SIZES = ['shaftFootDiameterMm', 'footDiameterMm', 'footHeightMm', 'footPenetrationMm'] as const satisfies readonly SizeName[]
+const SPREAD_SIZES = ['footPoints', 'footSpreadMm'] as const satisfies readonly (keyof FootSpread)[]
+/** All that can be set by hand of a lower end. */
+export const OWN_FOOT_SIZES = [...FOOT_SIZES, ...SPREAD_SIZES] as const
 
 /** A way down that belongs to another stilt, which this one joins. */
 export interface SharedWay {
@@ -42,7 +57,7 @@ export interface StiltShape {
   /** As it stands: what routing made of gauge and own sizes. */
   readonly sizes: StiltSizes
   /** Sizes that were set by hand. */
-  readonly own: Partial<StiltSizes>
+  readonly own: OwnSizes
   /** Where it touches, in the source's coordinates. */
   readonly anchor: Anchor
   /** Tip, knee, joints if any, foot; in the stand of the part. Above a foot on the model the last joint is where its cone begins. */
@@ -99,14 +114,23 @@ export function thickened(gauge: Gauge, sizes: StiltSizes, lengthMm: number): St
   return opened > sizes.shaftFootDiameterMm ? { ...sizes, shaftFootDiameterMm: opened } : sizes
 }
 
-/** The sizes that are wanted of a stilt: its gauge's, and those that were set by hand. */
-export function wantedSizes(gauge: Gauge, own: Partial<StiltSizes>): StiltSizes {
-  return { ...sizesOf(gauge), ...own }
+/**
+ * The sizes that are wanted of a stilt: its gauge's, and those that were set by hand. What was set of a foot on the model is for one there.
+ * @param foot where it stands so far
+ */
+export function wantedSizes(gauge: Gauge, own: OwnSizes, foot: StiltShape['foot'] = 'plate'): WantedSizes {
+  const stick = foot === 'model', sizes = only(own, stick ? TIP_SIZES : [...TIP_SIZES, ...FOOT_SIZES])
+  return { ...sizesOf(gauge), ...sizes, onModel: only(own, stick ? OWN_FOOT_SIZES : SPREAD_SIZES) }
+}
+
+/** What was set by hand of a stilt whose foot stands elsewhere from now on: sizes of a foot on the plate are not those of one on the model. */
+export function ownOn(own: OwnSizes, before: StiltShape['foot'], now: StiltShape['foot']): OwnSizes {
+  return before === now || before === 'lost' || now === 'lost' ? own : only(own, [...TIP_SIZES, ...SPREAD_SIZES])
 }
 
 /** Some of the sizes, as far as they are there. */
-function only<N extends keyof StiltSizes>(sizes: Partial<StiltSizes>, names: readonly N[]): { [K in N]?: StiltSizes[K] } {
-  return Object.fromEntries(names.flatMap(n => (sizes[n] === undefined ? [] : [[n, sizes[n]]]))) as { [K in N]?: StiltSizes[K] }
+function only<N extends keyof OwnSizes>(sizes: OwnSizes, names: readonly N[]): { [K in N]?: OwnSizes[K] } {
+  return Object.fromEntries(names.flatMap(n => (sizes[n] === undefined ? [] : [[n, sizes[n]]]))) as { [K in N]?: OwnSizes[K] }
 }
 
 /** Which rows a stilt is written to. */
@@ -131,14 +155,14 @@ export function rowsOfStilt(stilt: StiltShape, names: RowNames): { nodes: PlanNo
     }
     if (i < last) return { ...base, kind: i === 1 ? 'knee' : 'joint' }
     const on = stilt.foot === 'model' ? { kind: 'model' as const, anchor: copyOf(stilt.footAnchor ?? stilt.anchor) } : stilt.foot === 'plate' ? { kind: 'plate' as const } : { kind: 'lost' as const, reason: (stilt.lostFor ?? '').slice(0, 300) }
-    return { ...base, kind: 'foot', on, own: only(own, FOOT_SIZES), fitted: footSizes(sizes) }
+    return { ...base, kind: 'foot', on, own: only(own, OWN_FOOT_SIZES), fitted: footSizes(sizes) }
   })
   const beams = diametersOf(stilt).map(([fromDiameterMm, toDiameterMm], i): PlanBeam => ({
     id: names.beams?.[i] ?? newId(), part, kind: i === 0 ? 'cone' : i + 1 === stilt.shared?.from ? 'branch' : 'shaft', from: ids[i], to: ids[i + 1], fromDiameterMm, toDiameterMm,
   }))
   for (const leg of legsOf(stilt)) {
     const id = newId(), at = [leg.at[0], leg.at[1], leg.at[2]] as [number, number, number]
-    nodes.push({ id, part, at, pinned: false, kind: 'foot', on: { kind: 'model', anchor: copyOf(leg.anchor) }, own: only(own, FOOT_SIZES), fitted: footSizes(sizes) })
+    nodes.push({ id, part, at, pinned: false, kind: 'foot', on: { kind: 'model', anchor: copyOf(leg.anchor) }, own: only(own, OWN_FOOT_SIZES), fitted: footSizes(sizes) })
     beams.push({ id: newId(), part, kind: 'leg', from: ids[last - 1], to: id, fromDiameterMm: sizes.shaftFootDiameterMm, toDiameterMm: sizes.footDiameterMm })
   }
   return { nodes, beams }

@@ -220,8 +220,9 @@ export class Surface {
   /**
    * The smallest gap between a tapered beam and the surface, at most `GAP_CEILING_MM`; negative where the beam touches it or runs
    * through it. One descent of the tree that always follows the nearer branch and leaves out what is farther than the best so far.
+   * @param enoughBelowMm a gap under it is as good as the smallest: what is met first is given
    */
-  gapOfBeam(a: Vec3, b: Vec3, radiusA: number, radiusB: number): number {
+  gapOfBeam(a: Vec3, b: Vec3, radiusA: number, radiusB: number, enoughBelowMm = -Infinity): number {
     const from = movePointBack(this.#stand, a), to = movePointBack(this.#stand, b)
     const { start, end } = this.#segment
     start.set(from[0], from[1], from[2])
@@ -246,7 +247,7 @@ export class Surface {
         const t = length2 > 0 ? Math.max(0, Math.min(1, this.#onSegment.sub(start).dot(along) / length2)) : 0
         const gap = distance - (radiusA + (radiusB - radiusA) * t)
         if (gap < best) best = gap
-        return false
+        return best < enoughBelowMm
       },
     })
     return best

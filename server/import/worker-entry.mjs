@@ -1,4 +1,4 @@
-// The import's process does not inherit the TypeScript loader of its parent, so it registers its own.
+// The import's process does not inherit the TypeScript loader of its parent, so it registers its own. What is built in its place needs none.
 import { register } from 'tsx/esm/api'
 
 register()

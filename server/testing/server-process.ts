@@ -2,7 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
-const main = join(dirname(fileURLToPath(import.meta.url)), '..', 'main.ts')
+const main = join(dirname(fileURLToPath(import.meta.url)), '..', '..', 'dist', 'main.mjs')
 
 /** A server in a process of its own, as a person starts it. */
 export interface ServerProcess {
@@ -14,7 +14,7 @@ export interface ServerProcess {
 
 /** Starts one on a data folder; fails with what it says where it ends. */
 export function startProcess(folder: string): Promise<ServerProcess> {
-  const child = spawn(process.execPath, ['--import', 'tsx', main], { env: { ...process.env, DATA_DIR: folder, PORT: '0', SEED: '0' }, stdio: ['ignore', 'pipe', 'pipe'] })
+  const child = spawn(process.execPath, [main], { env: { ...process.env, DATA_DIR: folder, PORT: '0', SEED: '0' }, stdio: ['ignore', 'pipe', 'pipe'] })
   const gone = new Promise<void>(resolve => child.once('exit', () => resolve()))
   let said = ''
   return new Promise((resolve, reject) => {

@@ -23,6 +23,7 @@ const scaled = computed(() => store.part?.recipe.scale.some(f => f !== 1) ?? fal
 <template>
   <section v-if="count" class="arrived" aria-label="Supports that came with the file">
     <p>{{ said }}</p>
+    <p v-if="bench.builtIn.value?.fused" class="quiet">They had grown into the part. What runs into its skin without an edge stays with it: look the stage over after lifting out.</p>
     <button class="plain-button leading" :disabled="!!state.busy" title="They become stilts that can be edited; the model is left whole where they stood" @click="bench.liftOutBuiltIn()">Lift them out</button>
     <details><summary>All tips, lowest first</summary>
       <ul><li v-for="(t, i) in bench.builtInTips.value" :key="i" class="figure"><span>at {{ t.heightMm.toFixed(1) }} mm</span><span v-if="t.role" class="quiet">{{ ROLES[t.role] }}</span><span>{{ t.shape }} ⌀{{ t.diameterMm.toFixed(2) }}</span></li></ul>

@@ -1,10 +1,9 @@
 import { wrap, type Remote } from 'comlink'
 import { computed, shallowRef, watch } from 'vue'
-import type { BuiltIn } from '@oak-stilts/core/built-in'
 import { newId, type Change, type Copy, type Gauge, type Part, type Role } from '@oak-stilts/core/contract'
 import { CARRIES_FROM_MM, isWeak } from '@oak-stilts/core/stilts'
 import { api } from '../api/client'
-import type { BuiltInWorker } from '../workers/built-in.worker'
+import type { Arrived, BuiltInWorker } from '../workers/built-in.worker'
 import { meshKeyOf, type BenchContext } from './context'
 
 /** A mesh of fewer shells than that has no supports of its own that are pieces; one that stands on feet and has no more triangles is looked at for supports that are fused with it. */
@@ -12,7 +11,7 @@ const FEWEST_SHELLS = 4, MOST_FUSED = 800000
 
 /** Supports that the part on the bench arrived with: found beside all other work, and lifted out as stilts. */
 export function createArriving({ store, state, model, current, say }: BenchContext, gauges: () => readonly Gauge[]) {
-  const found = shallowRef<Pick<BuiltIn, 'supports' | 'braces' | 'raft'> | null>(null)
+  const found = shallowRef<Arrived | null>(null)
   /** What hangs on each; empty while that is not known. */
   const roles = shallowRef<readonly (Role | null)[]>([])
   let worker: Worker | null = null, remote: Remote<BuiltInWorker> | null = null, newest = 0

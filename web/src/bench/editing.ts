@@ -2,7 +2,7 @@ import { shallowRef, watch } from 'vue'
 import { newId, WaivableKindSchema, type Change, type Gauge, type Part, type Recipe, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { mirroredTilt, shapedSize, shapeOf, standOf, toSource, type Pose, type Standing } from '@oak-stilts/core/pose'
-import { isTied, mirroredNodes, type Edited, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
+import { isTied, mirroredNodes, type Edited, type FootSpread, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
 import { knownAt, type Finding } from '../findings'
 import type { PlanEdit } from '../workers/plan-replica'
 import { meshKeyOf, samePose, type BenchContext } from './context'
@@ -221,6 +221,12 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     putOrAsk(label, stilts, await Promise.all(stilts.map((s, i) => w.surface.resize(s, changes(i)))), () => undefined, ask)
   }
 
+  /** Stands sticks on other points of the model, each by its place in the list. */
+  async function spreadFeet(stilts: readonly Stilt[], changes: (index: number) => Partial<FootSpread>, label: string): Promise<void> {
+    const { workers: w } = current()
+    putOrAsk(label, stilts, await Promise.all(stilts.map((s, i) => w.surface.spreadStick(s, changes(i)))), () => undefined)
+  }
+
   /** A change of several stilts that some of them cannot follow: how many can, why others cannot, and what does it. */
   const partly = shallowRef<{ readonly count: number; readonly of: number; readonly reason: string; readonly go: () => void } | null>(null)
   watch([() => store.stilts, () => state.selectedStilts], () => (partly.value = null))
@@ -304,7 +310,7 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     if (finding.waiver) store.apply({ label: 'take back a waiver', drop: { waivers: [finding.waiver.id] } })
   }
 
-  return { setPose, setRecipe, settleSize, mirror, settlePose, addStilts, putStilts, applyRows, nudge, resize, partly, regauge, regaugeBy, remove, reaim, removeLost, setSettings, waive, takeBackWaiver }
+  return { setPose, setRecipe, settleSize, mirror, settlePose, addStilts, putStilts, applyRows, nudge, resize, spreadFeet, partly, regauge, regaugeBy, remove, reaim, removeLost, setSettings, waive, takeBackWaiver }
 }
 
 /** An angle within ±180°, to a thousandth. */

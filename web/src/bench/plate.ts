@@ -1,5 +1,5 @@
 import { shallowRef, type ShallowRef } from 'vue'
-import type { Copy, Part } from '@oak-stilts/core/contract'
+import { loadsOf, type Copy, type Part } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import type { StandingCopy } from '@oak-stilts/core/plate'
 import { shiftOf, standOf, type Stand } from '@oak-stilts/core/pose'
@@ -7,7 +7,6 @@ import type { Workers } from '../workers/clients'
 import type { PlatePart } from '../workers/plate-bodies'
 import { WorkerDied } from '../workers/supervised'
 import { meshKeyOf, type BenchContext } from './context'
-import { loadsOf } from './scanning'
 
 /** A copy that stands beside the one on the bench. */
 export interface OtherCopy {

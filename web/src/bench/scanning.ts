@@ -1,15 +1,10 @@
 import { proxy } from 'comlink'
-import type { Resin } from '@oak-stilts/core/contract'
-import type { FirstLook, Loads, ScanResult } from '@oak-stilts/core/scan'
+import { loadsOf } from '@oak-stilts/core/contract'
+import type { FirstLook, ScanResult } from '@oak-stilts/core/scan'
 import { evidence } from '../findings'
 import type { BenchContext } from './context'
 import { WorkerDied } from '../workers/supervised'
 import { ventLines } from './vent-lines'
-
-/** What of a resin loads are estimated from. */
-export function loadsOf({ releaseStressNMm2, cupVacuumNMm2, bottomLayers, transitionLayers, bottomReleaseFactor }: Resin): Loads {
-  return { releaseStressNMm2, cupVacuumNMm2, bottomLayers, transitionLayers, bottomReleaseFactor }
-}
 
 /**
  * Keeps what is shown of the scan up to date with the job: findings, the layer picture, outlines.

@@ -25,6 +25,7 @@ import { createMeshCheck } from './mesh-check'
 import { createParts } from './parts'
 import { createPlate } from './plate'
 import { createPosing } from './posing'
+import { createProving } from './proving'
 import { createRafting } from './rafting'
 import { createTying } from './tying'
 import { createTilting } from './tilting'
@@ -262,5 +263,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...createTying(context, editing), ...createRafting(context), ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...createTying(context, editing), ...createRafting(context), ...createProving(context, () => gauging.gauges.value), ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

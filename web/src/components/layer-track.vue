@@ -2,6 +2,7 @@
 import { NCheckbox, NRadio, NRadioGroup } from 'naive-ui'
 import { useResizeObserver } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
+import type { StrengthLanes } from '@oak-stilts/core/proof'
 import { drawSymbol } from '../stage/symbols'
 import { useBench } from '../bench/use-bench'
 import { LANES, laneValues, useBenchStore, type Lane } from '../stores/bench'
@@ -14,6 +15,7 @@ import { fitCanvas } from './fit-canvas'
 // a drag must redraw thousands of layers within a frame.
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 const canvas = ref<HTMLCanvasElement | null>(null)
+const props = defineProps<{ /** What the layers pull and what the stilts can carry, in the place of the signals. */ strength?: StrengthLanes | null }>()
 const emit = defineEmits<{ table: [] }>()
 const LEFT = 78
 /** Marks nearer than this are one with a count; room for two digits under it, or beside it where the track is low. */
@@ -52,8 +54,11 @@ function draw(): void {
   context.rect(LEFT - 4, 0, width - LEFT + 4, height)
   context.clip()
   drawScale(context, x, span, width, yScale, result.layerMm)
-  shownLanes.value.forEach((lane, i) => drawLane(context, lane, i, span, width, yArea, yAreaEnd))
-  drawJumps(context, x, yArea)
+  if (props.strength) drawStrength(context, props.strength, x, span, width, yArea, yAreaEnd)
+  else {
+    shownLanes.value.forEach((lane, i) => drawLane(context, signalOf(lane), i, span, width, yArea, yAreaEnd))
+    drawJumps(context, x, yArea)
+  }
   context.strokeStyle = '#D9D2C3'
   for (const y of [yAreaEnd, yIsland, yCup, yStilt]) {
     context.beginPath()
@@ -118,10 +123,42 @@ function setLane(lane: Lane, on: boolean): void {
   state.lanes = LANES.filter(l => (l.id === lane.id ? on : state.lanes.includes(l.id))).map(l => l.id)
 }
 
-function drawLane(context: CanvasRenderingContext2D, lane: Lane, index: number, span: number, width: number, top: number, bottom: number): void {
-  const { signals } = state
-  if (!signals) return
-  const values = laneValues(signals, lane), peak = peaks.value.get(lane.id) || 1
+/** Numbers of all layers, and the one that reaches to the top. */
+interface Drawn {
+  readonly values: ArrayLike<number>
+  readonly peak: number
+  /** Of layers that share a column of the screen the least one counts, not the largest. */
+  readonly least?: boolean
+}
+function signalOf(lane: Lane): Drawn {
+  return { values: state.signals ? laneValues(state.signals, lane) : [], peak: peaks.value.get(lane.id) || 1 }
+}
+
+/** What could be pulled is drawn up to so many times the largest pull: farther up it says no more. */
+const CARRIES_TIMES = 3
+/** What the layers pull, filled, under what the stilts can carry by then, and where the margin is thinnest. */
+function drawStrength(context: CanvasRenderingContext2D, { pullN, canN }: StrengthLanes, x: (k: number) => number, span: number, width: number, top: number, bottom: number): void {
+  const peak = CARRIES_TIMES * pullN.reduce((most, n) => Math.max(most, n), 0) || 1
+  drawLane(context, { values: pullN, peak }, 0, span, width, top, bottom)
+  drawLane(context, { values: canN.map(n => (Number.isNaN(n) ? peak : Math.min(peak, n))), peak, least: true }, 1, span, width, top, bottom)
+  let thinnest = -1
+  canN.forEach((n, k) => {
+    if (!Number.isNaN(n) && pullN[k] > 0 && (thinnest < 0 || n / pullN[k] < canN[thinnest] / pullN[thinnest])) thinnest = k
+  })
+  if (thinnest < 0) return
+  const at = Math.max(LEFT + 4, Math.min(width - 60, x(thinnest + 0.5)))
+  context.fillStyle = '#24211C'
+  context.beginPath()
+  context.moveTo(at - 3.5, top - 1)
+  context.lineTo(at + 3.5, top - 1)
+  context.lineTo(at, top + 5)
+  context.fill()
+  context.textAlign = 'left'
+  context.fillText(`${(canN[thinnest] / pullN[thinnest]).toFixed(2)} ×`, at + 6, top + 3)
+}
+
+/** A lane as the layer that stands out in every screen column, so that none is lost: the first is filled, others are lines. */
+function drawLane(context: CanvasRenderingContext2D, { values, peak, least }: Drawn, index: number, span: number, width: number, top: number, bottom: number): void {
   const look = LINES[index % LINES.length]
   context.fillStyle = context.strokeStyle = look.color
   context.lineWidth = 1.4
@@ -130,10 +167,9 @@ function drawLane(context: CanvasRenderingContext2D, lane: Lane, index: number, 
   const layersPerPx = span / (width - LEFT - 8)
   for (let px = LEFT; px < width - 8; px++) {
     const a = from.value + (px - LEFT) * layersPerPx, b = a + layersPerPx
-    // the largest layer in every screen column, so that no peak is lost
-    let most = 0
-    for (let k = Math.max(0, Math.floor(a)); k < Math.min(values.length, Math.max(Math.floor(a) + 1, b)); k++) if (values[k] > most) most = values[k]
-    const h = (most / peak) * (bottom - top)
+    let out = least ? peak : 0
+    for (let k = Math.max(0, Math.floor(a)); k < Math.min(values.length, Math.max(Math.floor(a) + 1, b)); k++) out = least ? Math.min(out, values[k]) : Math.max(out, values[k])
+    const h = (out / peak) * (bottom - top)
     if (index === 0) context.fillRect(px, bottom - h, 1.02, h)
     else if (px === LEFT) context.moveTo(px, bottom - h)
     else context.lineTo(px, bottom - h)
@@ -252,14 +288,15 @@ function wheel(event: WheelEvent): void {
 }
 
 useResizeObserver(canvas, draw)
-watch([() => state.result, () => state.signals, () => state.playhead, from, to, () => state.shown, () => state.selectedStilts, () => state.scanState, () => store.stilts, () => state.lanes], () => requestAnimationFrame(draw))
+watch([() => state.result, () => state.signals, () => state.playhead, from, to, () => state.shown, () => state.selectedStilts, () => state.scanState, () => store.stilts, () => state.lanes, () => props.strength], () => requestAnimationFrame(draw))
 
 const text = computed(() => `Layer ${state.playhead + 1} of ${state.layerCount}`)
 </script>
 
 <template>
   <section class="track" aria-label="Layers of the print">
-    <BenchPopover label="Signals" placement="top-start">
+    <p v-if="strength" class="lanes" title="Estimates: what the film pulls in every layer, and what could be pulled before the weakest tip breaks; ▾ where the margin is thinnest"><span><i :style="{ borderTop: `5px solid ${LINES[0].color}` }" />pull</span><span><i :style="{ borderTop: `2px solid ${LINES[1].color}` }" />can carry</span></p>
+    <BenchPopover v-else label="Signals" placement="top-start">
       <template #button>
         <button class="lanes" aria-haspopup="dialog" :title="ofPlate ? 'Signals of the whole plate are drawn over the layers' : 'Which signals are drawn over the layers'">
           <span class="visually-hidden">Signals drawn</span>

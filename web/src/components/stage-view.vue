@@ -61,7 +61,7 @@ function show(own: StageScene, hand: Pointer): void {
   })
   watch([() => state.shift, () => props.view], restand, { immediate: true })
   watch([() => bench.others.value, () => store.raster], () => own.beside.set(bench.others.value.map(o => ({ ...o, shift: shiftOf(o.copy, store.raster?.pixelMm ?? 0) }))), { immediate: true })
-  watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' ? state.selectedStilts : [], braces()), { immediate: true })
+  watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' || props.view === 'proof' ? state.selectedStilts : [], braces(), props.view === 'hold'), { immediate: true })
   watch([() => bench.raftMesh.value, () => state.looks.feet], () => own.raft.set(bench.raftMesh.value, state.looks.feet), { immediate: true })
   watch([() => state.shown, () => state.selectedFinding, () => state.filter, () => state.firstLook, () => state.visibleMm], () => {
     const [low, high] = state.visibleMm
@@ -165,6 +165,7 @@ async function storePicture(): Promise<void> {
 defineExpose({
   force: () => pointer.value?.force(),
   clickAtFinding: (finding: Finding) => pointer.value?.clickAtFinding(finding) ?? Promise.resolve(false),
+  strokeBy: (rightMm: number, upMm: number) => pointer.value?.strokeBy(rightMm, upMm),
   eye: () => pointer.value?.eye() ?? null,
   screenAxes: () => pointer.value?.screenAxes() ?? null, escape: () => pointer.value?.escape() ?? false,
   showView, nextView: () => showView((standard + 1) % STANDARD_VIEWS.length), storePicture, whole,

@@ -56,7 +56,7 @@ const footOutline = computed(() => {
   return `M${AXIS - s} ${FOOT_TOP}l${s / 2} 5l${s / 2} -5l${s / 2} 5l${s / 2} -5V${FOOT_BASE - h}L${AXIS + r} ${FOOT_BASE - h * 0.4}V${FOOT_BASE}H${AXIS - r}V${FOOT_BASE - h * 0.4}L${AXIS - s} ${FOOT_BASE - h}Z`
 })
 const plateFoot = computed(() => props.foot !== 'model' && props.foot !== 'joint')
-const shownRows = computed(() => rows.filter(r => (plateFoot.value || !r.plateOnly) && (props.foot !== 'joint' || r.top() < 240)))
+const shownRows = computed(() => rows.filter(r => (plateFoot.value || r.only !== 'plate') && (props.foot === 'model' || r.only !== 'model') && (props.foot !== 'joint' || r.top() < 240)))
 
 /** How much a cone opens to each side, degrees. */
 const taperOf = (tip: number, knee: number, cone: number): number => degrees(Math.atan((knee - tip) / 2 / cone))
@@ -95,12 +95,13 @@ function release(): void {
   preview.value = {}
 }
 const oneShape = computed(() => (new Set(props.shapes).size === 1 ? props.shapes[0] : ''))
-const rows: readonly { readonly name: SizeName; readonly label: string; readonly top: () => number; readonly plateOnly?: boolean }[] = [
+const rows: readonly { readonly name: SizeName; readonly label: string; readonly top: () => number; readonly only?: 'plate' | 'model' }[] = [
   { name: 'penetrationMm', label: 'penetration', top: () => 30 },
   { name: 'coneLengthMm', label: 'cone', top: () => 62 },
   { name: 'kneeDiameterMm', label: 'knee ⌀', top: () => Math.max(118, Math.min(168, kneeY.value - 12)) },
   { name: 'shaftFootDiameterMm', label: 'shaft ⌀', top: () => 220 },
-  { name: 'footHeightMm', label: 'foot height', top: () => 248, plateOnly: true },
+  { name: 'footHeightMm', label: 'foot height', top: () => 248, only: 'plate' },
+  { name: 'footPenetrationMm', label: 'goes in', top: () => 248, only: 'model' },
   { name: 'footDiameterMm', label: 'foot ⌀', top: () => 276 },
 ]
 </script>

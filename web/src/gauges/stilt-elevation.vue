@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import type { TipShape } from '@oak-stilts/core/contract'
-import { contactOf, shaftOf, slantOf, type SizeName, type Stilt, type StiltSizes } from '@oak-stilts/core/stilts'
+import { contactOf, shaftOf, slantOf, type FootSpread, type SizeName, type Stilt, type StiltSizes } from '@oak-stilts/core/stilts'
 import { normalFromSource, shapeOf } from '@oak-stilts/core/pose'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import NumberField from '../components/number-field.vue'
 import StiltDrawing from './stilt-drawing.vue'
 import StiltWhole from './stilt-whole.vue'
 import { LABELS, tipWarnings } from './sizes'
@@ -60,6 +61,16 @@ function saveGauge(): void {
   emit('gauge')
 }
 
+/** On how many points sticks stand, and how far those are from their middle; set by hand, or by the gauge. */
+const isStick = computed(() => props.stilts.every(s => s.foot === 'model' && !s.shared))
+const feet = computed(() => props.stilts.map(s => {
+  const gauge = bench.gauges.value.find(g => g.id === s.gauge)
+  return { points: 1 + (s.legs?.length ?? 0), wide: s.own.footSpreadMm ?? gauge?.modelFootSpreadMm ?? 1.2 }
+}))
+function spreadFeet(name: keyof FootSpread, values: readonly number[]): void {
+  void bench.spreadFeet(props.stilts, i => ({ [name]: name === 'footPoints' ? Math.round(values[i]) : values[i] }), name === 'footPoints' ? 'change the points of a foot' : 'change the spread of a foot')
+}
+
 const title = computed(() => (props.stilts.length === 1 ? `Stilt ${first.value.number}` : `${props.stilts.length} stilts`))
 const setByHand = computed(() => Object.keys(first.value.own).length)
 const chosen = computed(() => [...new Set(props.stilts.map(s => s.gauge))])
@@ -90,6 +101,10 @@ const warnings = computed(() => tipWarnings(first.value.sizes, store.raster?.pix
       <p class="answers"><button class="plain-button" @click="bench.partly.value?.go()">Change {{ bench.partly.value.count }}</button><button class="link-button" @click="bench.partly.value = null">Leave all as they are</button></p>
     </div>
     <StiltDrawing :sizes="first.sizes" :shapes="stilts.map(s => s.sizes.tipShape)" :values="name => stilts.map(s => s.sizes[name])" :foot="isBranch ? 'joint' : first.foot" :shaft="`${isBranch ? 'branch' : first.foot === 'model' ? 'stick' : 'shaft'} ${shaft.lengthMm.toFixed(2)} mm, lean ${shaft.leanDeg.toFixed(0)}°${first.legs?.length ? `, on ${first.legs.length + 1} points` : ''}`" @change="change" @shape="setShape" @drag="setDragged" />
+    <p v-if="isStick" class="facts feet">stands on <NumberField label="Points of the foot" unit="" :digits="0" :step="1" :values="feet.map(f => f.points)" :min="1" :max="4" @change="spreadFeet('footPoints', $event)" />
+      <template v-if="feet.some(f => f.points > 1)">points, <NumberField label="Spread of the foot" :values="feet.map(f => f.wide)" :min="0.2" :max="10" @change="spreadFeet('footSpreadMm', $event)" /> from their middle</template>
+      <template v-else>{{ feet.length === 1 ? 'point' : 'point each' }}</template>
+    </p>
     <StiltWhole v-if="stilts.length === 1 && first.foot !== 'lost'" :stilt="first" />
     <p class="facts quiet" title="The smallest gap to the part, and the area of the tip's contact, its slant counted.">
       {{ roles[state.roleOf(first)] }}, {{ first.foot === 'lost' ? 'no way down' : gap === null ? 'measuring the gap' : gap < 0.02 ? 'a bead in a crevice, fuses with both faces' : `gap ${gap >= 5 ? 'over 5' : gap.toFixed(2)} mm` }}, contact {{ contact.toFixed(contact < 0.1 ? 3 : 2) }} mm²
@@ -108,4 +123,5 @@ select { background: var(--panel); border: 1px solid var(--control); border-radi
 .partly { border: 1px solid var(--control); border-radius: 6px; padding: 8px 10px; margin: 4px 0 8px; font-size: 12.5px; }
 .answers { display: flex; gap: 10px; margin-top: 6px; }
 .facts { font-size: 12.5px; margin-top: 4px; }
+.feet { display: flex; align-items: center; gap: 6px; flex-wrap: wrap; }
 </style>

@@ -356,7 +356,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   /** Clicks with the tool that is in hand where a finding hangs, for whoever points without a pointer. A stick that was begun ends straight below. Gives whether the tool takes that. */
   async function clickAtFinding(finding: Finding): Promise<boolean> {
-    const tool = spreading.active() && state.tool !== 'strokes' ? spreading : sticks.active() ? sticks : branching.active() ? branching : null
+    const tool = spreading.active() ? spreading : sticks.active() ? sticks : branching.active() ? branching : null
     if (!tool) return false
     const what = finding.kind === 'island' ? { island: finding.island } : finding.kind === 'ledge' ? { ledge: finding.ledge } : null, w = bench.workers()
     const [inside] = what ? await w.scan.spots(what, 1) : [finding.at], skin = await w.surface.wayPointAt(inside ?? finding.at, [0, 0, -1], state.visibleMm)
@@ -365,8 +365,15 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       return true
     }
     const origin: Vec3 = [skin.at[0], skin.at[1], skin.at[2] - BELOW_SKIN_MM]
-    await tool.clickAt({ origin, direction: tool === sticks && sticks.hasBegun() ? [0, 0, -1] : [0, 0, 1] })
+    if (state.tool === 'strokes') await spreading.strokeTo(finding.key, { origin, direction: [0, 0, 1] })
+    else await tool.clickAt({ origin, direction: tool === sticks && sticks.hasBegun() ? [0, 0, -1] : [0, 0, 1] })
     return true
+  }
+
+  /** Draws on with the stroke that was begun by keys, to the right and up on the screen. */
+  function strokeBy(rightMm: number, upMm: number): void {
+    const { right, up } = screenAxes()
+    void spreading.strokeBy([0, 1, 2].map(i => right[i] * rightMm + up[i] * upMm) as unknown as Vec3)
   }
 
   /** The directions to the right and up on the screen, in the stand of the part. */
@@ -381,7 +388,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     return [x, y, z]
   }
 
-  return { eye, clickAtFinding, force: placing.force, cursor, badge, down, move, up, doubleClick, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
+  return { eye, clickAtFinding, strokeBy, force: placing.force, cursor, badge, down, move, up, doubleClick, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
 }
 
 export type Pointer = ReturnType<typeof createPointer>

@@ -11,6 +11,8 @@ import type { StageScene } from './stage-scene'
 
 /** An edge this near to the pointer is meant instead of the whole border, screen pixels. */
 const EDGE_PX = 14
+/** How far apart the points of a stroke are that is drawn by keys, and how far from the skin a step may lead, mm. */
+const KEY_STEP_MM = 0.25, BESIDE_MM = 1.5
 
 type Stroke = { readonly at: Vec3; readonly point: Anchor['point']; readonly normal: Anchor['normal']; readonly pressure: number }[]
 
@@ -134,6 +136,7 @@ export function createSpreadTool(scene: StageScene, bench: Bench, state: ReturnT
   function begin(event: PointerEvent): boolean {
     if (state.tool !== 'strokes') return false
     stroke = []
+    wentTo = null
     passed = []
     drawing = extend(event)
     return true
@@ -149,11 +152,66 @@ export function createSpreadTool(scene: StageScene, bench: Bench, state: ReturnT
     if (own && own.length > 0) await take(strokeWay(own))
     else bench.say('There is no part under the pointer. Draw over its skin.')
   }
+  // strokes by keys: from finding to finding, and by arrows in between
+  /** The finding that the stroke went to last. */
+  let wentTo: string | null = null
+  const drawnOn = (own: Stroke, found: readonly { readonly at: Vec3; readonly anchor: Anchor }[]): void => {
+    for (const { at, anchor } of found) own.push({ at, point: anchor.point, normal: anchor.normal, pressure: 0.5 })
+  }
+  const showStroke = (own: Stroke): Promise<void> => preview({ way: strokeWay(own), outline: new Float32Array(0), measure: lengthOf(own) })
+  /** Begins a stroke at a finding, goes on to another one, or ends where it is there already. */
+  async function strokeTo(finding: string, ray: PointerRay): Promise<void> {
+    clicks++
+    const at = await worker().wayPointAt(ray.origin, ray.direction, state.visibleMm)
+    if (!at) {
+      bench.say('No skin of the part lies there. Point at it instead.')
+      return
+    }
+    if (!stroke || wentTo === null) {
+      stroke = []
+      drawnOn(stroke, [at])
+      wentTo = finding
+      await showStroke(stroke)
+      state.verdict = 'A stroke has begun: Alt and arrows draw on, so does Enter at the next finding; Enter again ends it.'
+      return
+    }
+    const own = stroke
+    if (finding === wentTo) {
+      stroke = null
+      wentTo = null
+      await take(strokeWay(own))
+      return
+    }
+    wentTo = finding
+    drawnOn(own, (await worker().wayBetween(own[own.length - 1], at.anchor, KEY_STEP_MM)).slice(1))
+    if (own === stroke) await showStroke(own)
+  }
+  // each step goes on from the one before, however fast they come
+  let stepping: Promise<void> = Promise.resolve()
+  /** Draws a stroke on that was begun by keys, by a vector in mm. */
+  function strokeBy(by: Vec3): Promise<void> {
+    return (stepping = stepping.then(async () => {
+      const own = stroke
+      if (!own || wentTo === null) {
+        bench.say('Begin the stroke first: N goes to a finding, Enter begins there.')
+        return
+      }
+      const { at: [x, y, z], point, normal } = own[own.length - 1], next = await worker().wayPointNear([x + by[0], y + by[1], z + by[2]], BESIDE_MM)
+      if (!next) {
+        bench.say('The skin ends there.')
+        return
+      }
+      drawnOn(own, (await worker().wayBetween({ point, normal }, next.anchor, KEY_STEP_MM)).slice(1))
+      if (own === stroke) await showStroke(own)
+    }).catch((error: unknown) => bench.say((error as Error).message)))
+  }
+
   /** One step back: a stroke, or the begun line. Gives whether there was one. */
   function giveUp(): boolean {
     const had = stroke !== null || begun !== null
     stroke = null
     begun = null
+    wentTo = null
     if (had) hide()
     return had
   }
@@ -166,5 +224,5 @@ export function createSpreadTool(scene: StageScene, bench: Bench, state: ReturnT
     state.verdict = ''
   }
 
-  return { active, hover, click, clickAt, begin, draw, end, giveUp, hide }
+  return { active, hover, click, clickAt, strokeTo, strokeBy, begin, draw, end, giveUp, hide }
 }

@@ -95,16 +95,18 @@ export class StiltLayer {
   /** How the parts of all stilts are drawn. */
   setLooks(looks: Readonly<Record<StiltPart, Look>>): void {
     this.#looks = looks
-    this.set(this.#stilts, this.#chosen, this.#braces)
+    this.set(this.#stilts, this.#chosen, this.#braces, this.#editable)
   }
   #looks: Readonly<Record<StiltPart, Look>> = { tips: 'shown', shafts: 'shown', feet: 'shown' }
   #chosen: readonly string[] = []
+  #editable = true
 
-  /** Shows the stilts of the plan. What was made for stilts that did not change is used again. */
-  set(stilts: readonly Stilt[], selected: readonly string[], braces: readonly DrawnBrace[] = []): void {
+  /** Shows the stilts of the plan. What was made for stilts that did not change is used again. @param editable whether the one that is selected has grips */
+  set(stilts: readonly Stilt[], selected: readonly string[], braces: readonly DrawnBrace[] = [], editable = true): void {
     this.#stilts = stilts
     this.#chosen = selected
     this.#braces = braces
+    this.#editable = editable
     const chosen = new Set(selected), all = this.#drawnOf(stilts), picked = all.filter((_, i) => chosen.has(stilts[i].id)), many = stilts.length >= MANY
     const opaque = (part: StiltPart): boolean => this.#looks[part] === 'shown' && selected.length === 0 && !(part === 'shafts' && many)
     this.#setPlain(all, braces)
@@ -124,7 +126,7 @@ export class StiltLayer {
     this.#selected.setFrustums(whole)
     this.#halo.setFrustums(whole)
     const one = selected.length === 1 ? stilts.find(s => s.id === selected[0]) : undefined
-    this.#setGrips(one ?? null)
+    this.#setGrips(editable ? (one ?? null) : null)
     this.#stage.invalidate()
   }
 

@@ -22,6 +22,7 @@ import WorklistPanel from '../components/worklist-panel.vue'
 import { bindingFor } from '../input/bindings'
 import { provideBench } from '../bench/use-bench'
 import { DropAnywhere } from '../bring-in'
+import { ProofPanel, ProofSheet } from '../proof'
 import { BedSheet, SpreadSheet } from '../spread'
 import { GaugeSheet, StiltElevation } from '../gauges'
 import { RaftSheet } from '../raft'
@@ -132,12 +133,14 @@ function tilt(name: 'liftMm' | 'tiltXDeg' | 'tiltYDeg', by: number): void {
 }
 function moveBy(xMm: number, yMm: number): void {
   if (state.tool === 'bed') bench.nudgeBed(xMm, yMm)
+  else if (state.tool === 'strokes') stage.value?.strokeBy(xMm, yMm)
   else if (store.copy) bench.moveCopy(store.copy, state.shift.xMm + xMm, state.shift.yMm + yMm)
 }
 const commands: Record<string, () => void> = {
   'view-part': () => void router.push(`/jobs/${props.id}/part`),
   'view-pose': () => void router.push(`/jobs/${props.id}/pose`),
   'view-hold': () => void router.push(`/jobs/${props.id}/hold`),
+  'view-proof': () => void router.push(`/jobs/${props.id}/proof`),
   'find-tilt': () => (bench.tilts.shown.value ? bench.closeTilts() : bench.openTilts()),
   'tool-lay': () => (state.tool = state.tool === 'lay' ? 'select' : 'lay'),
   'tool-square': () => (state.tool = state.tool === 'square' ? 'select' : 'square'),
@@ -257,7 +260,7 @@ const MOVES = new Set(['move-right', 'move-left', 'move-back', 'move-front'])
 const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', 'tool-bed', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
 
 function run(id: string): void {
-  if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part') || (MOVES.has(id) && props.view !== 'pose' && state.tool !== 'bed')) return
+  if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part') || (MOVES.has(id) && props.view !== 'pose' && state.tool !== 'bed' && state.tool !== 'strokes')) return
   commands[id]?.()
 }
 const STILT_LOOKS = ['tips', 'shafts', 'feet'] as const
@@ -313,6 +316,7 @@ function reload(): void {
         <PartsPanel v-if="store.job" />
         <WorklistPanel v-if="view === 'hold'" />
         <PosePanel v-else-if="view === 'pose'" @mark-view="markView" />
+        <ProofPanel v-else-if="view === 'proof'" />
         <PartPanel v-else />
       </div>
       <div class="center">
@@ -333,6 +337,7 @@ function reload(): void {
           <FindingSheet v-else-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
           <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />
           <PartSheet v-else-if="view === 'part'" />
+          <ProofSheet v-else-if="view === 'proof'" />
           <template v-else-if="view === 'hold' && !sizesShown && !spreadShown && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /></template>
           <div v-else-if="!sheetFinding && !tiltsShown && !sizesShown && !spreadShown" class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
@@ -341,7 +346,7 @@ function reload(): void {
         </div>
       </aside>
     </main>
-    <LayerTrack @table="tableShown = true" />
+    <LayerTrack :strength="view === 'proof' ? bench.proof.value?.lanes : null" @table="tableShown = true" />
     <SignalsTable v-model:shown="tableShown" />
     <KeySheet v-model:shown="helpShown" />
     <CommandFinder v-model:shown="finderShown" @run="run" />

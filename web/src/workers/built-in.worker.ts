@@ -1,23 +1,26 @@
 import { expose } from 'comlink'
 import type { Gauge, Role, ScanSettings } from '@oak-stilts/core/contract'
 import { findSupports, liftOut, type BuiltIn, type LiftedOut } from '@oak-stilts/core/built-in'
-import { decodeMesh, writeStl, type Mesh } from '@oak-stilts/core/mesh'
+import { decodeMesh, writeStl } from '@oak-stilts/core/mesh'
 import { ROLE_BY_LOAD } from '@oak-stilts/core/plan'
 import { standOf } from '@oak-stilts/core/pose'
 import { solidsOfPart } from '@oak-stilts/core/raft'
 import { ModelScan, type Raster } from '@oak-stilts/core/scan'
 import { PlanIndex } from '@oak-stilts/core/stilts'
 
+/** What a part arrived with; and whether it had grown into the part, so that there may be more of it. */
+export type Arrived = Pick<BuiltIn, 'supports' | 'braces' | 'raft'> & { readonly fused: boolean }
+
 /** What the part is called while nothing else is there. */
 const PART = 'part'
-let known: { readonly mesh: Mesh; readonly found: BuiltIn } | null = null
+let known: ReturnType<typeof findSupports> | null = null
 
 const builtInWorker = {
   /** The supports that a mesh arrived with. */
-  find(buffer: ArrayBuffer): Pick<BuiltIn, 'supports' | 'braces' | 'raft'> {
+  find(buffer: ArrayBuffer): Arrived {
     known = findSupports(decodeMesh(buffer))
-    const { found } = known
-    return { supports: found.supports, braces: found.braces, raft: found.raft }
+    const { found, fused } = known
+    return { supports: found.supports, braces: found.braces, raft: found.raft, fused }
   },
 
   /** What hangs on each of them, by a scan of the model alone with them as stilts; null for one that makes no stilt. */

@@ -1,4 +1,4 @@
-import type { Change, Part, PlanBeam, PlanNode, Raft } from '@oak-stilts/core/contract'
+import { NO_RAFT, type Change, type Part, type PlanBeam, type PlanNode, type Raft } from '@oak-stilts/core/contract'
 import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
 import { feetOf, raftOf, raftSolid } from '@oak-stilts/core/raft'
 import { Clearance, PlanIndex, solidOfStructure, type BeamField, type NearStilts, type PlanRows, type Stilt } from '@oak-stilts/core/stilts'
@@ -51,6 +51,11 @@ export class PlanReplica {
     const touched = this.#index.touch([...drop.nodes, ...put.nodes.map(n => n.id)], [...drop.beams, ...put.beams.map(b => b.id)])
     for (const id of touched.gone) this.#solids.delete(id)
     this.#clearance.touch(touched)
+  }
+
+  /** What a part stands on. */
+  raftOf(part: string): Raft {
+    return this.#rafts.get(part) ?? NO_RAFT
   }
 
   /** The graph of all plans. */

@@ -1,9 +1,10 @@
 import { expose } from 'comlink'
-import type { Gauge, Island, Ledge, Role, ScanSettings } from '@oak-stilts/core/contract'
+import { loadsOf, type Gauge, type Island, type Ledge, type Resin, type Role, type ScanSettings } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, holeCostOf, ROLE_BY_LOAD, spotsUnder, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
+import { prove, type Proof } from '@oak-stilts/core/proof'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { Surface, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
@@ -182,6 +183,30 @@ const scanWorker = {
     if (!scan || !result) return []
     const tips = plan.tips(part), on = scan.hangsOn(tips.map(t => t.at), result)
     return tips.map((t, i): [string, Role] => [t.id, ROLE_BY_LOAD[on[i]]])
+  },
+
+  /** Proves a part with its stilts where it stands by itself; null where a newer request or `cancel` ended it. @param overMm how far it reaches beyond the printer's room */
+  async prove(raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, overMm: number, progress: (sentence: string) => void): Promise<Proof | null> {
+    const ticket = ++newest, isCurrent = (): boolean => ticket === newest, current = prepare(raster, stand, settings), state = plan.stateOf(part)
+    current.setLoads(loadsOf(resin))
+    if (!result || result.stage !== 'all' || heldBy !== state) {
+      progress('Scanning')
+      current.setStilts(plan.solids(part))
+      const found = await toEnd(current.run(), isCurrent)
+      if (!found) return null
+      result = found
+      heldBy = state
+    }
+    const tips = plan.tips(part), on = current.hangsOn(tips.map(t => t.at), result), roles = new Map(tips.map((t, i) => [t.id, ROLE_BY_LOAD[on[i]]]))
+    const steps = prove({ scan: current, result, index: plan.index, part, surface: skinOf(stand), raft: plan.raftOf(part), resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', overMm })
+    for (let said = ''; ;) {
+      const step = steps.next()
+      if (step.done) return step.value
+      if (step.value !== said) progress(step.value)
+      said = step.value
+      await breathe()
+      if (!isCurrent()) return null
+    }
   },
 
   /** Ends whatever is under way. */

@@ -3,7 +3,8 @@ import { pegsUnder, type FoundPeg } from '@oak-stilts/core/bed'
 import type { Anchor, Gauge, Spread, SpreadWay } from '@oak-stilts/core/contract'
 import { PLAIN, runsOf } from '@oak-stilts/core/marks'
 import { NO_SOURCE, type Patches, type Vec3 } from '@oak-stilts/core/mesh'
-import { anchorOf, awayFrom, bordersOf, distanceToRun, edgesOf, placeSpread, spotsOf, type BorderRun, type SpotWay, type SpreadOut } from '@oak-stilts/core/spread'
+import { alongLine, anchorOf, awayFrom, bordersOf, distanceToRun, edgesOf, placeSpread, spotsOf, type BorderRun, type SpotWay, type SpreadOut, type WayPoint } from '@oak-stilts/core/spread'
+import { fromSource, normalFromSource } from '@oak-stilts/core/pose'
 import { gaugeOf, tipRefused, type Others, type Plate, type Surface } from '@oak-stilts/core/stilts'
 import { breathe } from './breathe'
 
@@ -64,6 +65,18 @@ export function createSpreadWork(ground: SpreadGround) {
     wayPointAt(origin: Vec3, direction: Vec3, visibleMm: Heights): { readonly at: Vec3; readonly anchor: Anchor } | null {
       const own = ground.surface(), hit = own.castBetween(origin, direction, visibleMm)
       return hit && { at: hit.point, anchor: anchorOf(own, hit) }
+    },
+
+    /** The skin nearest to a point, as it is kept; null where there is none so near. */
+    wayPointNear(point: Vec3, withinMm: number): { readonly at: Vec3; readonly anchor: Anchor } | null {
+      const own = ground.surface(), near = own.nearest(point, withinMm)
+      return near && { at: near.point, anchor: anchorOf(own, near) }
+    },
+
+    /** Points of the skin from one of it to another, about so far from each other. */
+    wayBetween(from: Anchor, to: Anchor, stepMm: number): { readonly at: Vec3; readonly anchor: Anchor }[] {
+      const own = ground.surface(), on = ({ point, normal }: Anchor): WayPoint => ({ point: fromSource(own, point), normal: normalFromSource(own, normal) })
+      return alongLine(own, on(from), on(to), stepMm).map(s => ({ at: s.point, anchor: anchorOf(own, s) }))
     },
 
     /** The edge that a ray meets within so many mm, else the border of the face there; null where it meets none. */

@@ -3,7 +3,7 @@ import type { Gauge, StiltVerdict } from '@oak-stilts/core/contract'
 import { radians, decodeMesh, joinMeshes, Patches, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveDirection, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, Surface, type Editable, type Edited, type Others, type Plate, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, spreadStick, Surface, type Editable, type Edited, type FootSpread, type Others, type Plate, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type AllPlans, type PlanEdit } from './plan-replica'
@@ -237,6 +237,10 @@ const surfaceWorker = {
 
   resize(stilt: Editable, changes: Partial<StiltSizes>): Edited {
     return resizeStilt(ready(), stilt, changes, gaugeFor(stilt, gauges), around.plate)
+  },
+
+  spreadStick(stilt: Editable, changes: Partial<FootSpread>): Edited {
+    return spreadStick(ready(), stilt, changes, gaugeFor(stilt, gauges))
   },
 
   regauge(stilts: readonly Editable[], gauge: string): Edited[] {

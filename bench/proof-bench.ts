@@ -1,0 +1,76 @@
+import { readFileSync } from 'node:fs'
+import { DEFAULT_RESIN, loadsOf, NO_RAFT, type PlanBeam, type PlanNode } from '../core/contract'
+import { prepareMesh, readModel, wholeOf, type Vec3 } from '../core/mesh'
+import { holdOpenIslands } from '../core/plan'
+import { standOf, UNSHAPED } from '../core/pose'
+import { prove, type Proven } from '../core/proof'
+import { ALL, bucklingFactor, Frame, FrameFactor, type FrameBeam } from '../core/proof/frame'
+import { solidsOfPart } from '../core/raft'
+import { ModelScan } from '../core/scan'
+import { GAUGES, PlanIndex, rowsOfStilt, Surface } from '../core/stilts'
+import { between, random } from '../core/testing/random'
+import { demoStl } from '../server'
+import { median, timed } from './timing'
+
+// What a proof costs, beside the full scan of the same part in the same run. One core.
+const raster = { pixelMm: 0.05, layerMm: 0.05 }, RUNS = 3
+const mesh = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl('heron'))))).mesh, stand = standOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, raster.pixelMm)
+const surface = new Surface(mesh, { shape: UNSHAPED, stand }), scanned = (): ModelScan => {
+  const scan = new ModelScan(mesh, raster, stand)
+  scan.setLoads(loadsOf(DEFAULT_RESIN))
+  return scan
+}
+const fullMs = median(Array.from({ length: RUNS }, () => timed(() => scanned().runToEnd())[1]))
+console.log(`heron, ${mesh.triangles.length / 3} triangles: full scan ${fullMs.toFixed(0)} ms`)
+
+const scan = scanned()
+scan.runToEnd()
+const steps = holdOpenIslands(scan, surface, [], { gauges: GAUGES, plate: { widthMm: 153.35, depthMm: 77.75 } })
+let step = steps.next()
+while (!step.done) step = steps.next()
+const rows = step.value.added.map((s, i) => rowsOfStilt(s, { part: 'part', number: i + 1 })), nodes: PlanNode[] = rows.flatMap(r => r.nodes), beams: PlanBeam[] = rows.flatMap(r => r.beams)
+const index = new PlanIndex(new Map(nodes.map(n => [n.id, n])), new Map(beams.map(b => [b.id, b])))
+scan.setStilts(solidsOfPart(index, 'part', NO_RAFT))
+const of: Proven = { scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: DEFAULT_RESIN, gauges: GAUGES, roleOf: () => 'detail', overMm: 0 }
+/** One proof, and when each of its steps began. */
+function proof(): { ms: number; steps: Map<string, number> } {
+  const began = new Map<string, number>(), start = performance.now(), run = prove(of)
+  let last = '', since = start
+  for (let at = run.next(); ; at = run.next()) {
+    const now = performance.now()
+    if (last) began.set(last, (began.get(last) ?? 0) + now - since)
+    since = now
+    if (at.done) return { ms: now - start, steps: began }
+    last = at.value
+  }
+}
+proof()
+const runs = Array.from({ length: RUNS }, proof), wholeMs = median(runs.map(r => r.ms))
+console.log(`  ${index.stiltsOf('part').length} stilts proved in ${wholeMs.toFixed(0)} ms, ${(wholeMs / fullMs).toFixed(2)} of the full scan (aim 0.50)`)
+for (const name of runs[0].steps.keys()) console.log(`    ${name}: ${median(runs.map(r => r.steps.get(name) ?? 0)).toFixed(0)} ms`)
+
+// a forest of trees with braces between neighbours: 250 trunks of fourteen beams
+const r = random(3), points: Vec3[] = [], made: FrameBeam[] = [], held = new Map<number, number>(), crowns: number[] = []
+const join = (a: number, b: number, from: number, to: number): void => void made.push({ a, b, from: points[a], to: points[b], fromRadiusMm: from, toRadiusMm: to })
+for (let i = 0; i < 250; i++) {
+  const x = 4 * (i % 20), y = 4 * Math.floor(i / 20), foot = points.push([x, y, 0]) - 1
+  held.set(foot, ALL)
+  let below = foot
+  for (let k = 1; k <= 4; k++) {
+    const node = points.push([x, y, 8 * k]) - 1
+    join(node, below, 0.5, 0.55)
+    below = node
+  }
+  crowns.push(below)
+  for (let k = 0; k < 5; k++) {
+    const knee = points.push([x + between(r, -1.5, 1.5), y + between(r, -1.5, 1.5), 35 + between(r, 0, 2)]) - 1, tip = points.push([points[knee][0], points[knee][1], 39 + between(r, 0, 3)]) - 1
+    join(knee, below, 0.25, 0.4)
+    join(tip, knee, 0.12, 0.25)
+  }
+  if (i % 20 > 0) join(crowns[i], crowns[i - 1], 0.35, 0.35)
+}
+const build = (): FrameFactor => new FrameFactor(new Frame(points, made, held, { modulusNMm2: 400, poisson: 0.4 }))
+build()
+const frameMs = median(Array.from({ length: RUNS }, () => timed(build)[1])), factor = build(), along = made.map(() => -0.05)
+bucklingFactor(factor, along)
+console.log(`frame of ${made.length} beams built and factored in ${frameMs.toFixed(0)} ms (aim 300); its buckling factor in ${median(Array.from({ length: RUNS }, () => timed(() => bucklingFactor(factor, along))[1])).toFixed(0)} ms (aim 500)`)

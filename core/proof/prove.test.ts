@@ -1,0 +1,69 @@
+import { describe, expect, it } from 'vitest'
+import { DEFAULT_RESIN, NO_RAFT, type Gauge, type ProofCheck, type ProofCheckKind, type Resin } from '../contract'
+import { OFF_LIMITS } from '../marks'
+import { joinMeshes, type Mesh } from '../mesh'
+import { solidsOfPart } from '../raft'
+import { GAUGES, gaugeOf, Surface } from '../stilts'
+import { heldScene, type HeldScene } from '../testing/held-scene'
+import { box } from '../testing/shapes'
+import { barestSkin, prove, sideName, type Proof } from './index'
+
+const raster = { pixelMm: 0.1, layerMm: 0.1 }, GRID: [number, number][] = [-4, -2, 0, 2, 4].flatMap(x => [-2, 0, 2].map((y): [number, number] => [x, y]))
+const slab = (): Mesh => box([-5, -3, 12], [5, 3, 15])
+function proven(mesh: Mesh, points: readonly (readonly [number, number])[], gauge: Gauge = gaugeOf('medium'), more: { resin?: Partial<Resin>; mark?: (scene: HeldScene) => void; overMm?: number } = {}): Proof {
+  const scene = heldScene(mesh, points, gauge, raster), { index, surface, scan } = scene
+  more.mark?.(scene)
+  scan.setStilts(solidsOfPart(index, 'part', NO_RAFT))
+  const steps = prove({ scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: { ...DEFAULT_RESIN, ...more.resin }, gauges: [...GAUGES, gauge], roleOf: () => 'carrier', overMm: more.overMm ?? 0 })
+  let step = steps.next()
+  while (!step.done) step = steps.next()
+  return step.value
+}
+const of = (p: Proof, kind: ProofCheckKind): ProofCheck => p.checks.find(c => c.kind === kind) as ProofCheck
+
+describe('a proof', () => {
+  it('of a slab on a field of stilts is ready, and says what was looked at', () => {
+    const p = proven(slab(), GRID)
+    expect([p.ready, p.verdict, p.checks.filter(c => c.state === 'bad')]).toEqual([true, 'Ready to print.', []])
+    expect(of(p, 'scars')).toMatchObject({ state: 'good', figure: expect.closeTo(15 * Math.PI * 0.25 * 0.25, 3) })
+    expect(p.ends).toHaveLength(15)
+    // none of them is missed, and each bears its part
+    expect([p.needed, p.idle]).toEqual([[], []])
+    const total = p.ends.reduce((sum, e) => sum + e.borne.alongN, 0)
+    expect(total).toBeGreaterThan(60 * DEFAULT_RESIN.releaseStressNMm2 * 0.9)
+  })
+  it('of a slab on one thin stilt says what is to be seen to first', () => {
+    const p = proven(slab(), [[0, 0]], gaugeOf('fine'))
+    expect([p.ready, p.verdict]).toEqual([false, expect.stringMatching(/^Not ready: 1 (island|ledge).* still hangs\. \d more checks are not as they should be\.$/)])
+    expect(of(p, 'tips')).toMatchObject({ state: 'bad', count: 1, unit: '%', sentence: expect.stringMatching(/^1 tip carries more than it can; the weakest is that of stilt 1 in layer \d+/) })
+    expect(p.needed).toEqual([p.ends[0].id])
+    expect(p.ends[0].share).toBeGreaterThan(1)
+  })
+  it('asks of what carries the part 0.40 mm, where a hundredth does not matter (common practice)', () => {
+    const thick = (mm: number): ProofCheck => of(proven(slab(), GRID, { ...gaugeOf('light'), id: 'own', tipDiameterMm: mm }), 'carriers')
+    expect([thick(0.25), thick(0.39), thick(0.4)].map(c => [c.state, c.count])).toEqual([['bad', 15], ['good', 0], ['good', 0]])
+  })
+  it('is weaker in a weaker resin, and asks for its margin', () => {
+    const usual = proven(slab(), GRID), weak = proven(slab(), GRID, gaugeOf('medium'), { resin: { greenStrengthNMm2: DEFAULT_RESIN.greenStrengthNMm2 / 4 } }), careful = proven(slab(), GRID, gaugeOf('medium'), { resin: { margin: 10 } })
+    expect((of(weak, 'tips').figure ?? 0) / (of(usual, 'tips').figure ?? 1)).toBeCloseTo(4, 0)
+    expect([of(usual, 'tips').limit, of(careful, 'tips').limit]).toEqual([50, 10])
+  })
+  it('finds tips on what is off limits, what is beyond the plate, and what begins in the air', () => {
+    const off = proven(slab(), GRID, gaugeOf('medium'), { overMm: 1.25, mark: ({ surface }) => surface.setWorths(new Uint8Array(surface.faces.triangles.length / 3).fill(OFF_LIMITS)) })
+    expect(of(off, 'scars')).toMatchObject({ state: 'bad', count: 15, sentence: '15 tips touch what is off limits.' })
+    expect(of(off, 'plate')).toMatchObject({ state: 'bad', figure: 1.25, sentence: 'It reaches 1.3 mm beyond what the printer can print.' })
+    const loose = proven(joinMeshes([slab(), box([20, -1, 12], [22, 1, 14])]), GRID)
+    expect(of(loose, 'hangs')).toMatchObject({ state: 'bad', count: 1, at: [expect.closeTo(21, 0), expect.closeTo(0, 0), expect.closeTo(12, 0)] })
+  })
+  it('names the sides of what is soft, and finds a wall on one row to be a sail', () => {
+    expect([0, 90, -90, 180, 45, -45, 135].map(sideName)).toEqual(['left and right', 'front and back', 'front and back', 'left and right', 'front left and back right', 'front right and back left', 'front right and back left'])
+    const sail = proven(box([-8, -0.6, 12], [8, 0.6, 45]), [-6, -2, 2, 6].map((x): [number, number] => [x, 0]), gaugeOf('light'))
+    expect(of(sail, 'sway')).toMatchObject({ state: 'bad', unit: 'mm', limit: 0.1, sentence: expect.stringMatching(/soft from front and back\.$/) })
+  })
+  it('tells the skin that is farthest from a tip', () => {
+    const mesh = joinMeshes([box([-1, -1, 10], [1, 1, 12]), box([19, -1, 10], [21, 1, 12])]), surface = new Surface(mesh)
+    expect(barestSkin(surface, [[0, 0, 10]])?.mm).toBeGreaterThan(19)
+    expect(barestSkin(surface, [[0, 0, 10], [20, 0, 10]])?.mm).toBeLessThan(1.5)
+    expect([barestSkin(surface, []), barestSkin(new Surface(box([-1, -1, 0], [1, 1, 2])), [[0, 0, 5]])]).toEqual([null, null])
+  })
+})

@@ -1,0 +1,120 @@
+import { loadsOf, WORTHS, type Gauge, type PlanNode, type ProofCheck, type Raft, type Resin, type Role, type Worth } from '../contract'
+import { PLAIN } from '../marks'
+import type { Vec3 } from '../mesh'
+import { normalFromSource } from '../pose'
+import type { ModelScan, ScanResult } from '../scan'
+import { contactOf, slantOf, type PlanIndex, type Surface } from '../stilts'
+import { beamsCheck, carriersCheck, feetCheck, firstLayerCheck, floatingCheck, gapsCheck, hangsCheck, plateCheck, scarsCheck, skinCheck, slenderCheck, suctionCheck, swayCheck, tipsCheck } from './checks'
+import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, strengthOf, supportFrames, type BeamStrength, type EndStrength, type Missed, type StretchStrength, type StrengthLanes } from './strength'
+
+/** A part with its supports, scanned together, and what they are judged by. */
+export interface Proven {
+  /** A scan that has its stilts, run to its end. */
+  readonly scan: ModelScan
+  readonly result: ScanResult
+  readonly index: PlanIndex
+  readonly part: string
+  readonly surface: Surface
+  readonly raft: Raft
+  readonly resin: Resin
+  readonly gauges: readonly Gauge[]
+  /** What hangs on a stilt, by the node of its tip. */
+  readonly roleOf: (tip: string) => Role
+  /** How far the part or its supports reach over the edge of the plate or above the printer's height, mm; 0 where they do not. */
+  readonly overMm: number
+}
+
+/** Where a support touches the model: what it bears there, and what it leaves. */
+export interface ProvenEnd extends EndStrength {
+  readonly stilt: number
+  readonly kind: 'tip' | 'foot'
+  readonly at: Vec3
+  readonly contactMm2: number
+  readonly worth: Worth
+}
+
+export interface Proof {
+  readonly ready: boolean
+  readonly verdict: string
+  readonly checks: readonly ProofCheck[]
+  /** The weakest first. */
+  readonly ends: readonly ProvenEnd[]
+  readonly beams: readonly BeamStrength[]
+  readonly stretches: readonly StretchStrength[]
+  readonly missed: readonly Missed[]
+  /** Ends without which something would fall or break, and ends that bear next to nothing; ids of their nodes. */
+  readonly needed: readonly string[]
+  readonly idle: readonly string[]
+  readonly lanes: StrengthLanes
+  /** The number of the stilt that a node or beam of the plan belongs to; braces belong to none. */
+  readonly stiltOf: ReadonlyMap<string, number>
+}
+
+/** Stilts that are let go between two turns of others. */
+const LET_GO_AT_ONCE = 20
+/** Green resin narrows by this much of how it is drawn; from memory. */
+const POISSON = 0.4
+
+/**
+ * Proves a part with its supports: what still hangs, what begins in the air, what the film pulls and what holds it, what each tip and beam
+ * bears of what it can, how far it sways, what would be lost without each stilt, and what is left on the skin. Loads and what can be borne are
+ * estimates. Yields between steps.
+ */
+export function* prove(of: Proven): Generator<string, Proof, void> {
+  const { scan, result, index, part, surface, raft, resin, roleOf, overMm } = of, graph = scan.modelTree?.graph
+  if (!graph) throw new Error('A proof needs a scan that has ended.')
+  const stilts = index.stiltsOf(part), film = { raster: scan.raster, loads: loadsOf(resin), suction: scan.wholeSuction ?? undefined }
+  yield 'Following what hangs together'
+  const pieces = new Pieces(graph), middle: Vec3 = [0, 0, (graph.layerCount * scan.raster.layerMm) / 2]
+  const supports = supportFrames(index, part, { modulusNMm2: resin.greenModulusNMm2, poisson: POISSON }, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })))
+  const normalOf = (n: PlanNode): Vec3 => (n.kind === 'tip' ? normalFromSource(surface, n.anchor.normal) : n.kind === 'foot' && n.on.kind === 'model' ? normalFromSource(surface, n.on.anchor.normal) : [0, 0, -1])
+  const areas = supports.map(s => s.holds.map(h => areaOf(s.nodes[h.node], h.axis, normalOf(s.nodes[h.node]))))
+  yield 'Loading every layer'
+  const { ends, lanes } = strengthOf(graph, supports, pieces, areas, film, resin, middle), byId = new Map(ends.map(e => [e.id, e]))
+  yield 'Following loads to the plate'
+  const layers = supports.map(s => new Set(s.holds.flatMap(h => byId.get(h.id)?.layer ?? []).filter(k => k >= 0))), { beams, stretches, feet } = beamsUnder(supports, layers, pieces, film, resin, middle)
+  const steps = letEachGo(supports, pieces, areas, ends, film, resin, middle)
+  let step = steps.next()
+  for (let done = 0; !step.done; done++, step = steps.next()) if (done % LET_GO_AT_ONCE === 0) yield 'Letting each stilt go'
+  const missed = step.value
+  yield 'Looking at scars and gaps'
+  const numberOf = stiltNumbers(index, part)
+  const proven = supports.flatMap((s, i) => s.holds.map((h, j): ProvenEnd => ({
+    ...(byId.get(h.id) as EndStrength), stilt: numberOf.get(h.id) ?? 0, kind: s.nodes[h.node].kind === 'tip' ? 'tip' : 'foot', at: h.at, contactMm2: areas[i][j], worth: WORTHS[surface.worthAt(h.at) ?? PLAIN],
+  }))).sort((a, b) => b.share - a.share)
+  const checks = [
+    hangsCheck(result), floatingCheck(of), plateCheck(overMm), tipsCheck(proven, resin), beamsCheck(beams, resin, index), slenderCheck(stretches, resin, index), feetCheck(feet, resin, index), swayCheck(lanes),
+    firstLayerCheck(result, index, part, raft), suctionCheck(result), carriersCheck(stilts, roleOf), gapsCheck(of), scarsCheck(proven), skinCheck(surface, proven),
+  ]
+  const bad = checks.filter(c => c.state === 'bad')
+  return {
+    ready: bad.length === 0, checks, ends: proven, beams: [...beams].sort((a, b) => b.share - a.share), stretches: [...stretches].sort((a, b) => b.share - a.share), missed, lanes,
+    needed: neededEnds(missed).map(m => m.id), idle: idleEnds(missed, ends).map(m => m.id),
+    verdict: verdictOf(bad), stiltOf: numberOf,
+  }
+}
+
+/** What is to be seen to first, and how much more there is. */
+function verdictOf([first, ...others]: readonly ProofCheck[]): string {
+  if (!first) return 'Ready to print.'
+  return `Not ready: ${first.sentence[0].toLowerCase()}${first.sentence.slice(1)}${others.length === 0 ? '' : others.length === 1 ? ' One more check is not as it should be.' : ` ${others.length} more checks are not as they should be.`}`
+}
+
+/** The number of the stilt that nodes and beams of a plan belong to. */
+function stiltNumbers(index: PlanIndex, part: string): Map<string, number> {
+  const out = new Map<string, number>()
+  for (const s of index.stiltsOf(part)) {
+    s.nodes.slice(0, s.alone).forEach(id => out.set(id, s.number))
+    // a branch's own beams end where it joins
+    s.beams.slice(0, s.alone === s.nodes.length ? s.beams.length : s.alone).forEach(id => out.set(id, s.number))
+    for (const id of s.nodes.slice(0, s.alone)) for (const b of index.beamsAt(id)) if (b.kind === 'leg') [b.id, b.to].forEach(x => out.set(x, s.number))
+  }
+  return out
+}
+
+/** Where a support touches the model: the area that holds, mm². */
+function areaOf(n: PlanNode, axis: Vec3, normal: Vec3): number {
+  if (n.kind === 'tip') return contactOf(n.fitted, slantOf([n.at, [n.at[0] - axis[0], n.at[1] - axis[1], n.at[2] - axis[2]]], normal)).areaMm2
+  if (n.kind !== 'foot') return 0
+  return contactOf({ tipShape: 'cone', tipDiameterMm: n.fitted.footDiameterMm, penetrationMm: n.fitted.footPenetrationMm }, Math.abs(axis[0] * normal[0] + axis[1] * normal[1] + axis[2] * normal[2])).areaMm2
+}

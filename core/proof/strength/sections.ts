@@ -1,0 +1,40 @@
+import { cross, type Vec3 } from '../../mesh'
+
+/** What a round section bears: along its axis, N, drawn where it is positive; across it, N; and how it is bent, N·mm. */
+export interface Borne {
+  readonly alongN: number
+  readonly acrossN: number
+  readonly bentNmm: number
+}
+
+/** A force and a moment by what they do to a section. @param six force in N and moment in N·mm, along the axes of space; @param axis unit vector outward */
+export function borneBy(six: Float64Array, axis: Vec3, at = 0): Borne {
+  const [ax, ay, az] = axis, x = six[at], y = six[at + 1], z = six[at + 2], mx = six[at + 3], my = six[at + 4], mz = six[at + 5]
+  const alongN = x * ax + y * ay + z * az, twist = mx * ax + my * ay + mz * az
+  return { alongN, acrossN: Math.sqrt(Math.max(0, x * x + y * y + z * z - alongN * alongN)), bentNmm: Math.sqrt(Math.max(0, mx * mx + my * my + mz * mz - twist * twist)) }
+}
+
+/** A force and a moment told about another point. */
+export function toldAbout(six: Float64Array, from: Vec3, to: Vec3): Float64Array {
+  const [x, y, z] = cross([from[0] - to[0], from[1] - to[1], from[2] - to[2]], [six[0], six[1], six[2]])
+  return Float64Array.of(six[0], six[1], six[2], six[3] + x, six[4] + y, six[5] + z)
+}
+
+/**
+ * The share of a tip's strength that is used where it touches: pull or push and what is across it (von Mises), and the moment that balances the
+ * load where nothing else does. A tip is bent through before it breaks, so that moment counts against what a round section bears when all of it
+ * yields, d³/6 times its strength.
+ */
+export function tipShareOf({ alongN, acrossN, bentNmm }: Borne, areaMm2: number, strengthNMm2: number, balances: boolean): number {
+  const along = Math.abs(alongN) / areaMm2 + (balances ? (3 * bentNmm) / (4 * Math.sqrt(areaMm2 / Math.PI) ** 3) : 0), across = acrossN / areaMm2
+  return Math.sqrt(along * along + 3 * across * across) / strengthNMm2
+}
+
+/**
+ * The share of a section's strength that is used: the stress along it, bending at its rim included, together with that across it (von Mises).
+ * @param areaMm2 of a round section, or of an ellipse, which counts as a circle of that area
+ */
+export function shareOf({ alongN, acrossN, bentNmm }: Borne, areaMm2: number, strengthNMm2: number): number {
+  const r = Math.sqrt(areaMm2 / Math.PI), along = Math.abs(alongN) / areaMm2 + (4 * bentNmm) / (Math.PI * r ** 3), across = acrossN / areaMm2
+  return Math.sqrt(along * along + 3 * across * across) / strengthNMm2
+}

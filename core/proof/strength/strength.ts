@@ -1,0 +1,174 @@
+import type { Resin } from '../../contract'
+import { releaseStressAt, type LayerGraph, type Loads, type Raster, type Suction } from '../../scan'
+import type { Vec3 } from '../../mesh'
+import { SIZE } from '../frame/block'
+import { Holding, type ByPiece } from './holding'
+import type { Pieces } from './pieces'
+import { borneBy, tipShareOf, type Borne } from './sections'
+import type { SupportFrame } from './supports'
+
+/** What strength is estimated from. */
+export type StrengthResin = Pick<Resin, 'plungeStressNMm2' | 'greenStrengthNMm2' | 'greenModulusNMm2' | 'margin'>
+
+/** How much of the peel pulls sideways, since a layer leaves the film from one side on; from memory. */
+export const SIDE_SHARE = 0.15
+/** What is smaller than one tip holds around itself (2 mm) is carried by it, and its sway is not looked at, mm². */
+export const SWAYS_FROM_MM2 = 4 * Math.PI
+/**
+ * So many ends balance what pulls at a piece off its middle by pulling and pressing alone: then a tip that is bent turns a little, and that is
+ * all. Of fewer, bending is what balances it.
+ */
+export const FREE_ENDS = 3
+/** Directions from which it may come. */
+export const SIDES = 8
+
+/** The worst that an end of a support bears, and in which layer. */
+export interface EndStrength {
+  /** The node of the plan. */
+  readonly id: string
+  /** Load over capacity; over 1 it breaks. */
+  readonly share: number
+  readonly layer: number
+  readonly borne: Borne
+  /** The largest pull and push along it, N. */
+  readonly pulledN: number
+  readonly pressedN: number
+}
+
+/** One number a layer. */
+export interface StrengthLanes {
+  /** What the film and the cups pull at the model, N. */
+  readonly pullN: Float64Array
+  /** What could be pulled there before the weakest end breaks, N; NaN where nothing is loaded. */
+  readonly canN: Float64Array
+  /** How far the largest of what is laid moves sideways under the side pull from its softest side, mm; NaN where all of it is small. */
+  readonly swayMm: Float64Array
+  /** From where that is, degrees from x to y. */
+  readonly softDeg: Float64Array
+}
+
+export interface Strength {
+  readonly ends: readonly EndStrength[]
+  readonly lanes: StrengthLanes
+  /** Pieces that nothing holds in some layer that loads them, and the first such layer. */
+  readonly loose: readonly { readonly piece: number; readonly layer: number; readonly areaMm2: number }[]
+}
+
+/** How a film loads the layers: by what is laid of each piece, and by the spaces that pull. */
+export interface FilmLoads {
+  readonly raster: Raster
+  readonly loads: Loads
+  /** Spaces that pull like a cup, and the graph that they are found in; left out where there are none. */
+  readonly suction?: { readonly graph: Pick<LayerGraph, 'emptyStarts' | 'emptyPixels' | 'emptyInRow' | 'emptyInPixel'>; readonly suction: Pick<Suction, 'cupOf'> }
+}
+
+/** What the film pulls at a piece in a layer, N, and where; and how much of it may come from a side. */
+export interface Pull {
+  readonly piece: number
+  readonly pullN: number
+  readonly sideN: number
+  readonly at: Vec3
+}
+
+/**
+ * What the film pulls at each piece of a layer: at the middle of what is laid of it; and the vacuum of each cup, at its widest gap, on the
+ * largest piece of the layer.
+ */
+export function pullsOf(pieces: Pieces, { raster: { pixelMm, layerMm }, loads, suction }: FilmLoads, layer: number): Pull[] {
+  const { starts, piece, pixels, sumX, sumY } = pieces.laid, stress = releaseStressAt(loads, layer), out: Pull[] = []
+  for (let i = starts[layer]; i < starts[layer + 1]; i++) {
+    const at: Vec3 = [(sumX[i] / pixels[i] + 0.5) * pixelMm, (sumY[i] / pixels[i] + 0.5) * pixelMm, (layer + 1) * layerMm]
+    const pullN = pixels[i] * pixelMm * pixelMm * stress
+    out.push({ piece: piece[i], pullN, sideN: pullN * SIDE_SHARE, at })
+  }
+  if (!suction || out.length === 0 || layer + 1 >= suction.graph.emptyStarts.length) return out
+  const { graph } = suction, largest = out.reduce((a, b) => (b.pullN > a.pullN ? b : a)).piece
+  for (let e = graph.emptyStarts[layer]; e < graph.emptyStarts[layer + 1]; e++) {
+    if (suction.suction.cupOf[e] < 0) continue
+    out.push({ piece: largest, pullN: graph.emptyPixels[e] * pixelMm * pixelMm * loads.cupVacuumNMm2, sideN: 0, at: [(graph.emptyInPixel[e] + 0.5) * pixelMm, (graph.emptyInRow[e] + 0.5) * pixelMm, (layer + 1) * layerMm] })
+  }
+  return out
+}
+
+/** What the plate pushes down with, as a share of what is pulled in a layer: cups push nothing then. */
+export function plungeShare(pulls: readonly Pull[], stressNMm2: number, { plungeStressNMm2 }: StrengthResin): number {
+  const pulled = pulls.reduce((sum, p) => sum + p.pullN, 0), laid = pulls.reduce((sum, p) => sum + p.sideN, 0) / SIDE_SHARE
+  return pulled > 0 && stressNMm2 > 0 ? (plungeStressNMm2 / stressNMm2) * (laid / pulled) : 0
+}
+
+/** Shares of the peel, and of the side pull along x and y, that are looked at: the plate going down; going up from no side, and from eight. */
+export function casesOf(plunge: number): readonly (readonly [number, number, number])[] {
+  return [[-plunge, 0, 0], [1, 0, 0], ...ROUND]
+}
+const ROUND = Array.from({ length: SIDES }, (_, i) => [1, Math.cos((2 * Math.PI * i) / SIDES), Math.sin((2 * Math.PI * i) / SIDES)] as const)
+
+/** Loads of the pieces by what is pulled at each: the side pull along x and along y, and the peel. */
+export function loadsOf(holding: Holding, pulls: readonly Pull[]): ByPiece[] {
+  return [0, 1, 2].map(axis => {
+    const out = new Map<number, Float64Array>()
+    for (const { piece, pullN, sideN, at } of pulls) {
+      const load = holding.loadAt(at, [axis === 0 ? sideN : 0, axis === 1 ? sideN : 0, axis === 2 ? pullN : 0]), sum = out.get(piece)
+      if (sum) load.forEach((v, i) => (sum[i] += v))
+      else out.set(piece, load)
+    }
+    return out
+  })
+}
+
+/**
+ * Goes through all layers, from the last down: what the film pulls at each piece, which ends hold it by then, and what each of them bears,
+ * shared by how supports resist; with a side pull from eight sides, and with the plate going down. Estimates.
+ * @param areas contact of every end, by support and end, mm²
+ */
+export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: readonly SupportFrame[], pieces: Pieces, areas: readonly (readonly number[])[], film: FilmLoads, resin: StrengthResin, middle: Vec3): Strength {
+  const holding = new Holding(supports, pieces, middle), n = graph.layerCount
+  const lanes = { pullN: new Float64Array(n), canN: new Float64Array(n).fill(NaN), swayMm: new Float64Array(n).fill(NaN), softDeg: new Float64Array(n).fill(NaN) }
+  const worst = supports.map(s => s.holds.map(() => ({ share: 0, layer: -1, borne: { alongN: 0, acrossN: 0, bentNmm: 0 }, pulledN: 0, pressedN: 0 })))
+  const loose = new Map<number, { piece: number; layer: number; areaMm2: number }>()
+  const pushes = [0, 1, 2].map(() => supports.map(s => new Float64Array(SIZE * s.holds.length))), six = new Float64Array(SIZE)
+  for (let k = n - 1; k >= 0; k--) {
+    holding.downTo(k)
+    const pulls = pullsOf(pieces, film, k), stress = releaseStressAt(film.loads, k), plunge = plungeShare(pulls, stress, resin)
+    const held = pulls.filter(({ piece, pullN, sideN }) => {
+      lanes.pullN[k] += pullN
+      const holds = holding.holds(piece)
+      if (!holds && sideN > 0) loose.set(piece, { piece, layer: k, areaMm2: pullN / stress })
+      return holds && !pieces.list[piece].onPlate
+    })
+    if (held.length === 0) continue
+    const motions = loadsOf(holding, held).map(l => holding.motionsUnder(l))
+    const largest = held.reduce((a, b) => (b.sideN > a.sideN ? b : a))
+    if (largest.sideN >= SWAYS_FROM_MM2 * stress * SIDE_SHARE) swayOf(lanes, k, holding, motions, largest)
+    const ends = holding.endsByPiece(), cases = casesOf(plunge)
+    let most = 0
+    for (const s of holding.supportsOf(new Set(motions[2].keys()))) {
+      motions.forEach((m, axis) => holding.pushOn(s, m, pushes[axis][s]))
+      for (const i of holding.holding(s)) {
+        const end = worst[s][i], area = areas[s][i], balances = (ends.get(holding.pieceOf(s, i)) ?? 0) < FREE_ENDS, { axis } = supports[s].holds[i]
+        // together they are no worse than one after the other
+        const bx = borneBy(pushes[0][s], axis, SIZE * i), by = borneBy(pushes[1][s], axis, SIZE * i), up1 = borneBy(pushes[2][s], axis, SIZE * i), alone = (b: Borne): number => tipShareOf(b, area, resin.greenStrengthNMm2, balances)
+        const bound = Math.max(1, plunge) * alone(up1) + alone(bx) + alone(by), sideN = Math.hypot(bx.alongN, by.alongN)
+        end.pulledN = Math.max(end.pulledN, up1.alongN + sideN, -plunge * up1.alongN)
+        end.pressedN = Math.max(end.pressedN, sideN - up1.alongN, plunge * up1.alongN)
+        if (bound <= end.share && bound <= most) continue
+        for (const [up, x, y] of cases) {
+          for (let d = 0; d < SIZE; d++) six[d] = up * pushes[2][s][SIZE * i + d] + x * pushes[0][s][SIZE * i + d] + y * pushes[1][s][SIZE * i + d]
+          const borne = borneBy(six, axis), share = tipShareOf(borne, area, resin.greenStrengthNMm2, balances)
+          if (share > most) most = share
+          if (share > end.share) Object.assign(end, { share, layer: k, borne })
+        }
+      }
+    }
+    if (most > 0) lanes.canN[k] = lanes.pullN[k] / most
+  }
+  return { ends: supports.flatMap((s, i) => s.holds.map((h, j): EndStrength => ({ id: h.id, ...worst[i][j] }))), lanes, loose: [...loose.values()] }
+}
+
+/** How far a piece moves where it is laid, under the side pull from its softest side. */
+function swayOf(lanes: StrengthLanes, layer: number, holding: Holding, motions: readonly ByPiece[], { piece, at }: Pull): void {
+  const [x, y] = [0, 1].map(axis => holding.displacementAt(at, motions[axis].get(piece) ?? new Float64Array(SIZE)))
+  // the longest that a unit direction is sent to: the larger singular value of both columns
+  const a = x[0] ** 2 + x[1] ** 2, b = y[0] ** 2 + y[1] ** 2, c = x[0] * y[0] + x[1] * y[1], mm = Math.sqrt((a + b) / 2 + Math.sqrt(((a - b) / 2) ** 2 + c * c))
+  lanes.swayMm[layer] = mm
+  lanes.softDeg[layer] = (Math.atan2(2 * c, a - b) / 2) * (180 / Math.PI)
+}

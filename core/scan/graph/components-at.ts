@@ -1,0 +1,52 @@
+import type { Vec3 } from '../../mesh'
+import type { Raster } from '../raster/body'
+import type { BandedBody } from './banded-body'
+import { labelLayer, newLabels } from './layer-labels'
+import type { LayerGraph } from './layer-graph'
+
+/** Where the skin at a point is laid: the layer, its pixel and the component there, through all layers. */
+export interface LaidAt {
+  readonly component: number
+  readonly layer: number
+  readonly row: number
+  readonly pixel: number
+}
+
+/** A point lies on the skin: its pixel is found within so many layers above and pixels around. */
+export const LAYERS_UP = 3, PIXELS_AROUND = 3
+
+const labels = newLabels()
+
+/** The components that points of the skin lie in; null where none is near. Each layer that is asked about is looked at once. */
+export function componentsAt(model: BandedBody, graph: LayerGraph, { pixelMm, layerMm }: Raster, points: readonly Vec3[]): (LaidAt | null)[] {
+  const out: (LaidAt | null)[] = points.map(() => null), byLayer = new Map<number, number[]>()
+  points.forEach((p, i) => {
+    const layer = Math.max(0, Math.floor(p[2] / layerMm)), list = byLayer.get(layer)
+    if (list) list.push(i)
+    else byLayer.set(layer, [i])
+  })
+  for (const [layer, list] of byLayer) {
+    let open = list
+    for (let k = layer; k < Math.min(layer + LAYERS_UP, graph.layerCount) && open.length > 0; k++) {
+      const { spans, at } = model.layer(k), { rows, row0 } = model.frame, base = at * rows
+      labelLayer(spans.starts, base, rows, spans.pairs, labels)
+      open = open.filter(i => {
+        const pixel = Math.floor(points[i][0] / pixelMm), row = Math.floor(points[i][1] / pixelMm) - row0, span = spanNear(spans.starts, spans.pairs, base, rows, row, pixel)
+        if (span < 0) return true
+        out[i] = { component: graph.solidStarts[k] + labels.solid[span - spans.starts[base]], layer: k, row: row + row0, pixel }
+        return false
+      })
+    }
+  }
+  return out
+}
+
+/** The span that a pixel lies in, or one near it; −1 for none. */
+function spanNear(starts: Int32Array, pairs: Int32Array, base: number, rows: number, row: number, pixel: number): number {
+  for (let n = 0; n <= 2 * PIXELS_AROUND; n++) {
+    const r = row + (n % 2 ? 1 : -1) * Math.ceil(n / 2)
+    if (r < 0 || r >= rows) continue
+    for (let s = starts[base + r]; s < starts[base + r + 1]; s++) if (pixel >= pairs[2 * s] - PIXELS_AROUND && pixel < pairs[2 * s + 1] + PIXELS_AROUND) return s
+  }
+  return -1
+}

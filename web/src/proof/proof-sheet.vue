@@ -1,0 +1,50 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { useBench } from '../bench/use-bench'
+import { useBenchStore } from '../stores/bench'
+import { useJobStore } from '../stores/job'
+
+/** What each tip bears of what it can, the weakest first; and what would be missed. */
+const bench = useBench(), state = useBenchStore(), store = useJobStore()
+/** Rows that are shown: what is stronger than so many is not of interest. */
+const MOST = 60
+const ends = computed(() => bench.proof.value?.ends.slice(0, MOST) ?? [])
+const limit = computed(() => 1 / (store.job?.resin.margin ?? 2))
+/** Ten times what it can bear is said in times. */
+const percent = (share: number): string => (share >= 10 ? `${Math.round(share)} ×` : `${Math.round(share * 100)} %`)
+const selected = computed(() => new Set(state.chosenStilts.map(s => s.number)))
+const few = (numbers: readonly number[]): string => (numbers.length === 1 ? 'stilt' : 'stilts')
+</script>
+
+<template>
+  <section v-if="bench.proof.value" class="sheet" aria-label="What tips bear">
+    <p v-if="bench.needed.value.length || bench.idle.value.length" class="missed">
+      <button v-if="bench.needed.value.length" class="link-button" title="Without one of them something would fall, or another one would break" @click="bench.selectProved(bench.needed.value)">{{ bench.needed.value.length }} {{ few(bench.needed.value) }} cannot be missed</button>
+      <button v-if="bench.idle.value.length" class="link-button" title="They bear next to nothing, and nothing else would bear more without them" @click="bench.selectProved(bench.idle.value)">{{ bench.idle.value.length }} {{ few(bench.idle.value) }} {{ bench.idle.value.length === 1 ? 'bears' : 'bear' }} next to nothing</button>
+    </p>
+    <h2>Weakest tips</h2>
+    <ul>
+      <li v-for="e in ends" :key="e.id"><button :class="{ on: selected.has(e.stilt) }" :title="`Pulled by up to ${e.pulledN.toFixed(3)} N, pressed by up to ${e.pressedN.toFixed(3)} N, contact ${e.contactMm2.toFixed(3)} mm² on ${e.worth} skin`" @click="bench.showEnd(e)">
+        <span>Stilt {{ e.stilt }}<template v-if="e.kind === 'foot'">, foot</template></span>
+        <span class="bar" aria-hidden="true"><span :class="{ over: e.share > limit }" :style="{ width: `${Math.min(100, e.share * 100)}%` }" /></span>
+        <span class="figure">{{ percent(e.share) }}</span>
+        <span class="figure quiet" title="Layer in which it bears most">{{ e.layer < 0 ? '–' : e.layer + 1 }}</span>
+      </button></li>
+    </ul>
+  </section>
+  <div v-else class="sheet quiet"><p>A proof scans part and stilts together, loads every layer with what the film pulls, and says which tip, shaft or branch is the weakest and where.</p></div>
+</template>
+
+<style scoped>
+.sheet { padding: 10px 10px 14px; font-size: 12.5px; }
+.missed { display: grid; gap: 4px; justify-items: start; margin-bottom: 8px; }
+h2 { font-size: 13px; margin: 4px 0; }
+ul { list-style: none; margin: 0; padding: 0; }
+li button { display: grid; grid-template-columns: 76px 1fr 48px 44px; gap: 8px; align-items: center; width: 100%; height: 26px; padding: 0 4px; background: none; border: 0; border-bottom: 1px solid #ece6d9; cursor: pointer; text-align: left; font-size: 12.5px; color: var(--ink); }
+li button:hover { background: #f6f1e6; }
+li .on { background: #f0e6d4; box-shadow: inset 2px 0 0 var(--accent); }
+.figure { text-align: right; }
+.bar { height: 6px; background: #ece6d9; border-radius: 3px; overflow: hidden; }
+.bar span { display: block; height: 100%; background: #1d6763; }
+.bar .over { background: #8a5a1f; }
+</style>
