@@ -1,9 +1,9 @@
 import { existsSync, readFileSync } from 'node:fs'
-import { BUILT_IN_RESINS, DEFAULT_PRINTER, DEFAULT_RESIN, KitFileSchema, loadsOf, ResinSchema, WORTHS, type PlanBeam, type ProofReport, type Resin } from '@oak-stilts/core/contract'
+import { BUILT_IN_RESINS, DEFAULT_PRINTER, DEFAULT_RESIN, KitFileSchema, loadsOf, ResinSchema, WORTHS, type CheckWaiver, type PlanBeam, type ProofReport, type Resin } from '@oak-stilts/core/contract'
 import { boundsOf } from '@oak-stilts/core/mesh'
 import { ROLE_BY_LOAD } from '@oak-stilts/core/plan'
 import { after, moveMesh, plateOf, shapeOf } from '@oak-stilts/core/pose'
-import { prove, type Proof } from '@oak-stilts/core/proof'
+import { prove, verdictOf, waiverOf, type Proof } from '@oak-stilts/core/proof'
 import { ModelScan } from '@oak-stilts/core/scan'
 import { Surface } from '@oak-stilts/core/stilts'
 import { UsageError, type Options } from './arguments'
@@ -21,10 +21,10 @@ export async function proof(asked: Options, output: Output): Promise<boolean> {
   const result = scan.runToEnd(), surface = new Surface(mesh, { shape: shapeOf(recipe), stand })
   surface.setWorths(worths)
   const on = scan.hangsOn(stilts.map(s => s.path[0]), result), roles = new Map(stilts.map((s, i) => [s.id, ROLE_BY_LOAD[on[i]]]))
-  const steps = prove({ scan, result, index: plan.index, part, surface, raft: plan.raft, resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', overMm: overPlate(posed) })
+  const steps = prove({ scan, result, index: plan.index, part, surface, raft: plan.raft, resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', overMm: overPlate(posed), waivers: of?.job.waivers.filter(w => w.part === part) ?? [] })
   let step = steps.next()
   while (!step.done) step = steps.next()
-  const report = reportOf(step.value, plan.beams)
+  const report = reportOf(step.value, plan.beams, of?.job.checkWaivers.filter(w => w.part === part) ?? [])
   output.result(options.json ? JSON.stringify(report) : textOf(report))
   return report.ready
 }
@@ -55,12 +55,12 @@ function overPlate({ mesh, stand, shift, plan, of }: Posed): number {
   }, 0)
 }
 
-function reportOf({ ready, verdict, checks, ends, beams, stretches, idle, needed, lanes, stiltOf }: Proof, rows: ReadonlyMap<string, PlanBeam>): ProofReport {
+function reportOf({ checks, ends, beams, stretches, idle, needed, lanes, stiltOf }: Proof, rows: ReadonlyMap<string, PlanBeam>, waivers: readonly CheckWaiver[]): ProofReport {
   const numbers = new Map(ends.map(e => [e.id, e.stilt])), layerOf = (k: number): number | null => (k < 0 ? null : k), series = (values: Float64Array): (number | null)[] => [...values].map(v => (Number.isFinite(v) ? v : null))
   const ofBeam = (id: string): number[] => (stiltOf.has(id) ? [stiltOf.get(id) as number] : [])
   const distinct = (ids: readonly string[]): number[] => [...new Set(ids.flatMap(id => numbers.get(id) ?? []))].sort((a, b) => a - b)
   return {
-    ready, verdict, checks: [...checks],
+    ...verdictOf(checks, waivers), checks: checks.map(c => ({ ...c, waived: waiverOf(c, waivers)?.reason ?? null })),
     tips: ends.map(({ stilt, kind, share, layer, pulledN, pressedN, contactMm2, at }) => ({ stilt, end: kind, share, layer: layerOf(layer), pulledN, pressedN, contactMm2, at: [at[0], at[1], at[2]] })),
     beams: beams.map(({ id, share, layer }) => ({ kind: rows.get(id)?.kind ?? 'shaft', stilts: ofBeam(id), share, layer: layerOf(layer) })),
     slender: stretches.map(({ beams: ids, stretch, share, layer, pressedN, criticalN }) => ({ stilts: [...new Set(ids.flatMap(ofBeam))], share, layer: layerOf(layer), lengthMm: stretch.lengthMm, pressedN, bucklesAtN: Number.isFinite(criticalN) ? criticalN : 0 })),

@@ -132,7 +132,12 @@ describe('jobs over the API', () => {
     await edit(job.id, 1, [step({ label: 'move', put: { nodes: [{ ...node, at: [9, 9, 9] }] } }, 'c'), step({ label: 'move', put: { nodes: [node] } }, 'c', 'undo')])
     const { done, undone } = await history()
     expect([done.map(d => d.step), undone.map(d => [d.step, d.inverse.put?.nodes])]).toEqual([['a', 'b'], [['c', [node]]]])
-    await edit(job.id, 2, [step({ label: 'rename', set: { name: 'Ball, held' } }, 'd')])
+    // what is noted is stored, and is no step
+    const found = { id: job.parts[0].id, of: 'a state', checks: [] }
+    await edit(job.id, 2, [step({ label: 'prove', put: { proofs: [found] } }, 'n', 'note')])
+    expect(((await (await fetch(`${server.url}/api/jobs/${job.id}`)).json()) as Job).proofs).toEqual([found])
+    expect(await history()).toEqual({ done, undone })
+    await edit(job.id, 3, [step({ label: 'rename', set: { name: 'Ball, held' } }, 'd')])
     expect((await history()).undone).toEqual([])
   })
 

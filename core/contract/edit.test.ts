@@ -9,6 +9,7 @@ const waiver = (n: number, reason: string): Waiver => ({ id: `w${n}`, part: 'par
 const make: { readonly [K in TableName]: (n: number, v: number) => RowOf<K> } = {
   parts: (n, v) => partRow(`p${n}`, { pose: { tiltXDeg: v, tiltYDeg: 0, liftMm: 5 } }), copies: (n, v) => copyRow(`c${n}`, 'part', { xPixels: v }),
   nodes: (n, v) => node(n, v), beams: (n, v) => beam(n, 1 + (v % 39)), waivers: (n, v) => waiver(n, `reason ${v}`), marks: (n, v) => ({ id: `m${n}`, part: 'part', worth: v % 2 ? 'prized' : 'spare', runs: [v, 3] }), spreads: (n, v) => ({ id: `s${n}`, part: 'part', gauge: 'light', spacingMm: v, keepMm: 0, way: { kind: 'line', from: { point: [0, 0, 0], normal: [0, 0, -1] }, to: { point: [v, 0, 0], normal: [0, 0, -1] } } }),
+  checkWaivers: (n, v) => ({ id: `c${n}`, part: 'part', check: 'sway', count: v, beyond: v / 10, reason: `reason ${v}` }), proofs: (n, v) => ({ id: `p${n}`, of: `state ${v}`, checks: [] }),
   gauges: (n, v) => ({ ...BUILT_IN_GAUGES[0], id: `g${n}`, order: v }),
 }
 const start = (): JobContent => contentOf(jobRow('job', { nodes: [node(1, 1), node(2, 2), node(3, 3)], beams: [beam(1, 1), beam(2, 2)], waivers: [waiver(1, 'spare')] }))

@@ -30,10 +30,10 @@ export const ChangeSchema = z.object({
 })
 export type Change = z.infer<typeof ChangeSchema>
 
-/** A change as it is stored: which step of the history it is, and whether it does that step, takes it back or does it again. */
+/** A change as it is stored: which step of the history it is, and whether it does that step, takes it back or does it again; what is noted is no step, and nothing takes it back. */
 export const EditSchema = ChangeSchema.extend({
   step: IdSchema,
-  way: z.enum(['do', 'undo', 'redo']),
+  way: z.enum(['do', 'undo', 'redo', 'note']),
 })
 export type Edit = z.infer<typeof EditSchema>
 

@@ -12,6 +12,7 @@ export type History = z.infer<typeof HistorySchema>
 
 /** Takes one more entry of the log: what is done, what is undone, as names of steps, both changed in place. */
 export function follow(done: string[], undone: string[], { step, way }: Pick<Edit, 'step' | 'way'>): void {
+  if (way === 'note') return
   if (way === 'do') {
     done.push(step)
     undone.length = 0

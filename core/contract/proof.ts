@@ -1,13 +1,27 @@
 import { z } from 'zod'
 import { WorthSchema } from './mark'
+import { IdSchema } from './primitives'
 
 const count = z.number().int().nonnegative()
 const number = z.number()
 const point = z.tuple([number, number, number])
 
 /** What a proof looks at. */
-export const ProofCheckKindSchema = z.enum(['hangs', 'floating', 'first-layer', 'suction', 'plate', 'tips', 'beams', 'slender', 'feet', 'sway', 'carriers', 'gaps', 'scars', 'skin'])
+export const ProofCheckKindSchema = z.enum(['hangs', 'floating', 'first-layer', 'suction', 'plate', 'written', 'tips', 'beams', 'slender', 'feet', 'sway', 'carriers', 'gaps', 'scars', 'skin'])
 export type ProofCheckKind = z.infer<typeof ProofCheckKindSchema>
+
+/** One place that a check speaks of. */
+export const ProofPlaceSchema = z.object({
+  /** In the stand of the part, mm; null where it is the whole of a layer, or of the part. */
+  at: point.nullable(),
+  /** From 0. */
+  layer: count.nullable(),
+  /** In the unit of the check. */
+  figure: number.nullable(),
+  /** Numbers of the stilts that it is about. */
+  stilts: z.array(count),
+})
+export type ProofPlace = z.infer<typeof ProofPlaceSchema>
 
 /** One thing that a proof looked at: its worst figure, what it may be, and where that is. */
 export const ProofCheckSchema = z.object({
@@ -19,19 +33,39 @@ export const ProofCheckSchema = z.object({
   figure: number.nullable(),
   limit: number.nullable(),
   unit: z.enum(['', 'mm', 'mm²', '%']),
-  /** In the stand of the part, mm. */
-  at: point.nullable(),
-  layer: count.nullable(),
+  /** The worst first, as many as are worth showing; where nothing is amiss, the one that comes nearest to it. */
+  places: z.array(ProofPlaceSchema).max(100),
   sentence: z.string(),
 })
 export type ProofCheck = z.infer<typeof ProofCheckSchema>
 
+/** A check that somebody decided to leave as it is, for as long as it is no worse than it was then. */
+export const CheckWaiverSchema = z.object({
+  id: IdSchema,
+  part: IdSchema,
+  check: ProofCheckKindSchema,
+  /** How many places were not as they should be, and how far the worst was from its limit, in the unit of the check. */
+  count,
+  beyond: z.number().nonnegative(),
+  reason: z.string().trim().min(1).max(300),
+})
+export type CheckWaiver = z.infer<typeof CheckWaiverSchema>
+
+/** What the last proof of a part found. Its id is that of the part. */
+export const KeptProofSchema = z.object({
+  id: IdSchema,
+  /** The state of the part that it is of: where this differs from what is there now, it is stale. */
+  of: z.string().max(100),
+  checks: z.array(ProofCheckSchema).max(40),
+})
+export type KeptProof = z.infer<typeof KeptProofSchema>
+
 /** What `proof` prints. Loads and what can be borne are estimates; layers from 0; mm, mm², N. */
 export const ProofReportSchema = z.object({
-  /** Whether nothing that was looked at is bad, and the same in a sentence. */
+  /** Whether nothing that was looked at is bad but what was waived, and the same in a sentence. */
   ready: z.boolean(),
   verdict: z.string(),
-  checks: z.array(ProofCheckSchema),
+  checks: z.array(ProofCheckSchema.extend({ /** Why it may stay as it is; null where it was not waived. */ waived: z.string().nullable() })),
   /** Where supports touch the model, the weakest first: load over capacity, with the side pull. */
   tips: z.array(z.object({ stilt: count, end: z.enum(['tip', 'foot']), share: number, layer: count.nullable(), pulledN: number, pressedN: number, contactMm2: number, at: point })),
   /** Beams and stretches between two places that hold them, the weakest first; by what share of their capacity is used. */

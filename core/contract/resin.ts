@@ -25,6 +25,9 @@ export const ResinSchema = z.object({
   cupVacuumNMm2: finite.min(0).max(0.1),
   /** How many times as much bottom layers pull, which are cured longer. */
   bottomReleaseFactor: finite.min(1).max(10),
+  /** How much of the peel pulls sideways, since a layer leaves the film from one side on; and by how much what is laid may move under that, mm. */
+  sideShare: finite.min(0).max(1).default(0.15),
+  swayMm: positive.max(5).default(0.1),
   /** Before it is cured through, N/mm². */
   greenStrengthNMm2: positive.max(200),
   greenModulusNMm2: positive.max(20000),
@@ -63,11 +66,13 @@ export const RESIN_VALUES: readonly { readonly name: ResinValue; readonly label:
   { name: 'travelDownMmMin', label: 'Speed down', unit: 'mm/min', group: 'Plate travel', digits: 0 },
   { name: 'releaseStressNMm2', label: 'Release stress', unit: 'N/mm²', group: 'Loads', digits: 4 },
   { name: 'bottomReleaseFactor', label: 'Bottom layers pull', unit: '×', group: 'Loads', digits: 1 },
+  { name: 'sideShare', label: 'Side pull, share of the peel', unit: '', group: 'Loads', digits: 2 },
   { name: 'plungeStressNMm2', label: 'Plunge stress', unit: 'N/mm²', group: 'Loads', digits: 4 },
   { name: 'cupVacuumNMm2', label: 'Vacuum of a cup', unit: 'N/mm²', group: 'Loads', digits: 4 },
   { name: 'greenStrengthNMm2', label: 'Green strength', unit: 'N/mm²', group: 'Strength', digits: 1 },
   { name: 'greenModulusNMm2', label: 'Green modulus', unit: 'N/mm²', group: 'Strength', digits: 0 },
   { name: 'margin', label: 'Margin', unit: '×', group: 'Strength', digits: 1 },
+  { name: 'swayMm', label: 'Movement allowed', unit: 'mm', group: 'Strength', digits: 2 },
   { name: 'webMm', label: 'Gap that stays open', unit: 'mm', group: 'Shape', digits: 2 },
   { name: 'ventMm', label: 'Narrowest vent', unit: 'mm', group: 'Shape', digits: 2 },
   { name: 'wallMm', label: 'Wall of hollow parts', unit: 'mm', group: 'Shape', digits: 2 },
@@ -85,7 +90,7 @@ const round = (mm: number): number => Math.round(mm * 20) / 20
 /** All values from memory, for a resin of the usual kind; the first one is that of a new job. */
 const GREY: Resin = {
   name: 'Grey, standard', densityGMl: 1.1, pricePerKg: 30, exposureS: 2.5, bottomExposureS: 28, bottomLayers: 5, transitionLayers: 5, restS: 1,
-  travelMm: 6, travelUpMmMin: 60, travelDownMmMin: 150, releaseStressNMm2: 0.02, plungeStressNMm2: 0.01, cupVacuumNMm2: 0.03, bottomReleaseFactor: 2,
+  travelMm: 6, travelUpMmMin: 60, travelDownMmMin: 150, releaseStressNMm2: 0.02, plungeStressNMm2: 0.01, cupVacuumNMm2: 0.03, bottomReleaseFactor: 2, sideShare: 0.15, swayMm: 0.1,
   greenStrengthNMm2: 8, greenModulusNMm2: 400, margin: 2, webMm: 0.5, ventMm: 1, wallMm: 2, holeMm: 2.5, holes: 2, shrinkagePercent: 0, guesses: [...ALL], gauges: [],
 }
 /** For what gives under load: tips a third wider, and no fine ones (common practice; the factor is our own choice). */
@@ -102,6 +107,6 @@ export const DEFAULT_RESIN = BUILT_IN_RESINS[0]
 
 /** The least and the most that a value of a resin can be. */
 export function resinLimits(name: ResinValue): readonly [number, number] {
-  const { minValue, maxValue } = ResinSchema.shape[name] as z.ZodNumber
+  const known = ResinSchema.shape[name], { minValue, maxValue } = (known instanceof z.ZodDefault ? known.unwrap() : known) as z.ZodNumber
   return [Math.max(0, minValue ?? 0), maxValue ?? Infinity]
 }

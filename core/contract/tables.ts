@@ -3,11 +3,12 @@ import { GaugeSchema } from './gauge'
 import { CopySchema, PartSchema } from './part'
 import { MarkSchema } from './mark'
 import { PlanBeamSchema, PlanNodeSchema } from './plan'
+import { CheckWaiverSchema, KeptProofSchema } from './proof'
 import { SpreadSchema } from './spread'
 import { WaiverSchema } from './waiver'
 
 /** Every kind of row that a job is made of. Whoever reads, stores, sends, undoes or copies rows goes by this list alone. */
-export const TABLES = { parts: PartSchema, copies: CopySchema, nodes: PlanNodeSchema, beams: PlanBeamSchema, waivers: WaiverSchema, marks: MarkSchema, gauges: GaugeSchema, spreads: SpreadSchema } as const
+export const TABLES = { parts: PartSchema, copies: CopySchema, nodes: PlanNodeSchema, beams: PlanBeamSchema, waivers: WaiverSchema, marks: MarkSchema, gauges: GaugeSchema, spreads: SpreadSchema, checkWaivers: CheckWaiverSchema, proofs: KeptProofSchema } as const
 export type TableName = keyof typeof TABLES
 export const TABLE_NAMES = Object.keys(TABLES) as TableName[]
 export type RowOf<K extends TableName> = z.infer<(typeof TABLES)[K]>

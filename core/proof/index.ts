@@ -1,5 +1,7 @@
 /** Whether a part holds while it is printed, and what its supports leave behind. */
-export { sideName, SWAY_LIMIT_MM } from './checks'
+export { sideName } from './checks'
 export { prove, type Proof, type Proven, type ProvenEnd } from './prove'
 export { barestSkin, type Bare } from './skin'
-export { SIDE_SHARE, type EndStrength, type Missed, type StrengthLanes } from './strength'
+export { stateOfPart } from './state'
+export type { EndStrength, Missed, StrengthLanes } from './strength'
+export { beyondLimit, verdictOf, waiverOf } from './verdict'

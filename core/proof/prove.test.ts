@@ -1,12 +1,13 @@
 import { describe, expect, it } from 'vitest'
-import { DEFAULT_RESIN, NO_RAFT, type Gauge, type ProofCheck, type ProofCheckKind, type Resin } from '../contract'
+import { contentOf, DEFAULT_RESIN, NO_RAFT, type CheckWaiver, type Gauge, type Job, type ProofCheck, type ProofCheckKind, type Resin } from '../contract'
 import { OFF_LIMITS } from '../marks'
 import { joinMeshes, type Mesh } from '../mesh'
 import { solidsOfPart } from '../raft'
-import { GAUGES, gaugeOf, Surface } from '../stilts'
+import { GAUGES, gaugeOf, rowsOfStilt, Surface } from '../stilts'
 import { heldScene, type HeldScene } from '../testing/held-scene'
+import { jobRow, partRow, uprightShape } from '../testing/jobs'
 import { box } from '../testing/shapes'
-import { barestSkin, prove, sideName, type Proof } from './index'
+import { barestSkin, beyondLimit, prove, sideName, stateOfPart, verdictOf, type Proof } from './index'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }, GRID: [number, number][] = [-4, -2, 0, 2, 4].flatMap(x => [-2, 0, 2].map((y): [number, number] => [x, y]))
 const slab = (): Mesh => box([-5, -3, 12], [5, 3, 15])
@@ -14,7 +15,7 @@ function proven(mesh: Mesh, points: readonly (readonly [number, number])[], gaug
   const scene = heldScene(mesh, points, gauge, raster), { index, surface, scan } = scene
   more.mark?.(scene)
   scan.setStilts(solidsOfPart(index, 'part', NO_RAFT))
-  const steps = prove({ scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: { ...DEFAULT_RESIN, ...more.resin }, gauges: [...GAUGES, gauge], roleOf: () => 'carrier', overMm: more.overMm ?? 0 })
+  const steps = prove({ scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: { ...DEFAULT_RESIN, ...more.resin }, gauges: [...GAUGES, gauge], roleOf: () => 'carrier', overMm: more.overMm ?? 0, waivers: [] })
   let step = steps.next()
   while (!step.done) step = steps.next()
   return step.value
@@ -24,7 +25,7 @@ const of = (p: Proof, kind: ProofCheckKind): ProofCheck => p.checks.find(c => c.
 describe('a proof', () => {
   it('of a slab on a field of stilts is ready, and says what was looked at', () => {
     const p = proven(slab(), GRID)
-    expect([p.ready, p.verdict, p.checks.filter(c => c.state === 'bad')]).toEqual([true, 'Ready to print.', []])
+    expect([verdictOf(p.checks), p.checks.filter(c => c.state === 'bad')]).toEqual([{ ready: true, verdict: 'Ready to print.' }, []])
     expect(of(p, 'scars')).toMatchObject({ state: 'good', figure: expect.closeTo(15 * Math.PI * 0.25 * 0.25, 3) })
     expect(p.ends).toHaveLength(15)
     // none of them is missed, and each bears its part
@@ -34,7 +35,7 @@ describe('a proof', () => {
   })
   it('of a slab on one thin stilt says what is to be seen to first', () => {
     const p = proven(slab(), [[0, 0]], gaugeOf('fine'))
-    expect([p.ready, p.verdict]).toEqual([false, expect.stringMatching(/^Not ready: 1 (island|ledge).* still hangs\. \d more checks are not as they should be\.$/)])
+    expect(verdictOf(p.checks)).toEqual({ ready: false, verdict: expect.stringMatching(/^Not ready: 1 (island|ledge).* still hangs\. \d more checks are not as they should be\.$/) as string })
     expect(of(p, 'tips')).toMatchObject({ state: 'bad', count: 1, unit: '%', sentence: expect.stringMatching(/^1 tip carries more than it can; the weakest is that of stilt 1 in layer \d+/) })
     expect(p.needed).toEqual([p.ends[0].id])
     expect(p.ends[0].share).toBeGreaterThan(1)
@@ -53,17 +54,36 @@ describe('a proof', () => {
     expect(of(off, 'scars')).toMatchObject({ state: 'bad', count: 15, sentence: '15 tips touch what is off limits.' })
     expect(of(off, 'plate')).toMatchObject({ state: 'bad', figure: 1.25, sentence: 'It reaches 1.3 mm beyond what the printer can print.' })
     const loose = proven(joinMeshes([slab(), box([20, -1, 12], [22, 1, 14])]), GRID)
-    expect(of(loose, 'hangs')).toMatchObject({ state: 'bad', count: 1, at: [expect.closeTo(21, 0), expect.closeTo(0, 0), expect.closeTo(12, 0)] })
+    expect(of(loose, 'hangs')).toMatchObject({ state: 'bad', count: 1, places: [{ at: [expect.closeTo(21, 0), expect.closeTo(0, 0), expect.closeTo(12, 0)], stilts: [] }] })
   })
   it('names the sides of what is soft, and finds a wall on one row to be a sail', () => {
     expect([0, 90, -90, 180, 45, -45, 135].map(sideName)).toEqual(['left and right', 'front and back', 'front and back', 'left and right', 'front left and back right', 'front right and back left', 'front right and back left'])
     const sail = proven(box([-8, -0.6, 12], [8, 0.6, 45]), [-6, -2, 2, 6].map((x): [number, number] => [x, 0]), gaugeOf('light'))
-    expect(of(sail, 'sway')).toMatchObject({ state: 'bad', unit: 'mm', limit: 0.1, sentence: expect.stringMatching(/soft from front and back\.$/) })
+    expect(of(sail, 'sway')).toMatchObject({ state: 'bad', unit: 'mm', limit: 0.1, sentence: expect.stringMatching(/: stiff from left and right, soft from front and back\.$/) })
   })
   it('tells the skin that is farthest from a tip', () => {
     const mesh = joinMeshes([box([-1, -1, 10], [1, 1, 12]), box([19, -1, 10], [21, 1, 12])]), surface = new Surface(mesh)
     expect(barestSkin(surface, [[0, 0, 10]])?.mm).toBeGreaterThan(19)
     expect(barestSkin(surface, [[0, 0, 10], [20, 0, 10]])?.mm).toBeLessThan(1.5)
     expect([barestSkin(surface, []), barestSkin(new Surface(box([-1, -1, 0], [1, 1, 2])), [[0, 0, 5]])]).toEqual([null, null])
+  })
+})
+
+describe('a verdict', () => {
+  const bad = (kind: ProofCheckKind, count: number, figure: number, limit: number): ProofCheck => ({ kind, state: 'bad', count, figure, limit, unit: '%', places: [], sentence: `It is ${kind}.` })
+  const waive = (check: ProofCheck): CheckWaiver => ({ id: 'w', part: 'part', check: check.kind, count: check.count, beyond: beyondLimit(check), reason: 'a test piece' })
+  it('leaves out what was waived, for as long as it is no worse', () => {
+    const tips = bad('tips', 2, 80, 50), sway = bad('sway', 1, 0.3, 0.1)
+    expect(verdictOf([tips, sway], [waive(sway)])).toEqual({ ready: false, verdict: 'Not ready: it is tips. One check is left as it is.' })
+    expect(verdictOf([tips, sway], [waive(sway), waive(tips)])).toEqual({ ready: true, verdict: 'Ready to print. 2 checks are left as they are.' })
+    for (const worse of [bad('tips', 3, 80, 50), bad('tips', 2, 90, 50)]) expect(verdictOf([worse], [waive(tips)]).ready).toBe(false)
+    for (const better of [bad('tips', 1, 80, 50), bad('tips', 2, 60, 50)]) expect(verdictOf([better], [waive(tips)]).ready).toBe(true)
+  })
+  it('is of a state of the part: another one after every edit of it, the same whoever wrote its rows down', () => {
+    const rows = rowsOfStilt(uprightShape(0), { part: 'part', number: 1 }), state = (more: Partial<Job>): string => stateOfPart(contentOf(jobRow('job', { parts: [partRow(), partRow('other')], ...rows, ...more })), 'part')
+    const before = state({}), turned = <T extends object>(row: T): T => Object.fromEntries(Object.entries(row).reverse()) as T
+    expect([state({ name: 'Another' }), state({ parts: [partRow('part', { name: 'Renamed' })] }), state({ nodes: rows.nodes.map(turned) }), state({ checkWaivers: [waive(bad('tips', 1, 1, 1))] })]).toEqual([before, before, before, before])
+    const others = [state({ nodes: rows.nodes.slice(1) }), state({ resin: { ...DEFAULT_RESIN, margin: 3 } }), state({ parts: [partRow('part', { pose: { tiltXDeg: 1, tiltYDeg: 0, liftMm: 5 } })] }), state({ marks: [{ id: 'm', part: 'part', worth: 'prized', runs: [0, 1] }] })]
+    expect(new Set([before, ...others]).size).toBe(others.length + 1)
   })
 })

@@ -1,9 +1,9 @@
-import { loadsOf, WORTHS, type Gauge, type PlanNode, type ProofCheck, type Raft, type Resin, type Role, type Worth } from '../contract'
+import { loadsOf, WORTHS, type Gauge, type PlanNode, type ProofCheck, type Raft, type Resin, type Role, type Waiver, type Worth } from '../contract'
 import { PLAIN } from '../marks'
 import type { Vec3 } from '../mesh'
 import { normalFromSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
-import { contactOf, slantOf, type PlanIndex, type Surface } from '../stilts'
+import { contactOf, slantOf, thicknessAt, type PlanIndex, type Surface } from '../stilts'
 import { beamsCheck, carriersCheck, feetCheck, firstLayerCheck, floatingCheck, gapsCheck, hangsCheck, plateCheck, scarsCheck, skinCheck, slenderCheck, suctionCheck, swayCheck, tipsCheck } from './checks'
 import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, strengthOf, supportFrames, type BeamStrength, type EndStrength, type Missed, type StretchStrength, type StrengthLanes } from './strength'
 
@@ -22,6 +22,8 @@ export interface Proven {
   readonly roleOf: (tip: string) => Role
   /** How far the part or its supports reach over the edge of the plate or above the printer's height, mm; 0 where they do not. */
   readonly overMm: number
+  /** Findings of the scan that somebody decided to leave as they are. */
+  readonly waivers: readonly Waiver[]
 }
 
 /** Where a support touches the model: what it bears there, and what it leaves. */
@@ -30,12 +32,14 @@ export interface ProvenEnd extends EndStrength {
   readonly kind: 'tip' | 'foot'
   readonly at: Vec3
   readonly contactMm2: number
+  /** How much of the part is behind it, mm; Infinity where there is no other side. */
+  readonly thicknessMm: number
   readonly worth: Worth
+  /** Whether it is a ball, which leaves a bead. */
+  readonly ball: boolean
 }
 
 export interface Proof {
-  readonly ready: boolean
-  readonly verdict: string
   readonly checks: readonly ProofCheck[]
   /** The weakest first. */
   readonly ends: readonly ProvenEnd[]
@@ -63,7 +67,7 @@ const POISSON = 0.4
 export function* prove(of: Proven): Generator<string, Proof, void> {
   const { scan, result, index, part, surface, raft, resin, roleOf, overMm } = of, graph = scan.modelTree?.graph
   if (!graph) throw new Error('A proof needs a scan that has ended.')
-  const stilts = index.stiltsOf(part), film = { raster: scan.raster, loads: loadsOf(resin), suction: scan.wholeSuction ?? undefined }
+  const stilts = index.stiltsOf(part), film = { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare, suction: scan.wholeSuction ?? undefined }
   yield 'Following what hangs together'
   const pieces = new Pieces(graph), middle: Vec3 = [0, 0, (graph.layerCount * scan.raster.layerMm) / 2]
   const supports = supportFrames(index, part, { modulusNMm2: resin.greenModulusNMm2, poisson: POISSON }, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })))
@@ -78,26 +82,22 @@ export function* prove(of: Proven): Generator<string, Proof, void> {
   for (let done = 0; !step.done; done++, step = steps.next()) if (done % LET_GO_AT_ONCE === 0) yield 'Letting each stilt go'
   const missed = step.value
   yield 'Looking at scars and gaps'
-  const numberOf = stiltNumbers(index, part)
-  const proven = supports.flatMap((s, i) => s.holds.map((h, j): ProvenEnd => ({
-    ...(byId.get(h.id) as EndStrength), stilt: numberOf.get(h.id) ?? 0, kind: s.nodes[h.node].kind === 'tip' ? 'tip' : 'foot', at: h.at, contactMm2: areas[i][j], worth: WORTHS[surface.worthAt(h.at) ?? PLAIN],
-  }))).sort((a, b) => b.share - a.share)
+  const numberOf = stiltNumbers(index, part), shapes = new Map(stilts.map(t => [t.id, t]))
+  const proven = supports.flatMap((s, i) => s.holds.map((h, j): ProvenEnd => {
+    const node = s.nodes[h.node], shape = shapes.get(h.id)
+    return {
+      ...(byId.get(h.id) as EndStrength), stilt: numberOf.get(h.id) ?? 0, kind: node.kind === 'tip' ? 'tip' : 'foot', at: h.at, contactMm2: areas[i][j], thicknessMm: shape ? thicknessAt(surface, shape) : Infinity,
+      worth: WORTHS[surface.worthAt(h.at) ?? PLAIN], ball: node.kind === 'tip' && node.fitted.tipShape === 'ball',
+    }
+  })).sort((a, b) => b.share - a.share)
   const checks = [
-    hangsCheck(result), floatingCheck(of), plateCheck(overMm), tipsCheck(proven, resin), beamsCheck(beams, resin, index), slenderCheck(stretches, resin, index), feetCheck(feet, resin, index), swayCheck(lanes),
-    firstLayerCheck(result, index, part, raft), suctionCheck(result), carriersCheck(stilts, roleOf), gapsCheck(of), scarsCheck(proven), skinCheck(surface, proven),
+    hangsCheck(of), floatingCheck(of), plateCheck(overMm), tipsCheck(proven, resin), beamsCheck(beams, resin, index, numberOf), slenderCheck(stretches, resin, index, numberOf), feetCheck(feet, resin, index, numberOf), swayCheck(lanes, resin),
+    firstLayerCheck(result, index, part, raft), suctionCheck(of), carriersCheck(stilts, roleOf), gapsCheck(of), scarsCheck(proven), skinCheck(surface, proven),
   ]
-  const bad = checks.filter(c => c.state === 'bad')
   return {
-    ready: bad.length === 0, checks, ends: proven, beams: [...beams].sort((a, b) => b.share - a.share), stretches: [...stretches].sort((a, b) => b.share - a.share), missed, lanes,
-    needed: neededEnds(missed).map(m => m.id), idle: idleEnds(missed, ends).map(m => m.id),
-    verdict: verdictOf(bad), stiltOf: numberOf,
+    checks, ends: proven, beams: [...beams].sort((a, b) => b.share - a.share), stretches: [...stretches].sort((a, b) => b.share - a.share), missed, lanes,
+    needed: neededEnds(missed).map(m => m.id), idle: idleEnds(missed, ends).map(m => m.id), stiltOf: numberOf,
   }
-}
-
-/** What is to be seen to first, and how much more there is. */
-function verdictOf([first, ...others]: readonly ProofCheck[]): string {
-  if (!first) return 'Ready to print.'
-  return `Not ready: ${first.sentence[0].toLowerCase()}${first.sentence.slice(1)}${others.length === 0 ? '' : others.length === 1 ? ' One more check is not as it should be.' : ` ${others.length} more checks are not as they should be.`}`
 }
 
 /** The number of the stilt that nodes and beams of a plan belong to. */

@@ -15,7 +15,7 @@ export function copyRow(id = 'copy', part = 'part', more: Partial<Copy> = {}): C
 export function jobRow(id = 'job', more: Partial<Job> = {}): Job {
   return {
     id, name: id, revision: 0, printer: DEFAULT_PRINTER, resin: DEFAULT_RESIN, layerMm: DEFAULT_LAYER_MM, settings: DEFAULT_SETTINGS,
-    parts: [partRow()], copies: [copyRow()], nodes: [], beams: [], waivers: [], marks: [], gauges: [], spreads: [], batches: [], ...more,
+    parts: [partRow()], copies: [copyRow()], nodes: [], beams: [], waivers: [], marks: [], gauges: [], spreads: [], checkWaivers: [], proofs: [], batches: [], ...more,
   }
 }
 

@@ -13,7 +13,7 @@ export class RowsRefused extends Error {}
 export async function checkRows(trx: Transaction<Tables>, job: string, edits: readonly Edit[]): Promise<void> {
   const parts = new Set<string>(), beams = new Map<string, PlanBeam>(), goneNodes = new Set<string>(), goneParts = new Set<string>()
   for (const { put, drop } of edits) {
-    for (const row of [...(put?.copies ?? []), ...(put?.nodes ?? []), ...(put?.beams ?? []), ...(put?.waivers ?? []), ...(put?.marks ?? []), ...(put?.spreads ?? [])]) parts.add(row.part)
+    for (const row of [...(put?.copies ?? []), ...(put?.nodes ?? []), ...(put?.beams ?? []), ...(put?.waivers ?? []), ...(put?.marks ?? []), ...(put?.spreads ?? []), ...(put?.checkWaivers ?? [])]) parts.add(row.part)
     for (const id of drop?.nodes ?? []) goneNodes.add(id)
     for (const id of drop?.parts ?? []) goneParts.add(id)
     for (const beam of put?.beams ?? []) beams.set(beam.id, beam)

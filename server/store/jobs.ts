@@ -326,6 +326,8 @@ async function apply(trx: Transaction<Tables>, job: string, edit: Edit): Promise
     if (texts.length > 0 && way === 'do') written[kind] = arrayOf(texts)
     await putRows(trx, job, kind, texts)
   }
+  // what is no step needs no way back
+  if (way === 'note') return
   const change = way === 'do' ? changeText(label, set, written, drop) : null, back = way === 'do' ? changeText(label, inverse.set, inverse.put, inverse.drop) : null
   await sql`INSERT INTO edits (job_id, number, step, way, change, inverse, bytes)
     SELECT ${job}, coalesce(max(number), 0) + 1, ${step}, ${way}, ${change}, ${back}, ${(change?.length ?? 0) + (back?.length ?? 0)} FROM edits WHERE job_id = ${job}`.execute(trx)

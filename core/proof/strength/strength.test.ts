@@ -11,7 +11,7 @@ import { ALL, bucklingFactor, Frame, FrameFactor, type FrameBeam } from '../fram
 import { beamsUnder, eulerLoad, Holding, Pieces, strengthOf, stretchesOf, supportFrames, type FilmLoads, type PieceGraph, type Strength, type SupportFrame } from './index'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }
-const loads = { releaseStressNMm2: 0.02, cupVacuumNMm2: 0.03, bottomLayers: 0, transitionLayers: 0, bottomReleaseFactor: 1 }, film: FilmLoads = { raster, loads }
+const loads = { releaseStressNMm2: 0.02, cupVacuumNMm2: 0.03, bottomLayers: 0, transitionLayers: 0, bottomReleaseFactor: 1 }, film: FilmLoads = { raster, loads, sideShare: 0.15 }
 const MATERIAL = { modulusNMm2: DEFAULT_RESIN.greenModulusNMm2, poisson: 0.4 }
 
 /** A model on stilts under some points of its skin. */

@@ -10,8 +10,6 @@ import type { SupportFrame } from './supports'
 /** What strength is estimated from. */
 export type StrengthResin = Pick<Resin, 'plungeStressNMm2' | 'greenStrengthNMm2' | 'greenModulusNMm2' | 'margin'>
 
-/** How much of the peel pulls sideways, since a layer leaves the film from one side on; from memory. */
-export const SIDE_SHARE = 0.15
 /** What is smaller than one tip holds around itself (2 mm) is carried by it, and its sway is not looked at, mm². */
 export const SWAYS_FROM_MM2 = 4 * Math.PI
 /**
@@ -58,14 +56,17 @@ export interface Strength {
 export interface FilmLoads {
   readonly raster: Raster
   readonly loads: Loads
+  /** How much of what a layer pulls comes from a side. */
+  readonly sideShare: number
   /** Spaces that pull like a cup, and the graph that they are found in; left out where there are none. */
   readonly suction?: { readonly graph: Pick<LayerGraph, 'emptyStarts' | 'emptyPixels' | 'emptyInRow' | 'emptyInPixel'>; readonly suction: Pick<Suction, 'cupOf'> }
 }
 
-/** What the film pulls at a piece in a layer, N, and where; and how much of it may come from a side. */
+/** What the film pulls at a piece in a layer, N, and where; how much of it what is laid there pulls and not a cup; and how much may come from a side. */
 export interface Pull {
   readonly piece: number
   readonly pullN: number
+  readonly laidN: number
   readonly sideN: number
   readonly at: Vec3
 }
@@ -74,25 +75,25 @@ export interface Pull {
  * What the film pulls at each piece of a layer: at the middle of what is laid of it; and the vacuum of each cup, at its widest gap, on the
  * largest piece of the layer.
  */
-export function pullsOf(pieces: Pieces, { raster: { pixelMm, layerMm }, loads, suction }: FilmLoads, layer: number): Pull[] {
+export function pullsOf(pieces: Pieces, { raster: { pixelMm, layerMm }, loads, sideShare, suction }: FilmLoads, layer: number): Pull[] {
   const { starts, piece, pixels, sumX, sumY } = pieces.laid, stress = releaseStressAt(loads, layer), out: Pull[] = []
   for (let i = starts[layer]; i < starts[layer + 1]; i++) {
     const at: Vec3 = [(sumX[i] / pixels[i] + 0.5) * pixelMm, (sumY[i] / pixels[i] + 0.5) * pixelMm, (layer + 1) * layerMm]
     const pullN = pixels[i] * pixelMm * pixelMm * stress
-    out.push({ piece: piece[i], pullN, sideN: pullN * SIDE_SHARE, at })
+    out.push({ piece: piece[i], pullN, laidN: pullN, sideN: pullN * sideShare, at })
   }
   if (!suction || out.length === 0 || layer + 1 >= suction.graph.emptyStarts.length) return out
   const { graph } = suction, largest = out.reduce((a, b) => (b.pullN > a.pullN ? b : a)).piece
   for (let e = graph.emptyStarts[layer]; e < graph.emptyStarts[layer + 1]; e++) {
     if (suction.suction.cupOf[e] < 0) continue
-    out.push({ piece: largest, pullN: graph.emptyPixels[e] * pixelMm * pixelMm * loads.cupVacuumNMm2, sideN: 0, at: [(graph.emptyInPixel[e] + 0.5) * pixelMm, (graph.emptyInRow[e] + 0.5) * pixelMm, (layer + 1) * layerMm] })
+    out.push({ piece: largest, pullN: graph.emptyPixels[e] * pixelMm * pixelMm * loads.cupVacuumNMm2, laidN: 0, sideN: 0, at: [(graph.emptyInPixel[e] + 0.5) * pixelMm, (graph.emptyInRow[e] + 0.5) * pixelMm, (layer + 1) * layerMm] })
   }
   return out
 }
 
 /** What the plate pushes down with, as a share of what is pulled in a layer: cups push nothing then. */
 export function plungeShare(pulls: readonly Pull[], stressNMm2: number, { plungeStressNMm2 }: StrengthResin): number {
-  const pulled = pulls.reduce((sum, p) => sum + p.pullN, 0), laid = pulls.reduce((sum, p) => sum + p.sideN, 0) / SIDE_SHARE
+  const pulled = pulls.reduce((sum, p) => sum + p.pullN, 0), laid = pulls.reduce((sum, p) => sum + p.laidN, 0)
   return pulled > 0 && stressNMm2 > 0 ? (plungeStressNMm2 / stressNMm2) * (laid / pulled) : 0
 }
 
@@ -129,16 +130,16 @@ export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: read
   for (let k = n - 1; k >= 0; k--) {
     holding.downTo(k)
     const pulls = pullsOf(pieces, film, k), stress = releaseStressAt(film.loads, k), plunge = plungeShare(pulls, stress, resin)
-    const held = pulls.filter(({ piece, pullN, sideN }) => {
+    const held = pulls.filter(({ piece, pullN, laidN }) => {
       lanes.pullN[k] += pullN
       const holds = holding.holds(piece)
-      if (!holds && sideN > 0) loose.set(piece, { piece, layer: k, areaMm2: pullN / stress })
+      if (!holds && laidN > 0) loose.set(piece, { piece, layer: k, areaMm2: pullN / stress })
       return holds && !pieces.list[piece].onPlate
     })
     if (held.length === 0) continue
     const motions = loadsOf(holding, held).map(l => holding.motionsUnder(l))
-    const largest = held.reduce((a, b) => (b.sideN > a.sideN ? b : a))
-    if (largest.sideN >= SWAYS_FROM_MM2 * stress * SIDE_SHARE) swayOf(lanes, k, holding, motions, largest)
+    const largest = held.reduce((a, b) => (b.laidN > a.laidN ? b : a))
+    if (largest.laidN >= SWAYS_FROM_MM2 * stress) swayOf(lanes, k, holding, motions, largest)
     const ends = holding.endsByPiece(), cases = casesOf(plunge)
     let most = 0
     for (const s of holding.supportsOf(new Set(motions[2].keys()))) {

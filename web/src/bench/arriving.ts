@@ -67,7 +67,7 @@ export function createArriving({ store, state, model, current, say }: BenchConte
       const { tables } = store.snapshot(), mine = (rows: ReadonlyMap<string, { readonly id: string; readonly part: string }>): string[] => [...rows.values()].filter(r => r.part === part.id).map(r => r.id)
       const next: Part = { ...brought.part, id, name: part.name, pose: lifted.pose, poseSettled: true, sizeSettled: true, raft: lifted.raft }
       const copies = store.copies.filter(c => c.part === part.id).map((c): Copy => ({ ...c, id: newId(), part: id }))
-      const drop: Change['drop'] = { marks: mine(tables.marks), spreads: mine(tables.spreads), waivers: mine(tables.waivers), beams: mine(tables.beams), nodes: mine(tables.nodes), copies: mine(tables.copies), parts: [part.id] }
+      const drop: Change['drop'] = { marks: mine(tables.marks), spreads: mine(tables.spreads), waivers: mine(tables.waivers), checkWaivers: mine(tables.checkWaivers), proofs: tables.proofs.has(part.id) ? [part.id] : [], beams: mine(tables.beams), nodes: mine(tables.nodes), copies: mine(tables.copies), parts: [part.id] }
       store.apply({ label: 'lift the supports out', put: { parts: [next], copies, nodes: [...lifted.nodes], beams: [...lifted.beams] }, drop })
       store.chosenCopy = copies[0]?.id ?? null
       say(`${lifted.stilts === 1 ? '1 support is a stilt' : `${lifted.stilts} supports are stilts`} now, with the sizes that they had; the model is whole where they stood.`)

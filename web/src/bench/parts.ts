@@ -63,7 +63,7 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
     await look()
     if (!store.parts.includes(part)) return
     const fresh = newId(), index = store.plan(), ids = new Map<string, string>()
-    const { waivers, marks, spreads } = store.snapshot().tables, mine = sortedById(spreads.values()).filter(s => s.part === part.id)
+    const { waivers, checkWaivers, marks, spreads } = store.snapshot().tables, mine = sortedById(spreads.values()).filter(s => s.part === part.id)
     const spreadIds = new Map(mine.map(s => [s.id, newId()]))
     const nodes: PlanNode[] = [], beams: PlanBeam[] = []
     for (const n of index.nodes.values()) {
@@ -77,7 +77,7 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
     const own = <R extends { readonly id: string; readonly part: string }>(rows: ReadonlyMap<string, R>): R[] => sortedById(rows.values()).filter(r => r.part === part.id).map(r => ({ ...r, id: newId(), part: fresh }))
     store.apply({
       label: 'duplicate a part',
-      put: { parts: [{ ...part, id: fresh, name: `${part.name.slice(0, 110)} (2)` }], copies: [another], nodes, beams, waivers: own(waivers), marks: own(marks), spreads: mine.map(s => ({ ...s, id: spreadIds.get(s.id) as string, part: fresh })) },
+      put: { parts: [{ ...part, id: fresh, name: `${part.name.slice(0, 110)} (2)` }], copies: [another], nodes, beams, waivers: own(waivers), checkWaivers: own(checkWaivers), marks: own(marks), spreads: mine.map(s => ({ ...s, id: spreadIds.get(s.id) as string, part: fresh })) },
     })
     store.chosenCopy = another.id
   }
@@ -95,7 +95,7 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
     }
     const part = store.parts.find(p => p.id === copy.part), { tables } = store.snapshot()
     const of = (rows: ReadonlyMap<string, { readonly id: string; readonly part: string }>): string[] => [...rows.values()].filter(r => r.part === copy.part).map(r => r.id)
-    const drop: Change['drop'] = { marks: of(tables.marks), spreads: of(tables.spreads), waivers: of(tables.waivers), beams: of(tables.beams), nodes: of(tables.nodes), copies: of(tables.copies), parts: [copy.part] }
+    const drop: Change['drop'] = { marks: of(tables.marks), spreads: of(tables.spreads), waivers: of(tables.waivers), checkWaivers: of(tables.checkWaivers), proofs: tables.proofs.has(copy.part) ? [copy.part] : [], beams: of(tables.beams), nodes: of(tables.nodes), copies: of(tables.copies), parts: [copy.part] }
     store.apply({ label: 'delete a part', drop })
     say(`${part?.name ?? 'The part'} was deleted with its stilts. Undo brings it back.`)
   }

@@ -1,80 +1,168 @@
+import { until } from '@vueuse/core'
 import { proxy } from 'comlink'
 import { computed, shallowRef, watch } from 'vue'
-import type { Gauge, ProofCheck } from '@oak-stilts/core/contract'
+import { newId, type CheckWaiver, type Gauge, type ProofCheck, type ProofCheckKind, type ProofPlace } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
-import type { Proof, ProvenEnd } from '@oak-stilts/core/proof'
+import { beyondLimit, stateOfPart, verdictOf, waiverOf, type Proof, type ProvenEnd } from '@oak-stilts/core/proof'
+import type { Stilt } from '@oak-stilts/core/stilts'
 import type { BenchContext } from './context'
+import type { createEditing } from './editing'
+import type { createTying } from './tying'
 
 /** From where a place of a proof is looked at, and from how far, mm. */
 const FROM: Vec3 = [0.55, -0.8, -0.25], NEAR_MM = 45
 
-/** The proof of the part on the bench: whether it holds while it is printed. */
-export function createProving({ store, state, scanVersion, current, onBench, flyTo, say }: BenchContext, gauges: () => readonly Gauge[]) {
-  const proof = shallowRef<Proof | null>(null)
+/** Something that usually helps where a check is not as it should be. */
+export interface ProofFix {
+  readonly label: string
+  readonly title: string
+  run(): Promise<void> | void
+}
+
+type Acts = Pick<ReturnType<typeof createEditing>, 'addStilts' | 'regaugeBy' | 'remove' | 'reaim'> & Pick<ReturnType<typeof createTying>, 'bracing' | 'braceSelected' | 'joinSelected'> & { readonly holdAll: (ledges: boolean) => Promise<void> }
+
+/** The proof of the part on the bench: whether it holds while it is printed, and what helps where it does not. */
+export function createProving({ store, state, scanVersion, current, onBench, flyTo, say }: BenchContext, acts: Acts, gauges: () => readonly Gauge[]) {
+  /** What was found here, with the state of the part that it is of. */
+  const found = shallowRef<{ readonly proof: Proof; readonly part: string; readonly of: string } | null>(null)
   /** What is being done; empty while nothing is. */
   const proving = shallowRef('')
-  /** Whether something was changed since. */
-  const stale = shallowRef(false)
   let asked = 0
+
+  /** The state of the part as it is now. */
+  const now = computed(() => {
+    // what this is made of: where none of it was put anew, it is the same still
+    const { part, job } = store
+    void [store.stilts, store.marks, store.waivers, store.copies, store.gauges, scanVersion.value]
+    return part && job ? stateOfPart(store.snapshot(), part.id) : ''
+  })
+  const proof = computed(() => (found.value && found.value.part === store.part?.id ? found.value.proof : null))
+  /** What was last looked at, whether here or in an earlier visit; null where the part was never proved. */
+  const checks = computed<readonly ProofCheck[] | null>(() => store.keptProof?.checks ?? null)
+  /** Whether something was changed since. */
+  const stale = computed(() => store.keptProof !== null && store.keptProof.of !== now.value)
+  const verdict = computed(() => checks.value && verdictOf(checks.value, store.checkWaivers))
+  const waiver = (check: ProofCheck): CheckWaiver | undefined => waiverOf(check, store.checkWaivers)
 
   watch(() => store.part?.id, () => {
     asked++
-    proof.value = null
     proving.value = ''
   })
-  watch([scanVersion, () => store.stilts, () => store.part, () => store.marks, () => store.job?.resin, () => store.job?.settings, () => store.raster], () => {
-    if (proof.value) stale.value = true
-  })
 
-  /** How far the copy on the bench reaches beyond the printer's room. */
-  const overMm = (): number => state.worklist.findings.reduce((mm, f) => (f.kind === 'outside' && f.copies.includes(store.copy?.id ?? '') ? Math.max(mm, f.overMm, f.aboveMm) : mm), 0)
+  /** How far the copies of the part reach beyond the printer's room. */
+  const overMm = (): number => state.worklist.findings.reduce((mm, f) => (f.kind === 'outside' && f.copies.some(id => store.copies.some(c => c.id === id && c.part === store.part?.id)) ? Math.max(mm, f.overMm, f.aboveMm) : mm), 0)
 
   async function prove(): Promise<void> {
     const ticket = ++asked
     proving.value = 'Scanning'
     try {
-      await onBench()
-      const { job, part, raster, workers: w, stand } = current(), { stilts } = store
-      const answer = await w.scan.prove(raster, stand, job.settings, part.id, gauges(), job.resin, overMm(), proxy((sentence: string) => {
-        if (ticket === asked) proving.value = sentence
-      }))
-      if (ticket !== asked) return
-      if (!answer) {
-        say('The proof was ended by other work. Prove again.')
+      for (;;) {
+        await onBench()
+        // what was changed a moment ago is scanned first
+        await until(() => state.scanState === 'scanning' && ticket === asked).toBe(false)
+        if (ticket !== asked) return
+        const { job, part, raster, workers: w, stand } = current(), of = now.value
+        const proof = await w.scan.prove(raster, stand, job.settings, part.id, gauges(), job.resin, overMm(), store.waivers, proxy((sentence: string) => {
+          if (ticket === asked) proving.value = sentence
+        }))
+        if (ticket !== asked) return
+        // other work came first: then once more
+        if (!proof) continue
+        found.value = { proof, part: part.id, of }
+        store.note({ label: 'prove', put: { proofs: [{ id: part.id, of, checks: [...proof.checks] }] } })
         return
       }
-      proof.value = answer
-      stale.value = store.stilts !== stilts || store.part !== part
     } catch (error) {
       if (ticket === asked) say(`It could not be proved: ${(error as Error).message}`)
     } finally {
       if (ticket === asked) proving.value = ''
     }
   }
+  /** Ends a proof that is under way; gives whether there was one. */
+  function cancelProof(): boolean {
+    if (!proving.value) return false
+    asked++
+    proving.value = ''
+    void current().workers.scan.cancel().catch(() => undefined)
+    say('The proof was cancelled.')
+    return true
+  }
 
-  /** Brings a place into view, with the layer that it is about. */
-  function lookAt(at: Vec3 | null, layer: number | null): void {
+  /** Brings a place into view with the layer that it is about, and selects its stilts. */
+  function showPlace({ at, layer, stilts }: ProofPlace): void {
+    if (stilts.length > 0) selectStilts(stilts)
     if (layer !== null) state.setPlayhead(layer)
     if (at) flyTo.value?.(at, FROM, NEAR_MM)
   }
-  function showCheck({ kind, at, layer }: ProofCheck): void {
-    const end = kind === 'tips' ? proof.value?.ends[0] : undefined
-    if (end) showEnd(end)
-    else lookAt(at, layer)
-  }
   /** Selects the stilt of an end, and looks at it. */
   function showEnd({ stilt, at, layer }: ProvenEnd): void {
-    selectStilts([stilt])
-    lookAt(at, layer < 0 ? null : layer)
+    showPlace({ at: [at[0], at[1], at[2]], layer: layer < 0 ? null : layer, figure: null, stilts: [stilt] })
+  }
+  const byNumber = (numbers: readonly number[]): Stilt[] => {
+    const wanted = new Set(numbers)
+    return store.stilts.filter(s => wanted.has(s.number))
   }
   function selectStilts(numbers: readonly number[]): void {
-    const wanted = new Set(numbers)
     state.selectedFinding = null
-    state.selectedStilts = store.stilts.filter(s => wanted.has(s.number)).map(s => s.id)
+    state.selectedStilts = byNumber(numbers).map(s => s.id)
   }
   const numbersOf = (ids: readonly string[]): number[] => [...new Set(ids.flatMap(id => proof.value?.stiltOf.get(id) ?? []))].sort((a, b) => a - b)
   /** Numbers of stilts without which something would fall or break; and of those that bear next to nothing. */
-  const needed = computed(() => numbersOf(proof.value?.needed ?? [])), idle = computed(() => numbersOf(proof.value?.idle ?? []))
+  const needed = computed(() => numbersOf(proof.value?.needed ?? [])), idle = computed(() => numbersOf(proof.value?.idle ?? []).filter(n => byNumber([n]).length > 0))
 
-  return { proof, proving, proofStale: stale, prove, showCheck, showEnd, selectProved: selectStilts, needed, idle }
+  /** Takes away what bears next to nothing. */
+  function takeIdleAway(): void {
+    selectStilts(idle.value)
+    const count = state.chosenStilts.length
+    acts.remove()
+    say(count === 1 ? 'The stilt was taken away. Prove again before the next.' : `${count} stilts were taken away together; what they bore a little of, others bear now. Prove again.`)
+  }
+
+  /** Stilts of a check's places with their neighbours within reach of a brace. */
+  function withNeighbours(numbers: readonly number[]): number[] {
+    const some = byNumber(numbers), reach = acts.bracing.reachMm, foot = (s: Stilt): Vec3 => s.path[s.path.length - 1]
+    return store.stilts.filter(s => some.some(o => Math.hypot(foot(s)[0] - foot(o)[0], foot(s)[1] - foot(o)[1]) <= reach)).map(s => s.number)
+  }
+  async function oneMoreBeside(numbers: readonly number[]): Promise<void> {
+    const { shapes, reason } = await current().workers.surface.beside(byNumber(numbers).map(s => s.id))
+    acts.addStilts(shapes.length === 1 ? 'one more stilt beside' : `${shapes.length} more stilts beside`, shapes)
+    say(shapes.length === 0 ? (reason ?? '') : `${shapes.length === 1 ? '1 stilt was' : `${shapes.length} stilts were`} placed beside.${reason === null ? '' : ` Not everywhere: ${reason}`}`)
+  }
+  /** What usually helps where a check is not as it should be; each is one step of undo. */
+  function fixesOf({ kind, places, state: how }: ProofCheck): ProofFix[] {
+    if (how !== 'bad') return []
+    const numbers = [...new Set(places.flatMap(p => p.stilts))]
+    const select = (more: readonly number[] = numbers): void => selectStilts(more)
+    const thicker: ProofFix = { label: 'Next gauge', title: 'Gives these stilts the gauge that comes after their own', run: async () => {
+      select()
+      await acts.regaugeBy(1, gauges())
+    } }
+    const beside: ProofFix = { label: 'One more beside', title: 'Places another stilt of the same gauge beside each of these', run: () => oneMoreBeside(numbers) }
+    const brace = (all: boolean): ProofFix => ({ label: 'Brace', title: all ? 'Braces all neighbours' : 'Braces these stilts with their neighbours', run: async () => {
+      select(all ? store.stilts.map(s => s.number) : withNeighbours(numbers))
+      await acts.braceSelected()
+    } })
+    const join: ProofFix = { label: 'Join higher', title: 'Joins these stilts with their neighbours as high as possible', run: async () => {
+      select(withNeighbours(numbers))
+      await acts.joinSelected()
+    } }
+    const fixes: Partial<Record<ProofCheckKind, readonly ProofFix[]>> = {
+      hangs: [{ label: 'Hold it', title: 'Places stilts under all that hangs', run: () => acts.holdAll(true) }],
+      floating: numbers.length > 0 ? [{ label: 'Re-aim', title: 'Moves the tips of lost stilts to where they can stand', run: () => acts.reaim(null) }] : [],
+      tips: [thicker, beside], carriers: [thicker], beams: [thicker, join], feet: [thicker, beside], slender: [brace(false), join], sway: [brace(true)],
+    }
+    return [...(fixes[kind] ?? [])]
+  }
+
+  /** Leaves a check as it is, for a reason, as long as it becomes no worse. */
+  function waiveCheck(check: ProofCheck, reason: string): void {
+    const { part } = current(), same = store.checkWaivers.filter(w => w.check === check.kind)
+    store.apply({ label: 'waive a check', put: { checkWaivers: [{ id: newId(), part: part.id, check: check.kind, count: check.count, beyond: beyondLimit(check), reason: reason.trim() }] }, drop: { checkWaivers: same.map(w => w.id) } })
+    say(`Waived: ${reason.trim()}`)
+  }
+  function takeBackCheckWaiver({ id }: CheckWaiver): void {
+    store.apply({ label: 'take back a waiver', drop: { checkWaivers: [id] } })
+  }
+
+  return { proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, cancelProof, showPlace, showEnd, selectProved: selectStilts, needed, idle, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
 }

@@ -71,6 +71,8 @@ function createBench() {
   const posing = createPosing(context, editing)
   const arriving = createArriving(context, () => gauging.gauges.value)
   const tilting = createTilting(context, marking.worths, editing)
+  const tying = createTying(context, editing)
+  const proving = createProving(context, { ...editing, ...tying, holdAll: holding.holdAll }, () => gauging.gauges.value)
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -259,9 +261,9 @@ function createBench() {
 
   /** Ends whatever is under way. */
   function cancel(): void {
-    if (!holding.cancelHold()) scanning.cancel()
+    if (!holding.cancelHold() && !proving.cancelProof()) scanning.cancel()
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...createTying(context, editing), ...createRafting(context), ...createProving(context, () => gauging.gauges.value), ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

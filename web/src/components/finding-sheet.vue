@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
-import type { StiltVerdict, StiltVerdictKind } from '@oak-stilts/core/contract'
+import { WaivableKindSchema, type StiltVerdict, type StiltVerdictKind } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { adviceFor, kindOf, STATE_NAMES, type Finding } from '../findings'
@@ -19,7 +19,7 @@ const alike = computed(() => (kindOf(props.finding).fix ? bench.allOf(props.find
 function fixThese(verdicts: readonly StiltVerdict[]): void {
   void bench.fix(verdicts)
 }
-const waivable = computed(() => kindOf(props.finding).samePlaceMm !== null)
+const waivable = computed(() => WaivableKindSchema.safeParse(props.finding.kind).success)
 
 const waiving = ref(false)
 const why = ref('')

@@ -62,8 +62,6 @@ export interface KindSpec<K extends FindingKind> {
   readonly folded?: { readonly name: string; readonly explains: string }
   /** Its place in the worklist: what is lost first, then what carries most. */
   weight(f: Row<K>): number
-  /** How far it may have moved from the place that was waived, mm; null where it cannot be waived. */
-  readonly samePlaceMm: number | null
   /** Two sentences: why it matters, what usually helps. */
   advice(f: Row<K>): { readonly why: string; readonly help: string }
   facts(f: Row<K>): readonly (readonly [string, string])[]

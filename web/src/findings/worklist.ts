@@ -1,5 +1,4 @@
-import { distance } from '@oak-stilts/core/mesh'
-import type { IslandClass, PlatePoint, SourcePoint, StandPoint, Waiver } from '@oak-stilts/core/contract'
+import { WaivableKindSchema, waiverAt, type IslandClass, type PlatePoint, type SourcePoint, type StandPoint, type Waiver } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import { FINDING_KINDS, kindOf, KINDS } from './registry'
 import type { Finding, FindingKind, FindingSource, KindSpec, PlateTrouble, ShownState } from './types'
@@ -81,10 +80,9 @@ export function knownAt(f: Finding): StandPoint {
 }
 
 function waived(f: Finding, waivers: readonly Waiver[], toSource: ToSource): Finding {
-  const within = kindOf(f).samePlaceMm
-  if (within === null || f.state === 'settled') return f
-  const at = toSource(knownAt(f))
-  const waiver = waivers.find(w => w.kind === f.kind && distance(w.at, at) <= within)
+  const kind = WaivableKindSchema.safeParse(f.kind)
+  if (!kind.success || f.state === 'settled') return f
+  const waiver = waiverAt(waivers, kind.data, toSource(knownAt(f)))
   return waiver ? { ...f, state: 'waived', waiver } : f
 }
 

@@ -1,34 +1,44 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref, watch } from 'vue'
+import type { ProofCheck, ProofCheckKind } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import ProofCheckRow from './proof-check-row.vue'
 
-/** One verdict, and what was looked at under it, each with the place where it is worst. */
+/** One verdict, and what was looked at under it, each with the places where it is worst and what helps. */
 const bench = useBench(), store = useJobStore(), state = useBenchStore()
-const proof = computed(() => bench.proof.value)
-const STATES = { good: 'as it should be', bad: 'to be seen to', note: 'to know' } as const
-const checks = computed(() => [...(proof.value?.checks ?? [])].sort((a, b) => Number(b.state === 'bad') - Number(a.state === 'bad')))
+const verdict = computed(() => bench.proofVerdict.value), proving = computed(() => bench.proving.value), stale = computed(() => bench.proofStale.value)
+/** What is to be seen to first, then what was left as it is. */
+const checks = computed<ProofCheck[]>(() => [...(bench.proofChecks.value ?? [])].sort((a, b) => rank(b) - rank(a)))
+function rank(c: ProofCheck): number {
+  return c.state === 'bad' ? (bench.checkWaiver(c) ? 1 : 2) : 0
+}
+const opened = ref<ProofCheckKind | null>(null)
+watch(() => store.part?.id, () => (opened.value = null))
+function toggle(kind: ProofCheckKind): void {
+  opened.value = opened.value === kind ? null : kind
+  const place = bench.proofChecks.value?.find(c => c.kind === opened.value)?.places[0]
+  if (place) bench.showPlace(place)
+}
 </script>
 
 <template>
   <aside class="proof" aria-label="Proof">
     <p class="verdict" role="status" aria-label="Verdict">
-      <template v-if="bench.proving.value">{{ bench.proving.value }}</template>
-      <template v-else-if="proof">{{ proof.verdict }}<span v-if="bench.proofStale.value" class="quiet"> It was changed since: prove it again.</span></template>
+      <template v-if="proving">{{ proving }}</template>
+      <template v-else-if="verdict">{{ verdict.verdict }}<span v-if="stale" class="quiet"> It was changed since: prove it again.</span></template>
       <template v-else-if="!store.stilts.length">There are no stilts yet. Hold the part first.</template>
       <template v-else>Whether the part holds on its {{ store.stilts.length === 1 ? 'stilt' : `${store.stilts.length} stilts` }} is not proved yet.</template>
     </p>
-    <div class="actions"><button class="plain-button" :class="{ leading: !proof || bench.proofStale.value }" :disabled="!!bench.proving.value || !store.stilts.length || state.scanState === 'scanning' || !!state.busy" title="Scans part and stilts together, loads every layer, and lets each stilt go in turn" @click="bench.prove()">{{ proof ? 'Prove again' : 'Prove' }}</button></div>
-    <ul v-if="proof" class="checks" :class="{ stale: bench.proofStale.value }">
-      <li v-for="c in checks" :key="c.kind">
-        <button :disabled="!c.at && c.layer === null" :title="c.at || c.layer !== null ? 'Look at where it is worst' : ''" @click="bench.showCheck(c)">
-          <svg width="12" height="12" viewBox="0 0 12 12" aria-hidden="true"><path v-if="c.state === 'good'" d="M2 6.5 5 9.5 10 3" fill="none" stroke="#24211C" stroke-width="1.6" /><rect v-else-if="c.state === 'bad'" x="2" y="2" width="8" height="8" fill="#8A5A1F" /><path v-else d="M2 6H10" stroke="#6A6254" stroke-width="1.6" /></svg>
-          <span class="visually-hidden">{{ STATES[c.state] }}: </span><span>{{ c.sentence }}</span>
-        </button>
-      </li>
+    <div class="actions">
+      <button v-if="proving" class="plain-button" @click="bench.cancel()">Cancel</button>
+      <button v-else class="plain-button" :class="{ leading: !verdict || stale }" :disabled="!store.stilts.length || state.scanState === 'scanning' || !!state.busy" title="Scans part and stilts together, loads every layer, and lets each stilt go in turn" @click="bench.prove()">{{ verdict ? 'Prove again' : 'Prove' }}</button>
+    </div>
+    <ul v-if="checks.length" class="checks" :class="{ stale }">
+      <ProofCheckRow v-for="c in checks" :key="c.kind" :check="c" :open="opened === c.kind" @toggle="toggle(c.kind)" />
     </ul>
-    <p v-if="proof" class="quiet estimate">Loads and what can be borne are estimates, from the values of {{ store.job?.resin.name }} in <RouterLink to="/kit">Kit</RouterLink>.</p>
+    <p v-if="checks.length" class="quiet estimate">Loads and what can be borne are estimates, from the values of {{ store.job?.resin.name }} in <RouterLink to="/kit">Kit</RouterLink>.</p>
   </aside>
 </template>
 
@@ -38,9 +48,6 @@ const checks = computed(() => [...(proof.value?.checks ?? [])].sort((a, b) => Nu
 .verdict .quiet { font-weight: 400; }
 .actions { padding: 0 12px 10px; }
 .checks { list-style: none; margin: 0; padding: 0 4px; border-top: 1px solid var(--divider); }
-.checks button { display: grid; grid-template-columns: 14px 1fr; gap: 8px; align-items: baseline; width: 100%; padding: 6px 8px; text-align: left; background: none; border: 0; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; line-height: 1.35; color: var(--ink); }
-.checks button:hover:enabled { background: #f6f1e6; }
-.checks button:disabled { cursor: default; }
-.stale { opacity: 0.65; }
+.stale { opacity: 0.75; }
 .estimate { padding: 8px 12px; font-size: 12px; }
 </style>

@@ -21,6 +21,7 @@ const few = (numbers: readonly number[]): string => (numbers.length === 1 ? 'sti
     <p v-if="bench.needed.value.length || bench.idle.value.length" class="missed">
       <button v-if="bench.needed.value.length" class="link-button" title="Without one of them something would fall, or another one would break" @click="bench.selectProved(bench.needed.value)">{{ bench.needed.value.length }} {{ few(bench.needed.value) }} cannot be missed</button>
       <button v-if="bench.idle.value.length" class="link-button" title="They bear next to nothing, and nothing else would bear more without them" @click="bench.selectProved(bench.idle.value)">{{ bench.idle.value.length }} {{ few(bench.idle.value) }} {{ bench.idle.value.length === 1 ? 'bears' : 'bear' }} next to nothing</button>
+      <button v-if="bench.idle.value.length && !bench.proofStale.value" class="plain-button" @click="bench.takeIdleAway()">Take {{ bench.idle.value.length === 1 ? 'it' : 'them' }} away</button>
     </p>
     <h2>Weakest tips</h2>
     <ul>

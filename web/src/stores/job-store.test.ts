@@ -234,6 +234,22 @@ describe('opening', () => {
 })
 
 describe('undo', () => {
+  it('passes over what is noted, which is stored all the same', async () => {
+    const id = s.add(), store = newPage()
+    await store.open(id)
+    place(store, 1)
+    place(store, 2)
+    store.undo()
+    const found = { id: store.part?.id ?? '', of: 'a state', checks: [] }
+    store.note({ label: 'prove', put: { proofs: [found] } })
+    expect([store.undoLabel, store.redoLabel, store.keptProof]).toEqual(['place', 'place', found])
+    store.redo()
+    store.undo()
+    store.undo()
+    await store.flush()
+    expect([shown(store), store.keptProof, s.jobs.get(id)?.proofs]).toEqual([[], found, [found]])
+  })
+
   it('goes back over what was done before a reload, and over what had not been sent yet; redo goes on again', async () => {
     const id = s.add()
     let store = newPage()

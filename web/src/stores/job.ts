@@ -1,6 +1,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, triggerRef } from 'vue'
-import { applyChange, changesToReplace, contentOf, newId, pixelMmOf, sortedById, TABLE_NAMES, type AnyRow, type Change, type Copy, type Edit, type Gauge, type Job, type JobContent, type Mark, type JobFields, type Part, type Spread, type Step, type TableName, type Tables, type Touched, type Waiver } from '@oak-stilts/core/contract'
+import { applyChange, changesToReplace, contentOf, newId, pixelMmOf, sortedById, TABLE_NAMES, type AnyRow, type Change, type CheckWaiver, type Copy, type Edit, type Gauge, type Job, type JobContent, type KeptProof, type Mark, type JobFields, type Part, type Spread, type Step, type TableName, type Tables, type Touched, type Waiver } from '@oak-stilts/core/contract'
 import type { Raster } from '@oak-stilts/core/scan'
 import { changeOfStilts, PlanIndex, type Stilt, type StiltChanges } from '@oak-stilts/core/stilts'
 import { upgradedEdits } from '../api/older-edits'
@@ -54,7 +54,7 @@ export const useJobStore = defineStore('job', () => {
   let leaving: Promise<void> = Promise.resolve()
 
   /** Rows of a table, oldest first. */
-  function rowsOf<K extends 'parts' | 'copies' | 'waivers' | 'marks' | 'gauges' | 'spreads'>(name: K): Tables[K] extends Map<string, infer R> ? R[] : never {
+  function rowsOf<K extends 'parts' | 'copies' | 'waivers' | 'marks' | 'gauges' | 'spreads' | 'checkWaivers' | 'proofs'>(name: K): Tables[K] extends Map<string, infer R> ? R[] : never {
     void ticks[name].value
     return sortedById((content?.tables[name].values() ?? []) as Iterable<AnyRow>) as never
   }
@@ -64,6 +64,9 @@ export const useJobStore = defineStore('job', () => {
   /** A part without a copy is not on the plate, and only there where no other is. */
   const part = computed<Part | null>(() => parts.value.find(p => p.id === copy.value?.part) ?? parts.value[0] ?? null)
   const waivers = computed<readonly Waiver[]>(() => rowsOf('waivers').filter(w => w.part === part.value?.id))
+  /** Checks of its proof that are left as they are, and what its last proof found. */
+  const checkWaivers = computed<readonly CheckWaiver[]>(() => rowsOf('checkWaivers').filter(w => w.part === part.value?.id))
+  const keptProof = computed<KeptProof | null>(() => rowsOf('proofs').find(p => p.id === part.value?.id) ?? null)
   const marks = computed<readonly Mark[]>(() => rowsOf('marks').filter(m => m.part === part.value?.id))
   /** Gauges of the job's own: those that were changed here, or came from elsewhere and were used. */
   const gauges = computed<readonly Gauge[]>(() => rowsOf('gauges'))
@@ -218,8 +221,14 @@ export const useJobStore = defineStore('job', () => {
     commit({ ...change, step: newId(), way: 'do' })
   }
 
+  /** Makes a change that is no step: undo and redo pass it over. */
+  function note(change: Change): void {
+    commit({ ...change, step: newId(), way: 'note' })
+  }
+
   /** Takes an edit into the steps that undo and redo go through. */
   function follow(edit: Edit, inverse: Change): void {
+    if (edit.way === 'note') return
     if (edit.way === 'do') {
       const { step, label, set, put, drop } = edit
       done.value = bounded([...done.value, sized({ step, change: { label, set, put, drop }, inverse })])
@@ -271,8 +280,8 @@ export const useJobStore = defineStore('job', () => {
   }
 
   return {
-    job, parts, copies, part, copy, chosenCopy, raster, waivers, marks, gauges, usedGauges, spreads, stilts, stiltsOf, plan, saveState, saveProblem, waiting, onlyHere, undoLabel, redoLabel, recovered, apart, missing,
-    open, close, forgetApart, copyInto, snapshot, abandon, apply, undo, redo, onChange, stiltChange,
+    job, parts, copies, part, copy, chosenCopy, raster, waivers, checkWaivers, keptProof, marks, gauges, usedGauges, spreads, stilts, stiltsOf, plan, saveState, saveProblem, waiting, onlyHere, undoLabel, redoLabel, recovered, apart, missing,
+    open, close, forgetApart, copyInto, snapshot, abandon, apply, note, undo, redo, onChange, stiltChange,
     flush: () => outbox.value?.flush() ?? Promise.resolve(), leave: () => outbox.value?.leave(), left: () => leaving,
   }
 })

@@ -1,5 +1,5 @@
 import { expose } from 'comlink'
-import { loadsOf, type Gauge, type Island, type Ledge, type Resin, type Role, type ScanSettings } from '@oak-stilts/core/contract'
+import { loadsOf, type Gauge, type Island, type Ledge, type Resin, type Role, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, holeCostOf, ROLE_BY_LOAD, spotsUnder, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
@@ -186,7 +186,7 @@ const scanWorker = {
   },
 
   /** Proves a part with its stilts where it stands by itself; null where a newer request or `cancel` ended it. @param overMm how far it reaches beyond the printer's room */
-  async prove(raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, overMm: number, progress: (sentence: string) => void): Promise<Proof | null> {
+  async prove(raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, overMm: number, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Proof | null> {
     const ticket = ++newest, isCurrent = (): boolean => ticket === newest, current = prepare(raster, stand, settings), state = plan.stateOf(part)
     current.setLoads(loadsOf(resin))
     if (!result || result.stage !== 'all' || heldBy !== state) {
@@ -198,7 +198,7 @@ const scanWorker = {
       heldBy = state
     }
     const tips = plan.tips(part), on = current.hangsOn(tips.map(t => t.at), result), roles = new Map(tips.map((t, i) => [t.id, ROLE_BY_LOAD[on[i]]]))
-    const steps = prove({ scan: current, result, index: plan.index, part, surface: skinOf(stand), raft: plan.raftOf(part), resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', overMm })
+    const steps = prove({ scan: current, result, index: plan.index, part, surface: skinOf(stand), raft: plan.raftOf(part), resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', overMm, waivers })
     for (let said = ''; ;) {
       const step = steps.next()
       if (step.done) return step.value

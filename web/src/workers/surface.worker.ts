@@ -90,7 +90,7 @@ function patchesOf(own: Surface): Patches {
   return patches.patches
 }
 
-const tieWork = createTieWork({ surface: ready, gauges: () => gauges, plate: () => around.plate, index: () => plan.index, stilts: () => plan.stilts(around.part), others })
+const tieWork = createTieWork({ surface: ready, gauges: () => gauges, plate: () => around.plate, index: () => plan.index, stilts: () => plan.stilts(around.part), others, ownField: () => ({ field: plan.copyOfField(around.part), limitMm: around.webMm }) })
 
 const surfaceWorker = {
   ...createGhostWork({ surface: ready, gauges: () => gauges, plate: () => around.plate, stilts: () => plan.stilts(around.part), others: () => others() }),

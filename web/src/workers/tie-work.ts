@@ -2,7 +2,7 @@ import type { Anchor, Gauge } from '@oak-stilts/core/contract'
 import { distance, type Vec3 } from '@oak-stilts/core/mesh'
 import { fromSource, normalFromSource } from '@oak-stilts/core/pose'
 import { anchorOf } from '@oak-stilts/core/spread'
-import { braceBetween, BRANCH_REACH_MM, braceThese, gatherOnStem, gaugeFor, gaugeOf, joinHigh, moveNode, neighboursOf, placeNear, PlanDraft, propUnder, routeBranch, rowsOfBrace, rowsOfBraces, rowsOfBranch, rowsOfJoint, rowsOfProp, SAME_JOINT_MM, shapeOfBranch, slideBranch, takeJointAway, type Brace, type Bracing, type Branch, type Edited, type Joint, type MovedNode, type NoRoute, type Others, type PlanIndex, type Plate, type Stilt, type StiltShape, type Surface } from '@oak-stilts/core/stilts'
+import { beamsOfShape, besideStilt, braceBetween, BRANCH_REACH_MM, braceThese, gatherOnStem, gaugeFor, gaugeOf, joinHigh, moveNode, neighboursOf, placeNear, PlanDraft, propUnder, routeBranch, rowsOfBrace, rowsOfBraces, rowsOfBranch, rowsOfJoint, rowsOfProp, SAME_JOINT_MM, shapeOfBranch, slideBranch, takeJointAway, type Brace, type Bracing, type Branch, type Edited, type Joint, type MovedNode, type NoRoute, type Others, type PlanIndex, type Plate, type Stilt, type StiltShape, type Surface } from '@oak-stilts/core/stilts'
 import { createGhostFacts, type GhostFacts } from './ghost-facts'
 import type { PlanEdit } from './plan-replica'
 
@@ -15,6 +15,8 @@ interface TieGround {
   stilts(): readonly Stilt[]
   /** What stands there, but for all that hangs together with some tips. */
   others(...own: readonly string[]): Others
+  /** The same, to be added to. */
+  ownField(): Others
 }
 
 type Heights = readonly [number, number]
@@ -95,6 +97,24 @@ export function createTieWork(ground: TieGround) {
   }
 
   return {
+    /** One more stilt beside each of some, of the gauge that it has; and why not, where there is none. */
+    beside(tips: readonly string[]): { readonly shapes: StiltShape[]; readonly reason: string | null } {
+      const field = ground.ownField(), standing = ground.stilts().map(s => s.path[0]), shapes: StiltShape[] = []
+      let reason: string | null = null
+      for (const tip of tips) {
+        const stilt = stiltOf(tip), made = stilt && besideStilt(ground.surface(), stilt, gaugeOfStilt(stilt), ground.plate(), standing, field)
+        if (!made) continue
+        if ('ok' in made) {
+          reason = made.reason
+          continue
+        }
+        shapes.push(made)
+        standing.push(made.path[0])
+        field.field.put(`beside ${shapes.length}`, beamsOfShape(made).map(beam => ({ owner: `beside ${shapes.length}`, beam })))
+      }
+      return { shapes, reason }
+    },
+
     /** A branch whose tip moves to a point of the skin that its joint does not reach: with a joint elsewhere, and the rows for it. Null where it is no branch. */
     slide(branch: Stilt, at: { readonly point: Vec3; readonly normal: Vec3 }): MovedTip | null {
       const s = branch.alone < branch.nodes.length ? stiltOf(branch.id) : null

@@ -15,7 +15,7 @@ const rowOf = <K extends 'cup' | 'sealed'>(kind: K, c: Cup): Row<'cup' | 'sealed
 })
 
 const shared = {
-  samePlaceMm: 2, track: 'layers', inside: true, noStilt: TILT_OR_VENT,
+  track: 'layers', inside: true, noStilt: TILT_OR_VENT,
   weight: f => (f.cup.volumeMm3 >= LARGE_MM3 ? 4 : 7),
   sum: list => volumeText(list.reduce((n, f) => n + f.cup.volumeMm3, 0)),
   facts: ({ cup: c }) => [

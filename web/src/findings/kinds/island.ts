@@ -5,7 +5,7 @@ const NOTHING_LEFT = 'Nothing is left to do here.'
 
 /** What begins on nothing. */
 export const island: KindSpec<'island'> = {
-  name: 'Island', plural: 'Islands', symbol: { path: 'M8 1.2 14.8 8 8 14.8 1.2 8Z', color: PALETTE.island }, samePlaceMm: 0.4, track: 'symbol', noStilt: null,
+  name: 'Island', plural: 'Islands', symbol: { path: 'M8 1.2 14.8 8 8 14.8 1.2 8Z', color: PALETTE.island }, track: 'symbol', noStilt: null,
   folded: { name: 'Flakes that join at once', explains: 'Flakes of a few pixels that join the rest within three layers or lie within a pixel of it; they need nothing.' },
   rows: ({ result }) => ({
     folded: result?.islands.filter(i => i.state === 'noted').length,

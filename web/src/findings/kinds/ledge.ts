@@ -7,7 +7,7 @@ const NOTHING_LEFT = 'Nothing is left to do here.'
 
 /** What is attached to held material and reaches too far out from it, on one side or between two. */
 export const ledge: KindSpec<'ledge'> = {
-  name: 'Ledge', plural: 'Ledges', symbol: { path: 'M2 2H14V6.4H6.4V14H2Z', color: PALETTE.ledge }, samePlaceMm: 1.5, track: 'symbol', noStilt: null,
+  name: 'Ledge', plural: 'Ledges', symbol: { path: 'M2 2H14V6.4H6.4V14H2Z', color: PALETTE.ledge }, track: 'symbol', noStilt: null,
   folded: { name: 'Bridges that carry themselves', explains: 'Spans and arches that are held on opposite sides and narrow enough to carry themselves; they need nothing.' },
   rows: ({ result }) => ({
     folded: result?.ledges.filter(l => l.state === 'noted').length,

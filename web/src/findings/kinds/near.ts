@@ -7,7 +7,7 @@ function gapText(gapMm: number): string {
 
 /** Two stilts nearer to each other than the resin keeps open. */
 export const near: KindSpec<'near'> = {
-  name: 'Stilts too near', plural: 'Stilts too near', symbol: { path: 'M1.5 14.5 5 1.5H7.3L6.4 14.5ZM14.5 14.5 11 1.5H8.7L9.6 14.5Z', color: PALETTE.ink }, samePlaceMm: 0.6, track: 'symbol', noStilt: 'One more stilt does not help here. Move one of the two, or delete it.',
+  name: 'Stilts too near', plural: 'Stilts too near', symbol: { path: 'M1.5 14.5 5 1.5H7.3L6.4 14.5ZM14.5 14.5 11 1.5H8.7L9.6 14.5Z', color: PALETTE.ink }, track: 'symbol', noStilt: 'One more stilt does not help here. Move one of the two, or delete it.',
   folded: { name: 'More stilts too near', explains: 'Only the nearest pairs are listed one by one. A resin or a gauge that needs less room, or fewer stilts, settles many at once.' },
   rows: ({ result, stilts, near: { pairs, more } }) => {
     const numbers = new Map(stilts.map(s => [s.id, s.number])), layerMm = result?.layerMm ?? 0

@@ -3,7 +3,7 @@ import { placeKey, TILT_OR_VENT, volumeText, type KindSpec, type Row } from '../
 
 /** Resin that stays in the part as it hangs from the plate. */
 export const pool: KindSpec<'pool'> = {
-  name: 'Pool', plural: 'Pools', symbol: { path: 'M8 1.4C10.8 5.6 13.2 7.8 13.2 10.4A5.2 4.6 0 0 1 2.8 10.4C2.8 7.8 5.2 5.6 8 1.4Z', color: PALETTE.cup }, samePlaceMm: 2, track: 'outline', inside: true, noStilt: TILT_OR_VENT,
+  name: 'Pool', plural: 'Pools', symbol: { path: 'M8 1.4C10.8 5.6 13.2 7.8 13.2 10.4A5.2 4.6 0 0 1 2.8 10.4C2.8 7.8 5.2 5.6 8 1.4Z', color: PALETTE.cup }, track: 'outline', inside: true, noStilt: TILT_OR_VENT,
   rows: ({ result }) => ({ findings: (result?.pools ?? []).map((p): Row<'pool'> => ({ key: `pool-${p.firstLayer}-${placeKey(p.at)}`, kind: 'pool', state: 'open', name: 'Pool', figure: volumeText(p.volumeMm3), layer: p.firstLayer, lastLayer: p.lastLayer, at: p.at, pool: p })) }),
   weight: () => 7,
   sum: list => volumeText(list.reduce((n, f) => n + f.pool.volumeMm3, 0)),

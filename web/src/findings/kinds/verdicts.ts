@@ -26,7 +26,7 @@ function rowsOf<K extends StiltVerdictKind>(from: FindingSource, kind: K, worst:
 /** The stilts of a row, by their numbers, which its figure begins with. */
 const who = ({ figure, stilts }: { readonly figure: string; readonly stilts: readonly string[] }): string => `${stilts.length > 1 ? 'Stilts' : 'Stilt'} ${figure.split(',')[0]}`
 const folded = (what: string) => ({ name: `More ${what}`, explains: 'Only the worst are listed one by one. A fix for all of them settles many at once.' })
-const shared = { track: 'symbol', samePlaceMm: 0.6, title: (f: { readonly kind: StiltVerdictKind; readonly figure: string; readonly stilts: readonly string[] }): string => `${who(f)}, ${NAMES[f.kind].toLowerCase()}` } as const
+const shared = { track: 'symbol', title: (f: { readonly kind: StiltVerdictKind; readonly figure: string; readonly stilts: readonly string[] }): string => `${who(f)}, ${NAMES[f.kind].toLowerCase()}` } as const
 const there = (f: { readonly layer: number; readonly at: readonly number[] }): readonly [string, string][] => [['At layer', String(f.layer + 1)], ['There', `${f.at.map(v => v.toFixed(2)).join(', ')} mm`]]
 const gapText = (mm: number): string => (mm > 0 ? mmText(mm) : 'touching')
 

@@ -1,0 +1,16 @@
+import { digest } from 'ohash'
+import { sortedById, type AnyRow, type JobContent, type TableName } from '../contract'
+
+/** Tables whose rows a proof depends on, beside the part itself. */
+const JUDGED_BY: readonly TableName[] = ['nodes', 'beams', 'marks', 'waivers', 'copies']
+
+/** A text for the state of a part of a job as far as its proof depends on it: another one after every such edit, the same again once that is undone. */
+export function stateOfPart({ fields: { printer, resin, layerMm, settings }, tables }: JobContent, part: string): string {
+  const row = tables.parts.get(part), own = JUDGED_BY.map(name => sortedById(tables[name].values() as Iterable<AnyRow>).filter(r => 'part' in r && r.part === part))
+  return digest(JSON.stringify([printer, resin, layerMm, settings, row && [row.source.meshHash, row.recipe, row.pose, row.raft], [...tables.gauges.values()], own], byName))
+}
+
+/** Fields in the order of their names, whoever wrote them. */
+function byName(_: string, value: unknown): unknown {
+  return value !== null && typeof value === 'object' && !Array.isArray(value) ? Object.fromEntries(Object.entries(value).sort(([a], [b]) => (a < b ? -1 : 1))) : value
+}
