@@ -10,7 +10,7 @@ import { barestSkin } from './skin'
 import type { BeamStrength, FootStrength, StrengthLanes, StretchStrength } from './strength'
 
 /** What moves farther does not stand at all, and by how much says nothing, mm. */
-const LOOSE_SWAY_MM = 5
+export const LOOSE_SWAY_MM = 5
 /** The first layer is whole where it has this share of what stands on the plate. */
 const WHOLE_SHARE = 0.95
 /** Places that a check names at the most. */

@@ -1,5 +1,5 @@
 /** Whether a part holds while it is printed, and what its supports leave behind. */
-export { sideName } from './checks'
+export { LOOSE_SWAY_MM, sideName } from './checks'
 export { prove, type Proof, type Proven, type ProvenEnd } from './prove'
 export { barestSkin, type Bare } from './skin'
 export { stateOfPart } from './state'

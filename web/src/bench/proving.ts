@@ -110,6 +110,20 @@ export function createProving({ store, state, scanVersion, current, onBench, fly
   /** Numbers of stilts without which something would fall or break; and of those that bear next to nothing. */
   const needed = computed(() => numbersOf(proof.value?.needed ?? [])), idle = computed(() => numbersOf(proof.value?.idle ?? []).filter(n => byNumber([n]).length > 0))
 
+  /** How much of what it can bear each stilt bears where that is most, by id; null where it is not known as the part is now. */
+  const shares = computed<ReadonlyMap<string, number> | null>(() => {
+    const of = proof.value
+    if (!of || stale.value) return null
+    const byNumber = new Map<number, number>(), take = (id: string, share: number): void => {
+      const number = of.stiltOf.get(id)
+      if (number !== undefined) byNumber.set(number, Math.max(byNumber.get(number) ?? 0, share))
+    }
+    for (const e of of.ends) take(e.id, e.share)
+    for (const b of of.beams) take(b.id, b.share)
+    for (const s of of.stretches) for (const id of s.beams) take(id, s.share)
+    return new Map(store.stilts.map(s => [s.id, byNumber.get(s.number) ?? 0]))
+  })
+
   /** Takes away what bears next to nothing. */
   function takeIdleAway(): void {
     selectStilts(idle.value)
@@ -164,5 +178,5 @@ export function createProving({ store, state, scanVersion, current, onBench, fly
     store.apply({ label: 'take back a waiver', drop: { checkWaivers: [id] } })
   }
 
-  return { proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, cancelProof, showPlace, showEnd, selectProved: selectStilts, needed, idle, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
+  return { proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, cancelProof, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
 }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useResizeObserver } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
+import { LOOSE_SWAY_MM, sideName, type StrengthLanes } from '@oak-stilts/core/proof'
 import { LAYER_CODES } from '@oak-stilts/core/scan'
 import { useDraft } from '../input/draft'
 import { fillOf, REGION_LOOKS } from '../stage/layer-patterns'
@@ -12,6 +13,7 @@ import { fitCanvas } from './fit-canvas'
 
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 const canvas = ref<HTMLCanvasElement | null>(null)
+const props = defineProps<{ /** How far what is laid moves under the side pull, and from where it is softest. */ sway?: StrengthLanes | null }>()
 const zoom = ref<'part' | 'plate' | 'exact' | 'free'>('part')
 const pointer = ref<{ x: number; y: number } | null>(null)
 /** Whether what ends below this layer is drawn too. */
@@ -94,10 +96,41 @@ function draw(): void {
     context.stroke()
     context.lineWidth = 1
   }
+  drawSway(context, width, height, toX, toY)
   context.fillStyle = '#6A6254'
   context.font = "11px 'IBM Plex Sans', sans-serif"
   context.textAlign = 'center'
   context.fillText('front', width / 2, height - 5)
+}
+
+/** How long the arrow is of what moves by as much as it may, and at most, screen pixels. */
+const SWAY_PX = 40, MOST_SWAY_PX = 90
+/** From where what is laid in this layer is soft, and how far it moves; null where that is not known, or nothing of it is large enough. */
+const softest = computed(() => {
+  const mm = props.sway?.swayMm[state.playhead], deg = props.sway?.softDeg[state.playhead]
+  return mm === undefined || deg === undefined || !Number.isFinite(mm) ? null : { mm, deg, limitMm: store.job?.resin.swayMm ?? 0.1 }
+})
+/** The way in which what is laid moves most, as an arrow with two heads in the middle of the part. */
+function drawSway(context: CanvasRenderingContext2D, width: number, height: number, toX: (mm: number) => number, toY: (mm: number) => number): void {
+  const soft = softest.value, box = partBox.value
+  if (!soft || !box) return
+  const x = toX((box[0] + box[2]) / 2), y = toY((box[1] + box[3]) / 2), a = (soft.deg * Math.PI) / 180, [ux, uy] = [Math.cos(a), -Math.sin(a)]
+  const length = Math.max(14, Math.min(MOST_SWAY_PX, 0.42 * Math.min(width, height), (SWAY_PX * soft.mm) / soft.limitMm))
+  for (const [color, wide] of [['#FFFFFF', 5], [PALETTE.ink, 2]] as const) {
+    context.strokeStyle = color
+    context.lineWidth = wide
+    context.beginPath()
+    context.moveTo(x - ux * length, y - uy * length)
+    context.lineTo(x + ux * length, y + uy * length)
+    for (const way of [1, -1]) {
+      for (const side of [1, -1]) {
+        context.moveTo(x + way * ux * length, y + way * uy * length)
+        context.lineTo(x + way * ux * (length - 9) + side * uy * 6, y + way * uy * (length - 9) - side * ux * 6)
+      }
+    }
+    context.stroke()
+  }
+  context.lineWidth = 1
 }
 
 /** What hangs of the selected finding, or its vent, seen from above: what lies in this layer as a full line, what does not as a pale one. */
@@ -169,7 +202,7 @@ function move(event: PointerEvent): void {
 }
 
 useResizeObserver(canvas, draw)
-watch([() => bench.picture.value, () => bench.outline.value, zoom, free, difference, () => state.selectedFinding, partBox], draw)
+watch([() => bench.picture.value, () => bench.outline.value, zoom, free, difference, () => state.selectedFinding, partBox, softest], draw)
 
 /** Goes to the layer, or the height in mm, that was written. */
 const { text: layer, reset: resetLayer } = useDraft(() => (state.layerCount ? String(state.playhead + 1) : '–'))
@@ -200,6 +233,8 @@ const summary = computed(() => {
   const p = bench.picture.value
   if (!p) return ''
   const area = (n: number): string => `${(n * pixelMm.value ** 2).toFixed(2)} mm²`
+  const sways = softest.value
+  if (sways) return `Soft from ${sideName(sways.deg)}: moves ${sways.mm > LOOSE_SWAY_MM ? `more than ${LOOSE_SWAY_MM}` : sways.mm.toFixed(sways.mm < 0.1 ? 3 : 2)} mm here under the side pull`
   return `${p.pieces} ${p.pieces === 1 ? 'piece' : 'pieces'}${p.enclosed ? `, ${p.enclosed} enclosed` : ''}, new ${area(p.freshPixels)}${p.hangingPixels ? `, hanging ${area(p.hangingPixels)}` : ''}`
 })
 </script>

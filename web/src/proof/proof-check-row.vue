@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, watch } from 'vue'
 import type { ProofCheck, ProofPlace } from '@oak-stilts/core/contract'
+import { LOOSE_SWAY_MM } from '@oak-stilts/core/proof'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 
@@ -19,8 +20,10 @@ const canOpen = computed(() => props.check.places.length > 0 || props.check.stat
 const digits = (value: number, unit: string): string => (unit === '%' ? String(Math.round(value)) : value.toFixed(Math.abs(value) < 0.1 ? 3 : 2))
 /** The figure of a place; what is ten times and more is said in times. */
 function figureOf({ figure }: ProofPlace): string {
-  const { unit } = props.check
+  const { unit, kind } = props.check
   if (figure === null) return ''
+  // what moves farther does not stand at all
+  if (kind === 'sway' && figure > LOOSE_SWAY_MM) return `over ${LOOSE_SWAY_MM} mm`
   return unit === '%' && figure >= 1000 ? `${Math.round(figure / 100)} ×` : `${digits(figure, unit)} ${unit}`
 }
 const subject = ({ stilts, at }: ProofPlace): string => (stilts.length > 0 ? `Stilt ${stilts.slice(0, 3).join(', ')}${stilts.length > 3 ? ' …' : ''}` : at ? 'Here' : 'Whole layer')
@@ -48,7 +51,7 @@ function waive(): void {
     </button>
     <div v-if="open" class="inside">
       <p v-if="waiver" class="quiet">Left as it is: {{ waiver.reason }}</p>
-      <p v-if="check.limit !== null && check.figure !== null" class="quiet figures">{{ figureOf({ at: null, layer: null, stilts: [], figure: check.figure }) }}, limit {{ digits(check.limit, check.unit) }} {{ check.unit }}</p>
+      <p v-if="check.limit && check.figure !== null" class="quiet figures">{{ figureOf({ at: null, layer: null, stilts: [], figure: check.figure }) }}, limit {{ digits(check.limit, check.unit) }} {{ check.unit }}</p>
       <ul v-if="places.length">
         <li v-for="(p, i) in places" :key="i"><button title="Look at it" @click="bench.showPlace(p)"><span>{{ subject(p) }}</span><span class="figure">{{ figureOf(p) }}</span><span class="figure quiet">{{ p.layer === null ? '' : p.layer + 1 }}</span></button></li>
         <li v-if="more" class="quiet more">and {{ more }} more</li>

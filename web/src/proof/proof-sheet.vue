@@ -20,8 +20,7 @@ const few = (numbers: readonly number[]): string => (numbers.length === 1 ? 'sti
   <section v-if="bench.proof.value" class="sheet" aria-label="What tips bear">
     <p v-if="bench.needed.value.length || bench.idle.value.length" class="missed">
       <button v-if="bench.needed.value.length" class="link-button" title="Without one of them something would fall, or another one would break" @click="bench.selectProved(bench.needed.value)">{{ bench.needed.value.length }} {{ few(bench.needed.value) }} cannot be missed</button>
-      <button v-if="bench.idle.value.length" class="link-button" title="They bear next to nothing, and nothing else would bear more without them" @click="bench.selectProved(bench.idle.value)">{{ bench.idle.value.length }} {{ few(bench.idle.value) }} {{ bench.idle.value.length === 1 ? 'bears' : 'bear' }} next to nothing</button>
-      <button v-if="bench.idle.value.length && !bench.proofStale.value" class="plain-button" @click="bench.takeIdleAway()">Take {{ bench.idle.value.length === 1 ? 'it' : 'them' }} away</button>
+      <span v-if="bench.idle.value.length" class="idle"><button class="link-button" title="They bear next to nothing, and nothing else would bear more without them" @click="bench.selectProved(bench.idle.value)">{{ bench.idle.value.length }} {{ few(bench.idle.value) }} {{ bench.idle.value.length === 1 ? 'bears' : 'bear' }} next to nothing</button><button v-if="!bench.proofStale.value" class="plain-button" @click="bench.takeIdleAway()">Take away</button></span>
     </p>
     <h2>Weakest tips</h2>
     <ul>
@@ -38,7 +37,9 @@ const few = (numbers: readonly number[]): string => (numbers.length === 1 ? 'sti
 
 <style scoped>
 .sheet { padding: 10px 10px 14px; font-size: 12.5px; }
-.missed { display: grid; gap: 4px; justify-items: start; margin-bottom: 8px; }
+.missed { display: grid; gap: 4px; margin-bottom: 8px; }
+.missed .link-button { padding-left: 0; justify-self: start; }
+.idle { display: flex; justify-content: space-between; align-items: center; }
 h2 { font-size: 13px; margin: 4px 0; }
 ul { list-style: none; margin: 0; padding: 0; }
 li button { display: grid; grid-template-columns: 76px 1fr 48px 44px; gap: 8px; align-items: center; width: 100%; height: 26px; padding: 0 4px; background: none; border: 0; border-bottom: 1px solid #ece6d9; cursor: pointer; text-align: left; font-size: 12.5px; color: var(--ink); }

@@ -1,4 +1,4 @@
-import { unit, add, sub, type Vec3 } from '@oak-stilts/core/mesh'
+import { add, distance, scale, sub, unit, type Vec3 } from '@oak-stilts/core/mesh'
 import { axisOf, ballProfile, gaugeFor, GAUGES, diametersOf, legsOf, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
 import { frustum, type Frustums } from './frustum-layer'
 
@@ -38,6 +38,20 @@ export function frustumsOf(stilt: StiltShape, segments = Infinity): DrawnStilt {
     parts.feet.push(...footFrustums(axis[last], sizes))
   }
   return { parts: { tips: Float32Array.from(parts.tips), shafts: Float32Array.from(parts.shafts), feet: Float32Array.from(parts.feet) }, rings: Float32Array.from(segments >= last ? gaugeRings(stilt, axis) : []) }
+}
+
+/** So much wider is what a stilt is filled with, to lie over it. */
+const FILL_WIDER = 1.06
+/** What a stilt is filled with from its foot up, to a share of its way. @param segments so many of its segments are its own */
+export function fillOf(stilt: StiltShape, share: number, segments = Infinity): Frustums {
+  const axis = axisOf(stilt), last = Math.min(axis.length - 1, segments), diameters = diametersOf(stilt), lengths = Array.from({ length: last }, (_, i) => distance(axis[i], axis[i + 1])), out: number[] = []
+  let left = Math.min(1, share) * lengths.reduce((sum, mm) => sum + mm, 0)
+  for (let i = last - 1; i >= 0 && left > 0; i--) {
+    const t = Math.min(1, left / (lengths[i] || 1)), along = unit(sub(axis[i + 1], axis[i])), upper = i === 0 ? stilt.sizes.tipDiameterMm : diameters[i][0], low = diameters[i][1]
+    out.push(...frustum(add(axis[i + 1], scale(sub(axis[i], axis[i + 1]), t)), axis[i + 1], ((low + (upper - low) * t) / 2) * FILL_WIDER, (low / 2) * FILL_WIDER, along, along))
+    left -= lengths[i]
+  }
+  return Float32Array.from(out)
 }
 
 /** A leg of a foot that is spread over the model. */

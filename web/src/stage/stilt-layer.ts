@@ -6,7 +6,7 @@ import type { Look } from '../stores/bench'
 import { PALETTE } from '../styles/palette'
 import { FLOATS, frustum, FrustumMesh, shapeFrustums, shapeRibbons, type Frustums } from './frustum-layer'
 import type { Stage } from './stage'
-import { footFrustums, frustumsOf, STILT_PARTS, type DrawnStilt, type StiltPart } from './stilt-frustums'
+import { fillOf, footFrustums, frustumsOf, STILT_PARTS, type DrawnStilt, type StiltPart } from './stilt-frustums'
 
 export interface StiltHit {
   readonly stilt: Stilt
@@ -56,6 +56,8 @@ export class StiltLayer {
   readonly #ghost: FrustumMesh<MeshBasicMaterial>
   readonly #casing: FrustumMesh<MeshBasicMaterial>
   readonly #rings: FrustumMesh<MeshBasicMaterial>
+  /** How much of what it can bear each stilt bears, from its foot up. */
+  readonly #fill: FrustumMesh<MeshLambertMaterial>
   readonly #grips: Mesh<SphereGeometry, MeshBasicMaterial>[] = []
   /** What was made of stilts that are the same objects still. */
   readonly #drawn = new WeakMap<Stilt, DrawnStilt>()
@@ -80,10 +82,11 @@ export class StiltLayer {
         gl_Position = projectionMatrix * mvPosition;`)
     }))
     this.#rings = new FrustumMesh(shapeFrustums(new MeshBasicMaterial({ color: '#E9E2D0', clippingPlanes })))
+    this.#fill = new FrustumMesh(shapeFrustums(new MeshLambertMaterial({ color: PALETTE.stilt, flatShading: true, clippingPlanes })))
     // the selection shines through whatever stands before it
     this.#halo = new FrustumMesh(shapeFrustums(new MeshBasicMaterial({ color: PALETTE.accent, transparent: true, opacity: 0.42, depthTest: false, depthWrite: false })))
     this.#halo.renderOrder = 2
-    this.#group.add(...Object.values(this.#plain), ...Object.values(this.#ribbons), this.#casing, this.#rings, this.#selected, this.#halo, this.#ghost)
+    this.#group.add(...Object.values(this.#plain), ...Object.values(this.#ribbons), this.#casing, this.#rings, this.#fill, this.#selected, this.#halo, this.#ghost)
     stage.stand.add(this.#group)
     stage.onFrame(() => this.#sizeGrips())
     // thousands are not asked one by one whether they are cut away, where nothing is
@@ -97,6 +100,13 @@ export class StiltLayer {
     this.#looks = looks
     this.set(this.#stilts, this.#chosen, this.#braces, this.#editable)
   }
+  /** Fills every stilt from its foot up, to a share of its way, and lets the stilts themselves step back; null to draw them as they are. */
+  setFill(shares: ReadonlyMap<string, number> | null): void {
+    if (this.#shares === shares) return
+    this.#shares = shares
+    this.set(this.#stilts, this.#chosen, this.#braces, this.#editable)
+  }
+  #shares: ReadonlyMap<string, number> | null = null
   #looks: Readonly<Record<StiltPart, Look>> = { tips: 'shown', shafts: 'shown', feet: 'shown' }
   #chosen: readonly string[] = []
   #editable = true
@@ -112,7 +122,7 @@ export class StiltLayer {
     this.#setPlain(all, braces)
     for (const [part, { material }] of STILT_PARTS.flatMap(part => [[part, this.#plain[part]], [part, this.#ribbons[part]]] as const)) {
       // what stands beside a selection steps back
-      material.opacity = this.#looks[part] === 'faint' ? FAINT : selected.length > 0 ? BESIDE : many && part === 'shafts' && stilts.length < THOUSANDS ? MANY_OPACITY : 1
+      material.opacity = this.#looks[part] === 'faint' || this.#shares ? FAINT : selected.length > 0 ? BESIDE : many && part === 'shafts' && stilts.length < THOUSANDS ? MANY_OPACITY : 1
       const transparent = material.opacity < 1
       if (material.transparent !== transparent) {
         material.transparent = transparent
@@ -120,7 +130,8 @@ export class StiltLayer {
         material.needsUpdate = true
       }
     }
-    this.#casing.visible = selected.length === 0
+    this.#casing.visible = selected.length === 0 && !this.#shares
+    this.#fill.setFrustums(this.#shares && this.#looks.shafts !== 'hidden' ? stilts.map(s => fillOf(s, this.#shares?.get(s.id) ?? 0, s.alone < s.nodes.length ? s.alone : Infinity)) : [])
     this.#rings.setFrustums((opaque('shafts') ? all : picked).map(d => d.rings))
     const whole = picked.flatMap(d => STILT_PARTS.map(part => d.parts[part]))
     this.#selected.setFrustums(whole)

@@ -325,7 +325,7 @@ function reload(): void {
         <ToolStrip :view="view" @view="stage?.showView($event)" />
       </div>
       <aside class="sheet" aria-label="Side sheet">
-        <LayerPicture v-if="!tiltsShown" />
+        <LayerPicture v-if="!tiltsShown" :sway="view === 'proof' && !bench.proofStale.value ? bench.proof.value?.lanes : null" />
         <div class="detail">
           <TiltSheet v-if="tiltsShown" />
           <GaugeSheet v-if="view === 'hold' && state.gaugeShown" @close="state.gaugeShown = false" />
