@@ -15,6 +15,7 @@ const LADDER = {
   print: ['mesh', 'contract'],
   plan: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'contract'],
   proof: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'raft', 'contract'],
+  ready: ['mesh', 'scan', 'stilts', 'raft', 'plan', 'proof', 'contract'],
   bed: ['mesh', 'pose', 'stilts', 'contract'],
   spread: ['mesh', 'marks', 'pose', 'stilts', 'bed', 'contract'],
   raft: ['mesh', 'stilts', 'contract'],

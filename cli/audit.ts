@@ -1,5 +1,5 @@
 import { AS_MADE, DEFAULT_RESIN, WORTHS, type AuditReport, type PlanCheckReport } from '@oak-stilts/core/contract'
-import { ROLE_BY_LOAD } from '@oak-stilts/core/plan'
+import { rolesOfTips } from '@oak-stilts/core/plan'
 import { shapeOf, standOf } from '@oak-stilts/core/pose'
 import { ModelScan } from '@oak-stilts/core/scan'
 import { auditTips, CARRIES_FROM_MM, Clearance, contactOf, gaugeFor, judgeStilt, judgeTips, Surface, type Stilt } from '@oak-stilts/core/stilts'
@@ -30,7 +30,7 @@ export async function audit(asked: Options, output: Output): Promise<void> {
   const { posed, surface, stilts } = await withStilts(asked, output), { options, mesh, stand, plan } = posed
   const scan = new ModelScan(mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, stand, options.settings)
   scan.setStilts(plan.solids())
-  const result = scan.runToEnd(), on = scan.hangsOn(stilts.map(s => s.path[0]), result), roles = new Map(stilts.map((s, i) => [s.id, ROLE_BY_LOAD[on[i]]]))
+  const result = scan.runToEnd(), roles = rolesOfTips(scan, result, stilts)
   const tips = auditTips(stilts, s => roles.get(s.id) ?? s.role, CARRIES_FROM_MM), byId = new Map(stilts.map(s => [s.id, s]))
   const report: AuditReport = {
     leastMm: CARRIES_FROM_MM, weak: tips.filter(t => t.weak).length,

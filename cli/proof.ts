@@ -1,7 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs'
 import { BUILT_IN_RESINS, DEFAULT_PRINTER, DEFAULT_RESIN, KitFileSchema, loadsOf, ResinSchema, WORTHS, type CheckWaiver, type PlanBeam, type ProofReport, type Resin } from '@oak-stilts/core/contract'
 import { boundsOf } from '@oak-stilts/core/mesh'
-import { ROLE_BY_LOAD } from '@oak-stilts/core/plan'
+import { rolesOfTips } from '@oak-stilts/core/plan'
 import { after, moveMesh, plateOf, shapeOf } from '@oak-stilts/core/pose'
 import { prove, verdictOf, waiverOf, type Proof } from '@oak-stilts/core/proof'
 import { ModelScan } from '@oak-stilts/core/scan'
@@ -20,7 +20,7 @@ export async function proof(asked: Options, output: Output): Promise<boolean> {
   scan.setStilts(plan.solids())
   const result = scan.runToEnd(), surface = new Surface(mesh, { shape: shapeOf(recipe), stand })
   surface.setWorths(worths)
-  const on = scan.hangsOn(stilts.map(s => s.path[0]), result), roles = new Map(stilts.map((s, i) => [s.id, ROLE_BY_LOAD[on[i]]]))
+  const roles = rolesOfTips(scan, result, stilts)
   const steps = prove({ scan, result, index: plan.index, part, surface, raft: plan.raft, resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', overMm: overPlate(posed), waivers: of?.job.waivers.filter(w => w.part === part) ?? [] })
   let step = steps.next()
   while (!step.done) step = steps.next()

@@ -24,7 +24,7 @@ export { heightsOf, jointInto, placeAtHeight, placeNear, placesOn, SAME_JOINT_MM
 export { takeJointAway } from './tidy'
 export { branchLeanLimit, branchSizes, BRANCH_REACH_MM, LEAST_RISE_DEG, routeBranch, rowsOfBranch, shapeOfBranch, type Branch } from './branch'
 export { besideStilt } from './beside'
-export { braceBetween, braceThese, joinHigh, neighboursOf, propUnder, rowsOfBrace, rowsOfBraces, rowsOfProp, type Brace, type Bracing, type Prop } from './brace'
+export { braceBetween, braceThese, joinHigh, neighboursOf, propUnder, rowsOfBrace, rowsOfBraces, rowsOfProp, zigzag, type Brace, type Bracing, type Prop } from './brace'
 export { slideBranch, type SlidBranch } from './slide-branch'
 export { gatherOnStem, type Gathered } from './gather'
 export { PlanDraft } from './plan-draft'

@@ -5,7 +5,7 @@ import { newId, type CheckWaiver, type Gauge, type ProofCheck, type ProofCheckKi
 import type { Vec3 } from '@oak-stilts/core/mesh'
 import { beyondLimit, stateOfPart, verdictOf, waiverOf, type Proof, type ProvenEnd } from '@oak-stilts/core/proof'
 import type { Stilt } from '@oak-stilts/core/stilts'
-import type { BenchContext } from './context'
+import { samePose, type BenchContext } from './context'
 import type { createEditing } from './editing'
 import type { createTying } from './tying'
 
@@ -19,10 +19,10 @@ export interface ProofFix {
   run(): Promise<void> | void
 }
 
-type Acts = Pick<ReturnType<typeof createEditing>, 'addStilts' | 'regaugeBy' | 'remove' | 'reaim'> & Pick<ReturnType<typeof createTying>, 'bracing' | 'braceSelected' | 'joinSelected'> & { readonly holdAll: (ledges: boolean) => Promise<void> }
+type Acts = Pick<ReturnType<typeof createEditing>, 'addStilts' | 'applyRows' | 'regaugeBy' | 'remove' | 'reaim'> & Pick<ReturnType<typeof createTying>, 'bracing' | 'braceSelected' | 'joinSelected'> & { readonly holdAll: (ledges: boolean) => Promise<void> }
 
 /** The proof of the part on the bench: whether it holds while it is printed, and what helps where it does not. */
-export function createProving({ store, state, scanVersion, current, onBench, flyTo, say }: BenchContext, acts: Acts, gauges: () => readonly Gauge[]) {
+export function createProving({ store, state, scanVersion, plate, notHeld, current, onBench, flyTo, say }: BenchContext, acts: Acts, gauges: () => readonly Gauge[], rescan: () => Promise<void>) {
   /** What was found here, with the state of the part that it is of. */
   const found = shallowRef<{ readonly proof: Proof; readonly part: string; readonly of: string } | null>(null)
   /** What is being done; empty while nothing is. */
@@ -46,6 +46,7 @@ export function createProving({ store, state, scanVersion, current, onBench, fly
 
   watch(() => store.part?.id, () => {
     asked++
+    if (readying) end()
     proving.value = ''
   })
 
@@ -68,8 +69,7 @@ export function createProving({ store, state, scanVersion, current, onBench, fly
         if (ticket !== asked) return
         // other work came first: then once more
         if (!proof) continue
-        found.value = { proof, part: part.id, of }
-        store.note({ label: 'prove', put: { proofs: [{ id: part.id, of, checks: [...proof.checks] }] } })
+        keep(proof, part.id, of)
         return
       }
     } catch (error) {
@@ -78,13 +78,63 @@ export function createProving({ store, state, scanVersion, current, onBench, fly
       if (ticket === asked) proving.value = ''
     }
   }
+  /** Holds, braces, repairs and proves the part in one go; all that is done to its plan is one step of undo. */
+  async function makeReady(): Promise<void> {
+    if (state.busy || proving.value) return
+    const ticket = ++asked
+    readying = true
+    state.busy = proving.value = 'Scanning'
+    try {
+      await onBench()
+      const { job, part, raster, workers: w, stand } = current(), { stilts } = store
+      const answer = await w.scan.makeReady(raster, stand, job.settings, part.id, gauges(), job.resin, plate.value, overMm(), store.waivers, proxy((sentence: string) => {
+        if (ticket === asked) state.busy = proving.value = sentence
+      }))
+      if (ticket !== asked) return
+      end()
+      if (!answer || store.part?.id !== part.id || store.stilts !== stilts || !samePose(store.part.pose, part.pose)) {
+        say(answer ? 'The part or its stilts were changed meanwhile; nothing was done.' : 'It was cancelled; nothing was done.')
+        void rescan()
+        return
+      }
+      const { change: { put, drop }, proof, placed, braces, thickened, notHeld: missed } = answer
+      notHeld.value = missed
+      if (put || drop) acts.applyRows('make ready', { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }, [...new Set((put?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))])
+      else void rescan()
+      keep(proof, part.id)
+      say(`${placed === 1 ? '1 stilt' : `${placed} stilts`} placed, ${braces === 1 ? '1 brace' : `${braces} braces`} put in, ${thickened === 1 ? '1 stilt' : `${thickened} stilts`} made thicker. One undo takes all of it back.`)
+    } catch (error) {
+      if (ticket !== asked) return
+      end()
+      say(`It could not be made ready: ${(error as Error).message}`)
+      void rescan()
+    }
+  }
+  let readying = false
+  function end(): void {
+    readying = false
+    state.busy = proving.value = ''
+  }
+  /** Forgets what was asked of a worker that is gone. */
+  function giveUp(): void {
+    asked++
+    end()
+  }
+  function keep(proof: Proof, part: string, of = now.value): void {
+    found.value = { proof, part, of }
+    store.note({ label: 'prove', put: { proofs: [{ id: part, of, checks: [...proof.checks] }] } })
+  }
+
   /** Ends a proof that is under way; gives whether there was one. */
   function cancelProof(): boolean {
     if (!proving.value) return false
     asked++
+    const nothingDone = readying
+    if (readying) end()
     proving.value = ''
     void current().workers.scan.cancel().catch(() => undefined)
-    say('The proof was cancelled.')
+    say(nothingDone ? 'It was cancelled; nothing was done.' : 'The proof was cancelled.')
+    if (nothingDone) void rescan()
     return true
   }
 
@@ -178,5 +228,5 @@ export function createProving({ store, state, scanVersion, current, onBench, fly
     store.apply({ label: 'take back a waiver', drop: { checkWaivers: [id] } })
   }
 
-  return { proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, cancelProof, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
+  return { proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, makeReady, readying: () => readying, cancelProof, giveUp, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
 }

@@ -55,7 +55,7 @@ export function useBench(): Bench {
 function createBench() {
   const context = createContext()
   const { store, state, workers, model, stand, surroundings, scanVersion, picture, outline, flyTo, otherPlan, whyNotHeld, current, meshOf, say } = context
-  const scanning = createScanning(context, () => holding.holding())
+  const scanning = createScanning(context, () => holding.holding() || proving.readying())
   const gauging = createGauging(context)
   const editing = createEditing(context, gauging.gaugeRows)
   const holding = createHolding(context, editing.addStilts, scanning.rescan, () => gauging.gauges.value)
@@ -72,7 +72,7 @@ function createBench() {
   const arriving = createArriving(context, () => gauging.gauges.value)
   const tilting = createTilting(context, marking.worths, editing)
   const tying = createTying(context, editing)
-  const proving = createProving(context, { ...editing, ...tying, holdAll: holding.holdAll }, () => gauging.gauges.value)
+  const proving = createProving(context, { ...editing, ...tying, holdAll: holding.holdAll }, () => gauging.gauges.value, scanning.rescan)
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -140,6 +140,7 @@ function createBench() {
     const ticket = newest, now = Date.now()
     deaths = [...deaths.filter(t => now - t < DEATHS_WITHIN_MS), now]
     holding.giveUp()
+    proving.giveUp()
     state.busy = ''
     if (deaths.length > MOST_DEATHS || !store.part) {
       state.scanState = 'failed'

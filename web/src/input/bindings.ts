@@ -6,7 +6,7 @@ export interface Binding {
   /** How the sheet shows it. */
   readonly shown: string
   readonly does: string
-  readonly group: 'Pointer' | 'View' | 'Pose' | 'Layers' | 'Findings' | 'Stilts' | 'Everywhere'
+  readonly group: 'Pointer' | 'View' | 'Pose' | 'Layers' | 'Findings' | 'Stilts' | 'Proof' | 'Everywhere'
   /** Works while typing in a field too. */
   readonly always?: boolean
 }
@@ -87,6 +87,8 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'delete', keys: ['Delete', 'Backspace'], shown: 'Delete', does: 'Delete the selected stilts', group: 'Stilts' },
   { id: 'select-area', keys: ['g'], shown: 'G', does: 'Select by a box, again by a lasso; Shift adds, Ctrl takes away', group: 'Stilts' },
   { id: 'select-all', keys: ['Mod+a'], shown: 'Ctrl/Cmd + A', does: 'Select all stilts', group: 'Stilts' },
+  { id: 'make-ready', keys: ['Shift+k'], shown: 'Shift + K', does: 'Make ready: hold, brace, repair and prove in one go', group: 'Proof' },
+  { id: 'prove', keys: ['Shift+p'], shown: 'Shift + P', does: 'Prove that the part holds', group: 'Proof' },
   { id: 'undo', keys: ['Mod+z'], shown: 'Ctrl/Cmd + Z', does: 'Undo', group: 'Everywhere', always: true },
   { id: 'redo', keys: ['Mod+Shift+z', 'Mod+y'], shown: 'Ctrl/Cmd + Shift + Z', does: 'Redo', group: 'Everywhere', always: true },
   { id: 'command', keys: ['Mod+k'], shown: 'Ctrl/Cmd + K', does: 'Find a command', group: 'Everywhere', always: true },

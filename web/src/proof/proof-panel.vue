@@ -28,12 +28,15 @@ function toggle(kind: ProofCheckKind): void {
     <p class="verdict" role="status" aria-label="Verdict">
       <template v-if="proving">{{ proving }}</template>
       <template v-else-if="verdict">{{ verdict.verdict }}<span v-if="stale" class="quiet"> It was changed since: prove it again.</span></template>
-      <template v-else-if="!store.stilts.length">There are no stilts yet. Hold the part first.</template>
+      <template v-else-if="!store.stilts.length">There are no stilts yet. Hold the part by hand, or let it be made ready.</template>
       <template v-else>Whether the part holds on its {{ store.stilts.length === 1 ? 'stilt' : `${store.stilts.length} stilts` }} is not proved yet.</template>
     </p>
     <div class="actions">
       <button v-if="proving" class="plain-button" @click="bench.cancel()">Cancel</button>
-      <button v-else class="plain-button" :class="{ leading: !verdict || stale }" :disabled="!store.stilts.length || state.scanState === 'scanning' || !!state.busy" title="Scans part and stilts together, loads every layer, and lets each stilt go in turn" @click="bench.prove()">{{ verdict ? 'Prove again' : 'Prove' }}</button>
+      <template v-else>
+      <button class="plain-button" :class="{ leading: !store.stilts.length }" :disabled="!!state.busy" title="Holds what hangs, braces what is slender, proves, repairs once, and proves again. Never moves the part." @click="bench.makeReady()">Make ready</button>
+      <button v-if="store.stilts.length" class="plain-button" :class="{ leading: !verdict || stale }" :disabled="state.scanState === 'scanning' || !!state.busy" title="Scans part and stilts together, loads every layer, and lets each stilt go in turn" @click="bench.prove()">{{ verdict ? 'Prove again' : 'Prove' }}</button>
+      </template>
     </div>
     <ul v-if="checks.length" class="checks" :class="{ stale }">
       <ProofCheckRow v-for="c in checks" :key="c.kind" :check="c" :open="opened === c.kind" @toggle="toggle(c.kind)" />
@@ -46,7 +49,7 @@ function toggle(kind: ProofCheckKind): void {
 .proof { display: flex; flex-direction: column; min-height: 0; overflow-y: auto; background: var(--panel); border-right: 1px solid var(--divider); }
 .verdict { padding: 10px 12px 6px; font-weight: 600; line-height: 1.35; }
 .verdict .quiet { font-weight: 400; }
-.actions { padding: 0 12px 10px; }
+.actions { display: flex; flex-direction: row-reverse; justify-content: flex-end; gap: 6px; padding: 0 12px 10px; }
 .checks { list-style: none; margin: 0; padding: 0 4px; border-top: 1px solid var(--divider); }
 .stale { opacity: 0.75; }
 .estimate { padding: 8px 12px; font-size: 12px; }

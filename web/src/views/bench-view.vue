@@ -50,6 +50,11 @@ async function open(): Promise<void> {
   trouble.value = ''
   try {
     await bench.open(props.id)
+    // asked for together with the job
+    if (router.currentRoute.value.query.ready !== undefined) {
+      await router.replace(`/jobs/${props.id}/proof`)
+      void bench.makeReady()
+    }
     if (store.missing > 0) bench.say(`${store.missing} ${store.missing === 1 ? 'change' : 'changes'} of an earlier visit did not fit into this browser's store and ${store.missing === 1 ? 'is' : 'are'} lost.`)
   } catch (error) {
     if (error instanceof Superseded) return
@@ -141,6 +146,11 @@ const commands: Record<string, () => void> = {
   'view-pose': () => void router.push(`/jobs/${props.id}/pose`),
   'view-hold': () => void router.push(`/jobs/${props.id}/hold`),
   'view-proof': () => void router.push(`/jobs/${props.id}/proof`),
+  'make-ready': () => void router.push(`/jobs/${props.id}/proof`).then(() => bench.makeReady()),
+  prove: () => {
+    if (store.stilts.length === 0) bench.say('There are no stilts to prove yet.')
+    else void router.push(`/jobs/${props.id}/proof`).then(() => bench.prove())
+  },
   'find-tilt': () => (bench.tilts.shown.value ? bench.closeTilts() : bench.openTilts()),
   'tool-lay': () => (state.tool = state.tool === 'lay' ? 'select' : 'lay'),
   'tool-square': () => (state.tool = state.tool === 'square' ? 'select' : 'square'),

@@ -1,10 +1,11 @@
 import { expose } from 'comlink'
 import { loadsOf, type Gauge, type Island, type Ledge, type Resin, type Role, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
-import { holdOpenIslands, holeCostOf, ROLE_BY_LOAD, spotsUnder, type NotHeld } from '@oak-stilts/core/plan'
+import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
 import { prove, type Proof } from '@oak-stilts/core/proof'
+import { makeReady, type Ready } from '@oak-stilts/core/ready'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { Surface, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
@@ -181,8 +182,7 @@ const scanWorker = {
   /** What the stilts of a part carry, by the last scan; ids of tips. Empty while there is none. */
   roles(part: string): [string, Role][] {
     if (!scan || !result) return []
-    const tips = plan.tips(part), on = scan.hangsOn(tips.map(t => t.at), result)
-    return tips.map((t, i): [string, Role] => [t.id, ROLE_BY_LOAD[on[i]]])
+    return [...rolesOfTips(scan, result, plan.stilts(part))]
   },
 
   /** Proves a part with its stilts where it stands by itself; null where a newer request or `cancel` ended it. @param overMm how far it reaches beyond the printer's room */
@@ -197,7 +197,7 @@ const scanWorker = {
       result = found
       heldBy = state
     }
-    const tips = plan.tips(part), on = current.hangsOn(tips.map(t => t.at), result), roles = new Map(tips.map((t, i) => [t.id, ROLE_BY_LOAD[on[i]]]))
+    const roles = rolesOfTips(current, result, plan.stilts(part))
     const steps = prove({ scan: current, result, index: plan.index, part, surface: skinOf(stand), raft: plan.raftOf(part), resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', overMm, waivers })
     for (let said = ''; ;) {
       const step = steps.next()
@@ -206,6 +206,27 @@ const scanWorker = {
       said = step.value
       await breathe()
       if (!isCurrent()) return null
+    }
+  },
+
+  /** Brings a part as it stands to a proof: holds, braces, repairs, proves; null where a newer request or `cancel` ended it. Gives what to change of its plan. */
+  async makeReady(raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, plate: Plate, overMm: number, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Ready | null> {
+    const ticket = ++newest, steps = makeReady({ scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft: plan.raftOf(part), resin, gauges, plate, overMm, waivers })
+    result = null
+    let said = '', shown = 0, breathed = performance.now()
+    for (;;) {
+      const step = steps.next()
+      if (step.done) return step.value
+      const now = performance.now()
+      if (step.value !== said && now - shown > 60) {
+        progress(step.value)
+        said = step.value
+        shown = now
+      }
+      if (now - breathed < BREATH_MS) continue
+      await breathe()
+      breathed = performance.now()
+      if (ticket !== newest) return null
     }
   },
 

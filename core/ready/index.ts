@@ -1,0 +1,2 @@
+/** From a part as it stands to one that is proved, in one go. */
+export { makeReady, type Ready, type ToReady } from './make-ready'

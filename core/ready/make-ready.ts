@@ -1,0 +1,89 @@
+import { loadsOf, type Change, type Role } from '../contract'
+import { holdOpenIslands, rolesOfTips, type NotHeld } from '../plan'
+import { prove, type Proof, type Proven } from '../proof'
+import { solidsOfPart } from '../raft'
+import type { ScanResult } from '../scan'
+import { changeOfStilts, Clearance, gaugeFor, judgeStilt, PlanDraft, type Others, type Plate } from '../stilts'
+import { braced, narrowedFeet, repaired, type Repairs } from './repair'
+
+/** A part that is to be made ready: what is there of its plan is kept. */
+export type ToReady = Omit<Proven, 'result' | 'roleOf'> & { readonly plate: Plate }
+
+export interface Ready {
+  /** All that was done to the plan, as one change. */
+  readonly change: Change
+  /** The proof of the plan as it is then. */
+  readonly proof: Proof
+  /** Stilts that were placed, also beside others; braces that were put in; stilts that were made thicker. */
+  readonly placed: number
+  readonly braces: number
+  readonly thickened: number
+  /** What no stilt, or not enough of them, could be placed under. */
+  readonly notHeld: readonly NotHeld[]
+}
+
+/**
+ * Brings a part as it stands from its scan to a proof: holds what hangs, braces what is slender, proves, repairs once what bears too
+ * much, holds what may hang since, and proves again. It never moves the part. Yields a sentence between steps.
+ * @param of its scan has the loads of the resin; its stilts are set here
+ */
+export function* makeReady(of: ToReady): Generator<string, Ready, void> {
+  const { scan, surface, part, raft, resin, gauges, plate } = of
+  const draft = new PlanDraft(of.index, [...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id))
+  const done = { placed: 0, braces: 0, thickened: 0 }
+  scan.setLoads(loadsOf(resin))
+
+  const others = (): Others => ({ field: new Clearance(draft.index).field(part), limitMm: resin.webMm })
+  const solids = (): ReturnType<typeof solidsOfPart> => solidsOfPart(draft.index, part, raft)
+  const take = ({ change, ...more }: Repairs): number => {
+    draft.apply(change)
+    done.placed += more.placed
+    done.braces += more.braces
+    done.thickened += more.thickened
+    return more.placed + more.braces + more.thickened
+  }
+  function* hold(): Generator<string, readonly NotHeld[], void> {
+    const standing = solids(), before = draft.index.stiltsOf(part).map(s => s.id)
+    scan.setStilts(standing)
+    const steps = holdOpenIslands(scan, surface, standing, { gauges, plate, others: others(), ledges: true })
+    let step = steps.next()
+    for (; !step.done; step = steps.next()) yield step.value ?? 'Placing stilts'
+    const { added, notHeld } = step.value
+    draft.apply(changeOfStilts(draft.index, part, 'hold', { add: added }))
+    done.placed += added.length
+    const known = new Set(before)
+    draft.apply(narrowedFeet(of, draft.index, new Set(draft.index.stiltsOf(part).map(s => s.id).filter(id => !known.has(id)))))
+    return notHeld
+  }
+  function* proven(): Generator<string, Proof, void> {
+    scan.setStilts(solids())
+    const steps = scan.run()
+    let step = steps.next(), result: ScanResult | null = null
+    for (; !step.done; step = steps.next()) yield `Scanning as printed: ${Math.round((100 * step.value.done) / Math.max(1, step.value.total))} %`
+    result = step.value
+    const roles = rolesOfTips(scan, result, draft.index.stiltsOf(part))
+    return yield* prove({ ...of, result, index: draft.index, roleOf: (tip): Role => roles.get(tip) ?? 'detail' })
+  }
+
+  let notHeld = yield* hold()
+  yield 'Bracing what is slender'
+  const slender = draft.index.stiltsOf(part).filter(s => judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => draft.index.isHeld(n) }).some(v => v.kind === 'slender'))
+  take(braced(of, draft.index, slender, others))
+  let proof = yield* proven()
+  yield 'Repairing'
+  if (yield* repairedBy(proof)) {
+    notHeld = yield* hold()
+    proof = yield* proven()
+  }
+  return { change: draft.change('make ready'), proof, notHeld, ...done }
+
+  /** Repairs what a proof found; gives whether there was anything that could be. */
+  function* repairedBy(found: Proof): Generator<string, boolean, void> {
+    let count = 0
+    for (const step of repaired(of, draft.index, found, others)) {
+      yield 'Repairing'
+      count += take(step)
+    }
+    return count > 0
+  }
+}

@@ -1,0 +1,55 @@
+import { describe, expect, it } from 'vitest'
+import { plate, table } from './parts'
+import { withBench } from './with-bench'
+
+// From a file that was brought in to a part that is proved, in one command; what is left is followed, mended, and proved again.
+const { server, bench } = withBench({ seed: false, begin: async setup => void (await setup.bench.bringIn(setup.server, 'plate', plate(), 12)) })
+const press = (key: string): Promise<void> => bench.page.keyboard.press(key)
+const verdict = (text: RegExp): Promise<void> => bench.page.getByRole('status', { name: 'Verdict' }).filter({ hasText: text }).waitFor()
+const stilts = async (): Promise<number> => (await server.jobs()).reduce((n, j) => n + j.stilts, 0)
+
+describe('making ready', () => {
+  it('holds, braces and proves a part that nothing holds, as one step', async () => {
+    await bench.stage.focus()
+    await press('Shift+K')
+    await verdict(/^Ready to print\.$/)
+    await bench.message(/stilts placed, .* One undo takes all of it back/)
+    await bench.saved()
+    expect(await stilts()).toBeGreaterThan(10)
+    expect(await bench.page.getByRole('button', { name: /^as it should be/ }).count()).toBeGreaterThan(8)
+    await bench.stage.focus()
+    await press('Control+z')
+    await bench.scanned()
+    await bench.saved()
+    expect(await stilts()).toBe(0)
+    await press('Control+Shift+z')
+    await bench.scanned()
+    await verdict(/^Ready to print\.$/)
+  })
+
+  it('is asked for with a job from the list, and keeps the verdict over a reload', async () => {
+    await bench.bringIn(server, 'table', table())
+    await bench.page.getByRole('link', { name: 'Jobs' }).click()
+    await bench.page.getByRole('link', { name: 'Make ready table' }).click()
+    await verdict(/^(Ready to print|Not ready)/)
+    const said = await bench.page.getByRole('status', { name: 'Verdict' }).textContent()
+    await bench.saved()
+    expect(new URL(bench.page.url()).search).toBe('')
+    await bench.page.reload()
+    await bench.scanned()
+    expect(await bench.page.getByRole('status', { name: 'Verdict' }).textContent()).toBe(said)
+  })
+
+  it('is ended by Cancel with nothing done', async () => {
+    const before = await stilts()
+    await bench.stage.focus()
+    await press('Control+a')
+    await press('Shift+K')
+    await bench.page.getByRole('complementary', { name: 'Proof' }).getByRole('button', { name: 'Cancel' }).click()
+    await bench.message(/^It was cancelled; nothing was done\.$/)
+    await bench.scanned()
+    await bench.saved()
+    expect(await stilts()).toBe(before)
+    expect(bench.errors).toEqual([])
+  })
+})
