@@ -31,7 +31,7 @@ while (!step.done) step = steps.next()
 const rows = step.value.added.map((s, i) => rowsOfStilt(s, { part: 'part', number: i + 1 })), nodes: PlanNode[] = rows.flatMap(r => r.nodes), beams: PlanBeam[] = rows.flatMap(r => r.beams)
 const index = new PlanIndex(new Map(nodes.map(n => [n.id, n])), new Map(beams.map(b => [b.id, b])))
 scan.setStilts(solidsOfPart(index, 'part', NO_RAFT))
-const of: Proven = { scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: DEFAULT_RESIN, gauges: GAUGES, roleOf: () => 'detail', overMm: 0, waivers: [] }
+const of: Proven = { scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: DEFAULT_RESIN, gauges: GAUGES, roleOf: () => 'detail', onPlate: { overMm: 0, meets: 0, cups: 0 }, waivers: [] }
 /** One proof, and when each of its steps began. */
 function proof(): { ms: number; steps: Map<string, number> } {
   const began = new Map<string, number>(), start = performance.now(), run = prove(of)

@@ -5,7 +5,7 @@ import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pix
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
 
-const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof'] as const
+const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof', 'ready'] as const
 
 export interface Options {
   readonly command: (typeof COMMANDS)[number]
@@ -50,6 +50,7 @@ export const USAGE = `Usage:
   lift-out FILE --model OUT.stl --plan OUT.json [--json]
   plan check FILE --plan PLAN.json [--web MM] [--json]
   proof FILE --plan PLAN.json [--resin NAME|RESIN.json] [--json]
+  ready FILE [pose options] [--resin NAME|RESIN.json] --out JOB.3mf [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
 In place of FILE each takes --job JOB.3mf [--part NAME]: a part of a whole job, with its pose, stilts, marks and settings.`
 
@@ -88,7 +89,10 @@ export function readArguments(argv: readonly string[]): Options {
   if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
   if (values.mend !== undefined && command !== 'check') throw new UsageError('--mend goes with "check".')
   if (values.mend && !/\.(stl|3mf)$/i.test(values.mend)) throw new UsageError('--mend must end in .stl or .3mf.')
-  if (values.resin !== undefined && command !== 'proof') throw new UsageError('--resin goes with "proof".')
+  if (values.resin !== undefined && command !== 'proof' && command !== 'ready') throw new UsageError('--resin goes with "proof" and "ready".')
+  if (command === 'ready' && (!values.out || !/\.3mf$/i.test(values.out))) throw new UsageError('"ready" needs --out JOB.3mf, the file to write the job to.')
+  if (command === 'ready' && values.pixel !== undefined) throw new UsageError('A job has the pixels of its printer; --pixel does not go with "ready".')
+  if (command === 'ready' && asIs) throw new UsageError('A job keeps how its part is tilted and lifted; --as-is does not go with "ready".')
   if (command === 'lift-out' && (!values.model || !values.plan)) throw new UsageError('"lift-out" needs --model OUT.stl and --plan OUT.json, the files to write model and plan to.')
   if (values.model !== undefined && (command !== 'lift-out' || !/\.stl$/i.test(values.model))) throw new UsageError(command === 'lift-out' ? '--model must end in .stl.' : '--model goes with "lift-out".')
   return {

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
-import { AuditReportSchema, CheckReportSchema, DEFAULT_RESIN, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, ProofReportSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
+import { AuditReportSchema, CheckReportSchema, DEFAULT_RESIN, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, ProofReportSchema, ReadyReportSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
 import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
 import { writeJobFile } from '../core/job-file'
 import { runsOf } from '../core/marks'
@@ -176,7 +176,7 @@ describe('the command line', () => {
     writeFileSync(slab, writeStl(box([-5, -3, 0], [5, 3, 3]), 'slab'))
     expect((await cli('hold', slab, ...usual, '--lift', '8', '--ledges', '--out', plan)).code).toBe(0)
     const proof = await cli('proof', slab, ...usual, '--plan', plan, '--json'), report = ProofReportSchema.parse(JSON.parse(proof.out))
-    expect(report.checks.map(c => c.kind)).toEqual(['hangs', 'floating', 'plate', 'tips', 'beams', 'slender', 'feet', 'sway', 'first-layer', 'suction', 'carriers', 'gaps', 'scars', 'skin'])
+    expect(report.checks.map(c => c.kind)).toEqual(['hangs', 'floating', 'plate', 'tips', 'beams', 'slender', 'feet', 'sway', 'first-layer', 'suction', 'carriers', 'gaps', 'scars', 'skin', 'written'])
     expect([proof.code, report.ready]).toEqual(report.checks.some(c => c.state === 'bad') ? [3, false] : [0, true])
     expect(report.lanes.pullN[100]).toBeCloseTo(60 * 0.02, 2)
     expect(report.tips[0].share).toBeGreaterThanOrEqual(report.tips[report.tips.length - 1].share)
@@ -187,7 +187,29 @@ describe('the command line', () => {
     expect(weak.tips[0].share / report.tips[0].share).toBeCloseTo(10, 6)
     const told = await cli('proof', '--job', jobFile, '--part', 'Cone')
     expect([told.code, told.out]).toEqual([3, expect.stringMatching(/^Not ready: .*\n(ok|see|\s).*[\s\S]*weakest tips/)])
-    for (const [words, sentence] of [[['proof', slab], /no stilts to prove/], [['proof', slab, '--plan', plan, '--resin', 'Moonshine'], /no resin "Moonshine", and no file/], [['scan', slab, '--resin', 'Grey'], /--resin goes with "proof"/], [['proof', slab, '--plan', plan, '--resin', plan], /holds no resin/]] as const) {
+    for (const [words, sentence] of [[['proof', slab], /no stilts to prove/], [['proof', slab, '--plan', plan, '--resin', 'Moonshine'], /no resin "Moonshine", and no file/], [['scan', slab, '--resin', 'Grey'], /--resin goes with "proof" and "ready"/], [['proof', slab, '--plan', plan, '--resin', plan], /holds no resin/]] as const) {
+      const said = await cli(...words)
+      expect([said.code, said.err]).toEqual([2, expect.stringMatching(sentence)])
+    }
+  })
+
+  it('makes a file ready: a job that opens with its plan and its proof, to the published form', async () => {
+    const slab = join(folder, 'bare.stl'), out = join(folder, 'bare.3mf'), usual = ['--layer', '0.1', '--lift', '12']
+    writeFileSync(slab, writeStl(box([-6, -4, 0], [6, 4, 3]), 'slab'))
+    const made = await cli('ready', slab, ...usual, '--out', out, '--json'), report = ReadyReportSchema.parse(JSON.parse(made.out))
+    expect([made.code, report.proof.ready, report.left, report.proof.verdict]).toEqual([0, true, [], 'Ready to print.'])
+    // the job that was written says the same, and nothing more is done to it
+    const again = await cli('proof', '--job', out, '--json'), proof = ProofReportSchema.parse(JSON.parse(again.out))
+    expect([again.code, proof.tips.length]).toEqual([0, report.proof.tips.length])
+    expect(proof.checks.map(c => c.sentence)).toEqual(report.proof.checks.map(c => c.sentence))
+    const twice = ReadyReportSchema.parse(JSON.parse((await cli('ready', '--job', out, '--out', join(folder, 'twice.3mf'), '--json')).out))
+    expect([twice.placed, twice.braces, twice.thickened]).toEqual([0, 0, 0])
+    // a cup that no stilt helps against is left to do
+    const pan = join(folder, 'pan.stl')
+    writeFileSync(pan, writeStl(joinMeshes([box([-5, -5, 0], [5, 5, 1]), box([-5, -5, 1], [-4, 5, 5]), box([4, -5, 1], [5, 5, 5]), box([-4, -5, 1], [4, -4, 5]), box([-4, 4, 1], [4, 5, 5])]), 'pan'))
+    const left = await cli('ready', pan, ...usual, '--out', join(folder, 'pan.3mf'))
+    expect([left.code, left.out]).toEqual([3, expect.stringMatching(/^Not ready: 1 space pulls[\s\S]*written to .*pan\.3mf\nsee {2}1 space pulls/)])
+    for (const [words, sentence] of [[['ready', slab], /needs --out JOB\.3mf/], [['ready', slab, '--as-is', '--out', out], /--as-is does not go with/]] as const) {
       const said = await cli(...words)
       expect([said.code, said.err]).toEqual([2, expect.stringMatching(sentence)])
     }

@@ -24,6 +24,15 @@ export function read(path: string): Promise<ModelFile> {
   return withFile(path, source => readModel(source))
 }
 
+/** The bytes of a file. @throws UsageError */
+export function readBytes(path: string): Uint8Array {
+  try {
+    return readFileSync(path)
+  } catch (error) {
+    throw new UsageError(`The file ${path} cannot be read: ${(error as Error).message}`)
+  }
+}
+
 /** Reads a plan. @throws UsageError */
 export function loadPlan(path: string): AnyPlanFile {
   let text: unknown

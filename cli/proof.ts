@@ -3,7 +3,7 @@ import { BUILT_IN_RESINS, DEFAULT_PRINTER, DEFAULT_RESIN, KitFileSchema, loadsOf
 import { boundsOf } from '@oak-stilts/core/mesh'
 import { rolesOfTips } from '@oak-stilts/core/plan'
 import { after, moveMesh, plateOf, shapeOf } from '@oak-stilts/core/pose'
-import { prove, verdictOf, waiverOf, type Proof } from '@oak-stilts/core/proof'
+import { prove, verdictOf, waiverOf, withWritten, type Proof, type Proven } from '@oak-stilts/core/proof'
 import { ModelScan } from '@oak-stilts/core/scan'
 import { Surface } from '@oak-stilts/core/stilts'
 import { UsageError, type Options } from './arguments'
@@ -21,16 +21,16 @@ export async function proof(asked: Options, output: Output): Promise<boolean> {
   const result = scan.runToEnd(), surface = new Surface(mesh, { shape: shapeOf(recipe), stand })
   surface.setWorths(worths)
   const roles = rolesOfTips(scan, result, stilts)
-  const steps = prove({ scan, result, index: plan.index, part, surface, raft: plan.raft, resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', overMm: overPlate(posed), waivers: of?.job.waivers.filter(w => w.part === part) ?? [] })
+  const proven: Proven = { scan, result, index: plan.index, part, surface, raft: plan.raft, resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', onPlate: { overMm: overPlate(posed), meets: 0, cups: 0 }, waivers: of?.job.waivers.filter(w => w.part === part) ?? [] }, steps = prove(proven)
   let step = steps.next()
   while (!step.done) step = steps.next()
-  const report = reportOf(step.value, plan.beams, of?.job.checkWaivers.filter(w => w.part === part) ?? [])
+  const report = reportOf(await withWritten(proven, step.value), plan.beams, of?.job.checkWaivers.filter(w => w.part === part) ?? [])
   output.result(options.json ? JSON.stringify(report) : textOf(report))
   return report.ready
 }
 
 /** A built-in resin by its name, or one from a file: a resin, or a kit that holds just one. @throws UsageError */
-function resinNamed(name: string): Resin {
+export function resinNamed(name: string): Resin {
   const known = BUILT_IN_RESINS.find(r => r.name.toLowerCase() === name.toLowerCase())
   if (known) return known
   if (!existsSync(name)) throw new UsageError(`There is no resin "${name}", and no file of that name. Built in are ${BUILT_IN_RESINS.map(r => `"${r.name}"`).join(', ')}.`)
@@ -47,7 +47,7 @@ function resinNamed(name: string): Resin {
 }
 
 /** How far the part or its supports reach beyond what the printer can print, mm. */
-function overPlate({ mesh, stand, shift, plan, of }: Posed): number {
+export function overPlate({ mesh, stand, shift, plan, of }: Posed): number {
   const plate = plateOf(shift), { widthMm, depthMm, heightMm } = of?.job.printer ?? DEFAULT_PRINTER
   return [moveMesh(mesh, after(plate, stand)), ...plan.solids().map(s => moveMesh(s, plate))].reduce((over, m) => {
     const { min, max } = boundsOf(m.positions)
@@ -55,7 +55,8 @@ function overPlate({ mesh, stand, shift, plan, of }: Posed): number {
   }, 0)
 }
 
-function reportOf({ checks, ends, beams, stretches, idle, needed, lanes, stiltOf }: Proof, rows: ReadonlyMap<string, PlanBeam>, waivers: readonly CheckWaiver[]): ProofReport {
+/** All that a proof found, in the published form. */
+export function reportOf({ checks, ends, beams, stretches, idle, needed, lanes, stiltOf }: Proof, rows: ReadonlyMap<string, PlanBeam>, waivers: readonly CheckWaiver[]): ProofReport {
   const numbers = new Map(ends.map(e => [e.id, e.stilt])), layerOf = (k: number): number | null => (k < 0 ? null : k), series = (values: Float64Array): (number | null)[] => [...values].map(v => (Number.isFinite(v) ? v : null))
   const ofBeam = (id: string): number[] => (stiltOf.has(id) ? [stiltOf.get(id) as number] : [])
   const distinct = (ids: readonly string[]): number[] => [...new Set(ids.flatMap(id => numbers.get(id) ?? []))].sort((a, b) => a - b)

@@ -12,6 +12,7 @@ import { liftOutFile } from './lift-out'
 import type { Output } from './output'
 import { proof } from './proof'
 import { plateFor, scanOnPlate, standOnPlate } from './posed'
+import { ready } from './ready'
 import { reportOf } from './scan-report'
 import { sourceOf } from './source'
 import { tilt } from './tilt'
@@ -33,6 +34,7 @@ export async function run(words: readonly string[], output: Output): Promise<num
     else if (options.command === 'audit') await audit(options, output)
     else if (options.command === 'lift-out') await liftOutFile(options, output)
     else if (options.command === 'plan') await checkPlan(options, output)
+    else if (options.command === 'ready') return (await ready(options, output)) ? 0 : NOT_READY
     else if (options.command === 'proof') return (await proof(options, output)) ? 0 : NOT_READY
     else await exportFiles(options, output)
     return 0

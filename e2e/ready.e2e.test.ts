@@ -45,7 +45,7 @@ describe('making ready', () => {
     await bench.stage.focus()
     await press('Control+a')
     await press('Shift+K')
-    await bench.page.getByRole('complementary', { name: 'Proof' }).getByRole('button', { name: 'Cancel' }).click()
+    await bench.page.getByRole('toolbar', { name: 'Tools' }).getByRole('button', { name: 'Cancel' }).click()
     await bench.message(/^It was cancelled; nothing was done\.$/)
     await bench.scanned()
     await bench.saved()

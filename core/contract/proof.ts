@@ -84,3 +84,16 @@ export const ProofReportSchema = z.object({
   }),
 })
 export type ProofReport = z.infer<typeof ProofReportSchema>
+
+/** What `ready` prints: what it did, what is left to do as sentences, and the proof of it. */
+export const ReadyReportSchema = z.object({
+  /** The file that the job was written to. */
+  out: z.string(),
+  /** Stilts that were placed, braces that were put in, stilts that were made thicker. */
+  placed: count,
+  braces: count,
+  thickened: count,
+  left: z.array(z.string()),
+  proof: ProofReportSchema,
+})
+export type ReadyReport = z.infer<typeof ReadyReportSchema>

@@ -5,7 +5,7 @@ import { toSource } from '../pose'
 import { feetOf } from '../raft'
 import type { ScanResult } from '../scan'
 import { auditTips, CARRIES_FROM_MM, Clearance, gaugeFor, judgeStilt, type PlanIndex, type Surface } from '../stilts'
-import type { Proven, ProvenEnd } from './prove'
+import type { OnPlate, Proven, ProvenEnd } from './prove'
 import { barestSkin } from './skin'
 import type { BeamStrength, FootStrength, StrengthLanes, StretchStrength } from './strength'
 
@@ -22,6 +22,8 @@ const check = (kind: ProofCheck['kind'], count: number, sentence: string, more: 
 const placeOf = (at: Vec3 | null | undefined, more: Partial<ProofPlace> = {}): ProofPlace => ({ at: at ? [at[0], at[1], at[2]] : null, layer: null, figure: null, stilts: [], ...more })
 const many = (n: number, one: string, more: string): string => (n === 1 ? `1 ${one}` : `${n} ${more}`)
 const per = (share: number): number => Math.round(share * 100)
+/** What a share is certainly no more than, %. */
+const atMost = (share: number): number => Math.max(1, Math.ceil(share * 100))
 /** The worst of some places: those over a limit, or the one that comes nearest to it. */
 function worstFirst<T extends { readonly share: number }>(list: readonly T[], over: readonly T[], place: (of: T) => ProofPlace): ProofPlace[] {
   const sorted = [...(over.length > 0 ? over : list)].sort((a, b) => b.share - a.share)
@@ -51,15 +53,16 @@ export function floatingCheck({ result, index, part }: Proven): ProofCheck {
   })
 }
 
-export function plateCheck(overMm: number): ProofCheck {
-  return check('plate', overMm > 0 ? 1 : 0, overMm > 0 ? `It reaches ${overMm.toFixed(1)} mm beyond what the printer can print.` : 'All of it is on the plate.', { figure: overMm, limit: 0, unit: 'mm' })
+export function plateCheck({ overMm, meets, cups }: OnPlate): ProofCheck {
+  const said = [...(overMm > 0 ? [`it reaches ${overMm.toFixed(1)} mm beyond what the printer can print`] : []), ...(meets > 0 ? [`it runs into ${many(meets, 'other copy', 'other copies')}`] : []), ...(cups > 0 ? [`it closes ${many(cups, 'space', 'spaces')} with other copies`] : [])].join(', ')
+  return check('plate', said ? Number(overMm > 0) + meets + cups : 0, said ? `On the plate ${said}.` : 'All of it is on the plate, clear of everything else.', { figure: overMm, limit: 0, unit: 'mm' })
 }
 
 export function tipsCheck(ends: readonly ProvenEnd[], { margin }: Resin): ProofCheck {
   const limit = 1 / margin, over = ends.filter(e => e.share > limit), breaks = ends.filter(e => e.share > 1).length, worst = worstOf(ends)
   if (!worst) return check('tips', 0, 'No tip is loaded.', { state: 'note' })
   const where = `stilt ${worst.stilt} in layer ${worst.layer + 1}`
-  return check('tips', over.length, over.length === 0 ? `No tip bears more than ${per(worst.share)} % of what it can.` : breaks > 0 ? `${many(breaks, 'tip carries', 'tips carry')} more than ${breaks === 1 ? 'it' : 'they'} can; the weakest is that of ${where}.` : `${many(over.length, 'tip has', 'tips have')} less than the margin of ${margin.toFixed(1)}; the weakest is that of ${where}.`, {
+  return check('tips', over.length, over.length === 0 ? `No tip bears more than ${atMost(worst.share)} % of what it can.` : breaks > 0 ? `${many(breaks, 'tip carries', 'tips carry')} more than ${breaks === 1 ? 'it' : 'they'} can; the weakest is that of ${where}.` : `${many(over.length, 'tip has', 'tips have')} less than the margin of ${margin.toFixed(1)}; the weakest is that of ${where}.`, {
     figure: per(worst.share), limit: per(limit), unit: '%', places: worstFirst(ends, over, e => placeOf(e.at, { layer: Math.max(0, e.layer), figure: per(e.share), stilts: [e.stilt] })),
   })
 }
@@ -67,7 +70,7 @@ export function tipsCheck(ends: readonly ProvenEnd[], { margin }: Resin): ProofC
 export function beamsCheck(beams: readonly BeamStrength[], { margin }: Resin, index: PlanIndex, of: StiltOf): ProofCheck {
   const limit = 1 / margin, over = beams.filter(b => b.share > limit), worst = worstOf(beams)
   if (!worst) return check('beams', 0, 'No beam is loaded.', { state: 'note' })
-  return check('beams', over.length, over.length === 0 ? `No shaft or branch bears more than ${per(worst.share)} % of what it can.` : `${many(over.length, 'shaft or branch is', 'shafts and branches are')} bent or drawn by more than ${per(limit)} % of what they can.`, {
+  return check('beams', over.length, over.length === 0 ? `No shaft or branch bears more than ${atMost(worst.share)} % of what it can.` : `${many(over.length, 'shaft or branch is', 'shafts and branches are')} bent or drawn by more than ${per(limit)} % of what they can.`, {
     figure: per(worst.share), limit: per(limit), unit: '%', places: worstFirst(beams, over, b => placeOf(middleOf(index, b.id), { layer: Math.max(0, b.layer), figure: per(b.share), stilts: stiltsOf([b.id], of) })),
   })
 }
@@ -80,7 +83,7 @@ function middleOf(index: PlanIndex, beam: string): Vec3 | null {
 export function slenderCheck(stretches: readonly StretchStrength[], { margin }: Resin, index: PlanIndex, of: StiltOf): ProofCheck {
   const limit = 1 / margin, over = stretches.filter(s => s.share > limit), worst = worstOf(stretches)
   if (!worst) return check('slender', 0, 'Nothing is pressed.', { state: 'note' })
-  return check('slender', over.length, over.length === 0 ? `No shaft is pressed by more than ${per(worst.share)} % of what bends it out.` : `${many(over.length, 'shaft is', 'shafts are')} so slender that the plate going down may bend ${over.length === 1 ? 'it' : 'them'} out.`, {
+  return check('slender', over.length, over.length === 0 ? `No shaft is pressed by more than ${atMost(worst.share)} % of what bends it out.` : `${many(over.length, 'shaft is', 'shafts are')} so slender that the plate going down may bend ${over.length === 1 ? 'it' : 'them'} out.`, {
     figure: per(worst.share), limit: per(limit), unit: '%',
     places: worstFirst(stretches, over, s => placeOf(middleOf(index, s.beams[Math.floor((s.beams.length - 1) / 2)]), { layer: Math.max(0, s.layer), figure: per(s.share), stilts: stiltsOf(s.beams, of) })),
   })
@@ -89,7 +92,7 @@ export function slenderCheck(stretches: readonly StretchStrength[], { margin }: 
 export function feetCheck(feet: readonly FootStrength[], { margin }: Resin, index: PlanIndex, of: StiltOf): ProofCheck {
   const limit = 1 / margin, over = feet.filter(f => f.share > limit), worst = worstOf(feet)
   if (!worst) return check('feet', 0, 'No foot stands on the plate.', { state: 'note' })
-  return check('feet', over.length, over.length === 0 ? `No foot is pulled by more than ${per(worst.share)} % of what holds it on the plate.` : `${many(over.length, 'foot is', 'feet are')} pulled by more than ${per(limit)} % of what holds ${over.length === 1 ? 'it' : 'them'} on the plate.`, {
+  return check('feet', over.length, over.length === 0 ? `No foot is pulled by more than ${atMost(worst.share)} % of what holds it on the plate.` : `${many(over.length, 'foot is', 'feet are')} pulled by more than ${per(limit)} % of what holds ${over.length === 1 ? 'it' : 'them'} on the plate.`, {
     figure: per(worst.share), limit: per(limit), unit: '%', places: worstFirst(feet, over, f => placeOf(index.nodes.get(f.id)?.at, { layer: Math.max(0, f.layer), figure: per(f.share), stilts: stiltsOf([f.id], of) })),
   })
 }
@@ -109,7 +112,7 @@ export function swayCheck({ swayMm, softDeg }: StrengthLanes, { swayMm: limit }:
   })
   if (worst < 0) return check('sway', 0, 'Nothing of it is large enough to sway.', { state: 'note' })
   const most = swayMm[worst] > LOOSE_SWAY_MM ? `more than ${LOOSE_SWAY_MM} mm` : `up to ${swayMm[worst].toFixed(2)} mm`
-  return check('sway', over, over === 0 ? `It sways by ${swayMm[worst].toFixed(2)} mm at most.` : `It sways by ${most}, in layer ${worst + 1}: ${stiffness(softDeg[worst])}.`, { figure: swayMm[worst], limit, unit: 'mm', places: [placeOf(null, { layer: worst, figure: swayMm[worst] })] })
+  return check('sway', over, over === 0 ? `It sways by ${swayMm[worst].toFixed(swayMm[worst] < 0.1 ? 3 : 2)} mm at most.` : `It sways by ${most}, in layer ${worst + 1}: ${stiffness(softDeg[worst])}.`, { figure: swayMm[worst], limit, unit: 'mm', places: [placeOf(null, { layer: worst, figure: swayMm[worst] })] })
 }
 /** What is soft from some side is stiff from across. */
 function stiffness(softDeg: number): string {

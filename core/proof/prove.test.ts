@@ -3,19 +3,20 @@ import { contentOf, DEFAULT_RESIN, NO_RAFT, type CheckWaiver, type Gauge, type J
 import { OFF_LIMITS } from '../marks'
 import { joinMeshes, type Mesh } from '../mesh'
 import { solidsOfPart } from '../raft'
-import { GAUGES, gaugeOf, rowsOfStilt, Surface } from '../stilts'
+import { GAUGES, gaugeOf, PlanIndex, rowsOfStilt, Surface } from '../stilts'
 import { heldScene, type HeldScene } from '../testing/held-scene'
 import { jobRow, partRow, uprightShape } from '../testing/jobs'
 import { box } from '../testing/shapes'
-import { barestSkin, beyondLimit, prove, sideName, stateOfPart, verdictOf, type Proof } from './index'
+import { barestSkin, beyondLimit, prove, sideName, stateOfPart, verdictOf, type Proof, type Proven } from './index'
+import { writtenCheck } from './written'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }, GRID: [number, number][] = [-4, -2, 0, 2, 4].flatMap(x => [-2, 0, 2].map((y): [number, number] => [x, y]))
 const slab = (): Mesh => box([-5, -3, 12], [5, 3, 15])
-function proven(mesh: Mesh, points: readonly (readonly [number, number])[], gauge: Gauge = gaugeOf('medium'), more: { resin?: Partial<Resin>; mark?: (scene: HeldScene) => void; overMm?: number } = {}): Proof {
+function proven(mesh: Mesh, points: readonly (readonly [number, number])[], gauge: Gauge = gaugeOf('medium'), more: { resin?: Partial<Resin>; mark?: (scene: HeldScene) => void; overMm?: number; meets?: number } = {}): Proof {
   const scene = heldScene(mesh, points, gauge, raster), { index, surface, scan } = scene
   more.mark?.(scene)
   scan.setStilts(solidsOfPart(index, 'part', NO_RAFT))
-  const steps = prove({ scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: { ...DEFAULT_RESIN, ...more.resin }, gauges: [...GAUGES, gauge], roleOf: () => 'carrier', overMm: more.overMm ?? 0, waivers: [] })
+  const steps = prove({ scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: { ...DEFAULT_RESIN, ...more.resin }, gauges: [...GAUGES, gauge], roleOf: () => 'carrier', onPlate: { overMm: more.overMm ?? 0, meets: more.meets ?? 0, cups: 0 }, waivers: [] })
   let step = steps.next()
   while (!step.done) step = steps.next()
   return step.value
@@ -50,9 +51,9 @@ describe('a proof', () => {
     expect([of(usual, 'tips').limit, of(careful, 'tips').limit]).toEqual([50, 10])
   })
   it('finds tips on what is off limits, what is beyond the plate, and what begins in the air', () => {
-    const off = proven(slab(), GRID, gaugeOf('medium'), { overMm: 1.25, mark: ({ surface }) => surface.setWorths(new Uint8Array(surface.faces.triangles.length / 3).fill(OFF_LIMITS)) })
+    const off = proven(slab(), GRID, gaugeOf('medium'), { overMm: 1.25, meets: 2, mark: ({ surface }) => surface.setWorths(new Uint8Array(surface.faces.triangles.length / 3).fill(OFF_LIMITS)) })
     expect(of(off, 'scars')).toMatchObject({ state: 'bad', count: 15, sentence: '15 tips touch what is off limits.' })
-    expect(of(off, 'plate')).toMatchObject({ state: 'bad', figure: 1.25, sentence: 'It reaches 1.3 mm beyond what the printer can print.' })
+    expect(of(off, 'plate')).toMatchObject({ state: 'bad', figure: 1.25, sentence: 'On the plate it reaches 1.3 mm beyond what the printer can print, it runs into 2 other copies.' })
     const loose = proven(joinMeshes([slab(), box([20, -1, 12], [22, 1, 14])]), GRID)
     expect(of(loose, 'hangs')).toMatchObject({ state: 'bad', count: 1, places: [{ at: [expect.closeTo(21, 0), expect.closeTo(0, 0), expect.closeTo(12, 0)], stilts: [] }] })
   })
@@ -85,5 +86,21 @@ describe('a verdict', () => {
     expect([state({ name: 'Another' }), state({ parts: [partRow('part', { name: 'Renamed' })] }), state({ nodes: rows.nodes.map(turned) }), state({ checkWaivers: [waive(bad('tips', 1, 1, 1))] })]).toEqual([before, before, before, before])
     const others = [state({ nodes: rows.nodes.slice(1) }), state({ resin: { ...DEFAULT_RESIN, margin: 3 } }), state({ parts: [partRow('part', { pose: { tiltXDeg: 1, tiltYDeg: 0, liftMm: 5 } })] }), state({ marks: [{ id: 'm', part: 'part', worth: 'prized', runs: [0, 1] }] })]
     expect(new Set([before, ...others]).size).toBe(others.length + 1)
+  })
+})
+
+describe('what is written', () => {
+  it('has the layers that were proved, and is found out where it has not', async () => {
+    const scene = heldScene(slab(), GRID, gaugeOf('medium'), raster), { index, surface, scan } = scene
+    scan.setStilts(solidsOfPart(index, 'part', NO_RAFT))
+    const of: Proven = { scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: DEFAULT_RESIN, gauges: GAUGES, roleOf: () => 'carrier', onPlate: { overMm: 0, meets: 0, cups: 0 }, waivers: [] }
+    expect(await writtenCheck(of)).toMatchObject({ state: 'good', count: 0, sentence: 'Written to a file and read again it has the same layers; 48 were compared.' })
+    // a stilt that is in the plan and was not scanned
+    const one = index.stiltsOf('part')[0], less = new PlanIndex(new Map([...index.nodes].filter(([id]) => !one.nodes.includes(id))), new Map([...index.beams].filter(([id]) => !one.beams.includes(id))))
+    const found = await writtenCheck({ ...of, index: less }), area = Math.PI * (one.sizes.footDiameterMm / 2) ** 2
+    expect([found.state, found.places[0].layer]).toEqual(['bad', 0])
+    // the feet of its neighbours cover a part of what it had
+    expect(found.figure).toBeGreaterThan(1)
+    expect(found.figure).toBeLessThan(area)
   })
 })

@@ -20,10 +20,18 @@ export interface Proven {
   readonly gauges: readonly Gauge[]
   /** What hangs on a stilt, by the node of its tip. */
   readonly roleOf: (tip: string) => Role
-  /** How far the part or its supports reach over the edge of the plate or above the printer's height, mm; 0 where they do not. */
-  readonly overMm: number
+  readonly onPlate: OnPlate
   /** Findings of the scan that somebody decided to leave as they are. */
   readonly waivers: readonly Waiver[]
+}
+
+/** What is wrong with the copies of a part on the plate. */
+export interface OnPlate {
+  /** How far they reach over the edge of the plate or above the printer's height, mm; 0 where they do not. */
+  readonly overMm: number
+  /** Other copies that they run into, and spaces that they close together with others. */
+  readonly meets: number
+  readonly cups: number
 }
 
 /** Where a support touches the model: what it bears there, and what it leaves. */
@@ -65,7 +73,7 @@ const POISSON = 0.4
  * estimates. Yields between steps.
  */
 export function* prove(of: Proven): Generator<string, Proof, void> {
-  const { scan, result, index, part, surface, raft, resin, roleOf, overMm } = of, graph = scan.modelTree?.graph
+  const { scan, result, index, part, surface, raft, resin, roleOf, onPlate } = of, graph = scan.modelTree?.graph
   if (!graph) throw new Error('A proof needs a scan that has ended.')
   const stilts = index.stiltsOf(part), film = { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare, suction: scan.wholeSuction ?? undefined }
   yield 'Following what hangs together'
@@ -91,7 +99,7 @@ export function* prove(of: Proven): Generator<string, Proof, void> {
     }
   })).sort((a, b) => b.share - a.share)
   const checks = [
-    hangsCheck(of), floatingCheck(of), plateCheck(overMm), tipsCheck(proven, resin), beamsCheck(beams, resin, index, numberOf), slenderCheck(stretches, resin, index, numberOf), feetCheck(feet, resin, index, numberOf), swayCheck(lanes, resin),
+    hangsCheck(of), floatingCheck(of), plateCheck(onPlate), tipsCheck(proven, resin), beamsCheck(beams, resin, index, numberOf), slenderCheck(stretches, resin, index, numberOf), feetCheck(feet, resin, index, numberOf), swayCheck(lanes, resin),
     firstLayerCheck(result, index, part, raft), suctionCheck(of), carriersCheck(stilts, roleOf), gapsCheck(of), scarsCheck(proven), skinCheck(surface, proven),
   ]
   return {

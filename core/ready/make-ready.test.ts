@@ -15,7 +15,7 @@ const slab = (): Mesh => prepareMesh(box([-9, -6, 14], [9, 6, 16])).mesh
 const indexOf = ({ nodes, beams }: PlanRows): PlanIndex => new PlanIndex(new Map(nodes.map(n => [n.id, n])), new Map(beams.map(b => [b.id, b])))
 function ready(mesh: Mesh, rows: PlanRows = { nodes: [], beams: [] }, resin: Partial<Resin> = {}): Ready & { readonly sentences: readonly string[]; readonly after: PlanIndex } {
   const scan = new ModelScan(mesh, raster, AS_IS), sentences: string[] = []
-  const steps = makeReady({ scan, surface: new Surface(mesh), part: 'part', index: indexOf(rows), raft: NO_RAFT, resin: { ...DEFAULT_RESIN, ...resin }, gauges: GAUGES, plate, overMm: 0, waivers: [] })
+  const steps = makeReady({ scan, surface: new Surface(mesh), part: 'part', index: indexOf(rows), raft: NO_RAFT, resin: { ...DEFAULT_RESIN, ...resin }, gauges: GAUGES, plate, onPlate: { overMm: 0, meets: 0, cups: 0 }, waivers: [] })
   let step = steps.next()
   for (; !step.done; step = steps.next()) sentences.push(step.value)
   return { ...step.value, sentences, after: indexOf(applied(rows, step.value.change)) }

@@ -2,7 +2,6 @@ import { loadsOf, type Change, type Role } from '../contract'
 import { holdOpenIslands, rolesOfTips, type NotHeld } from '../plan'
 import { prove, type Proof, type Proven } from '../proof'
 import { solidsOfPart } from '../raft'
-import type { ScanResult } from '../scan'
 import { changeOfStilts, Clearance, gaugeFor, judgeStilt, PlanDraft, type Others, type Plate } from '../stilts'
 import { braced, narrowedFeet, repaired, type Repairs } from './repair'
 
@@ -12,8 +11,9 @@ export type ToReady = Omit<Proven, 'result' | 'roleOf'> & { readonly plate: Plat
 export interface Ready {
   /** All that was done to the plan, as one change. */
   readonly change: Change
-  /** The proof of the plan as it is then. */
+  /** The proof of the plan as it is then, and what it is of. */
   readonly proof: Proof
+  readonly proven: Proven
   /** Stilts that were placed, also beside others; braces that were put in; stilts that were made thicker. */
   readonly placed: number
   readonly braces: number
@@ -55,32 +55,32 @@ export function* makeReady(of: ToReady): Generator<string, Ready, void> {
     draft.apply(narrowedFeet(of, draft.index, new Set(draft.index.stiltsOf(part).map(s => s.id).filter(id => !known.has(id)))))
     return notHeld
   }
-  function* proven(): Generator<string, Proof, void> {
+  function* proven(): Generator<string, Pick<Ready, 'proof' | 'proven'>, void> {
     scan.setStilts(solids())
     const steps = scan.run()
-    let step = steps.next(), result: ScanResult | null = null
+    let step = steps.next()
     for (; !step.done; step = steps.next()) yield `Scanning as printed: ${Math.round((100 * step.value.done) / Math.max(1, step.value.total))} %`
-    result = step.value
-    const roles = rolesOfTips(scan, result, draft.index.stiltsOf(part))
-    return yield* prove({ ...of, result, index: draft.index, roleOf: (tip): Role => roles.get(tip) ?? 'detail' })
+    const result = step.value, roles = rolesOfTips(scan, result, draft.index.stiltsOf(part))
+    const now: Proven = { ...of, result, index: draft.index, roleOf: (tip): Role => roles.get(tip) ?? 'detail' }
+    return { proof: yield* prove(now), proven: now }
   }
 
   let notHeld = yield* hold()
   yield 'Bracing what is slender'
   const slender = draft.index.stiltsOf(part).filter(s => judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => draft.index.isHeld(n) }).some(v => v.kind === 'slender'))
   take(braced(of, draft.index, slender, others))
-  let proof = yield* proven()
+  let found = yield* proven()
   yield 'Repairing'
-  if (yield* repairedBy(proof)) {
+  if (yield* repairedBy(found.proof)) {
     notHeld = yield* hold()
-    proof = yield* proven()
+    found = yield* proven()
   }
-  return { change: draft.change('make ready'), proof, notHeld, ...done }
+  return { change: draft.change('make ready'), ...found, notHeld, ...done }
 
   /** Repairs what a proof found; gives whether there was anything that could be. */
-  function* repairedBy(found: Proof): Generator<string, boolean, void> {
+  function* repairedBy(proof: Proof): Generator<string, boolean, void> {
     let count = 0
-    for (const step of repaired(of, draft.index, found, others)) {
+    for (const step of repaired(of, draft.index, proof, others)) {
       yield 'Repairing'
       count += take(step)
     }

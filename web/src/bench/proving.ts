@@ -3,7 +3,7 @@ import { proxy } from 'comlink'
 import { computed, shallowRef, watch } from 'vue'
 import { newId, type CheckWaiver, type Gauge, type ProofCheck, type ProofCheckKind, type ProofPlace } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
-import { beyondLimit, stateOfPart, verdictOf, waiverOf, type Proof, type ProvenEnd } from '@oak-stilts/core/proof'
+import { beyondLimit, stateOfPart, verdictOf, waiverOf, type OnPlate, type Proof, type ProvenEnd } from '@oak-stilts/core/proof'
 import type { Stilt } from '@oak-stilts/core/stilts'
 import { samePose, type BenchContext } from './context'
 import type { createEditing } from './editing'
@@ -50,8 +50,17 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
     proving.value = ''
   })
 
-  /** How far the copies of the part reach beyond the printer's room. */
-  const overMm = (): number => state.worklist.findings.reduce((mm, f) => (f.kind === 'outside' && f.copies.some(id => store.copies.some(c => c.id === id && c.part === store.part?.id)) ? Math.max(mm, f.overMm, f.aboveMm) : mm), 0)
+  /** What is wrong with the copies of the part on the plate, by the scan of the plate. */
+  function onPlate(): OnPlate {
+    const own = new Set(store.copies.filter(c => c.part === store.part?.id).map(c => c.id)), out = { overMm: 0, meets: 0, cups: 0 }
+    for (const f of state.worklist.findings) {
+      if (!('copies' in f) || !f.copies.some(id => own.has(id))) continue
+      if (f.kind === 'outside') out.overMm = Math.max(out.overMm, f.overMm, f.aboveMm)
+      else if (f.kind === 'overlap') out.meets++
+      else out.cups++
+    }
+    return out
+  }
 
   async function prove(): Promise<void> {
     const ticket = ++asked
@@ -63,7 +72,7 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
         await until(() => state.scanState === 'scanning' && ticket === asked).toBe(false)
         if (ticket !== asked) return
         const { job, part, raster, workers: w, stand } = current(), of = now.value
-        const proof = await w.scan.prove(raster, stand, job.settings, part.id, gauges(), job.resin, overMm(), store.waivers, proxy((sentence: string) => {
+        const proof = await w.scan.prove(raster, stand, job.settings, part.id, gauges(), job.resin, onPlate(), store.waivers, proxy((sentence: string) => {
           if (ticket === asked) proving.value = sentence
         }))
         if (ticket !== asked) return
@@ -83,12 +92,13 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
     if (state.busy || proving.value) return
     const ticket = ++asked
     readying = true
-    state.busy = proving.value = 'Scanning'
+    state.busy = 'Scanning'
+    proving.value = 'Making ready'
     try {
       await onBench()
       const { job, part, raster, workers: w, stand } = current(), { stilts } = store
-      const answer = await w.scan.makeReady(raster, stand, job.settings, part.id, gauges(), job.resin, plate.value, overMm(), store.waivers, proxy((sentence: string) => {
-        if (ticket === asked) state.busy = proving.value = sentence
+      const answer = await w.scan.makeReady(raster, stand, job.settings, part.id, gauges(), job.resin, plate.value, onPlate(), store.waivers, proxy((sentence: string) => {
+        if (ticket === asked) state.busy = sentence
       }))
       if (ticket !== asked) return
       end()

@@ -31,7 +31,7 @@ function toggle(kind: ProofCheckKind): void {
       <template v-else-if="!store.stilts.length">There are no stilts yet. Hold the part by hand, or let it be made ready.</template>
       <template v-else>Whether the part holds on its {{ store.stilts.length === 1 ? 'stilt' : `${store.stilts.length} stilts` }} is not proved yet.</template>
     </p>
-    <div class="actions">
+    <div v-if="!proving || !state.busy" class="actions">
       <button v-if="proving" class="plain-button" @click="bench.cancel()">Cancel</button>
       <template v-else>
       <button class="plain-button" :class="{ leading: !store.stilts.length }" :disabled="!!state.busy" title="Holds what hangs, braces what is slender, proves, repairs once, and proves again. Never moves the part." @click="bench.makeReady()">Make ready</button>
@@ -47,9 +47,9 @@ function toggle(kind: ProofCheckKind): void {
 
 <style scoped>
 .proof { display: flex; flex-direction: column; min-height: 0; overflow-y: auto; background: var(--panel); border-right: 1px solid var(--divider); }
-.verdict { padding: 10px 12px 6px; font-weight: 600; line-height: 1.35; }
+.verdict { padding: 10px 12px; font-weight: 600; line-height: 1.35; }
 .verdict .quiet { font-weight: 400; }
-.actions { display: flex; flex-direction: row-reverse; justify-content: flex-end; gap: 6px; padding: 0 12px 10px; }
+.actions { display: flex; flex-direction: row-reverse; justify-content: flex-end; gap: 6px; padding: 0 12px 10px; margin-top: -4px; }
 .checks { list-style: none; margin: 0; padding: 0 4px; border-top: 1px solid var(--divider); }
 .stale { opacity: 0.75; }
 .estimate { padding: 8px 12px; font-size: 12px; }

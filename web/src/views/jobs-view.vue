@@ -186,4 +186,5 @@ summary .quiet { font-weight: 400; }
 .unsent { color: #560f2a; }
 .choices { display: flex; gap: 8px; margin-top: 14px; }
 .actions { margin: 4px 0 0 -6px; }
+.actions .link-button { font-size: 14px; }
 </style>

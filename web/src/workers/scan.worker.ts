@@ -4,7 +4,7 @@ import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
-import { prove, type Proof } from '@oak-stilts/core/proof'
+import { prove, withWritten, type OnPlate, type Proof, type Proven } from '@oak-stilts/core/proof'
 import { makeReady, type Ready } from '@oak-stilts/core/ready'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { Surface, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
@@ -185,8 +185,8 @@ const scanWorker = {
     return [...rolesOfTips(scan, result, plan.stilts(part))]
   },
 
-  /** Proves a part with its stilts where it stands by itself; null where a newer request or `cancel` ended it. @param overMm how far it reaches beyond the printer's room */
-  async prove(raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, overMm: number, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Proof | null> {
+  /** Proves a part with its stilts where it stands by itself; null where a newer request or `cancel` ended it. */
+  async prove(raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Proof | null> {
     const ticket = ++newest, isCurrent = (): boolean => ticket === newest, current = prepare(raster, stand, settings), state = plan.stateOf(part)
     current.setLoads(loadsOf(resin))
     if (!result || result.stage !== 'all' || heldBy !== state) {
@@ -198,10 +198,13 @@ const scanWorker = {
       heldBy = state
     }
     const roles = rolesOfTips(current, result, plan.stilts(part))
-    const steps = prove({ scan: current, result, index: plan.index, part, surface: skinOf(stand), raft: plan.raftOf(part), resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', overMm, waivers })
+    const proven: Proven = { scan: current, result, index: plan.index, part, surface: skinOf(stand), raft: plan.raftOf(part), resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', onPlate, waivers }, steps = prove(proven)
     for (let said = ''; ;) {
       const step = steps.next()
-      if (step.done) return step.value
+      if (step.done) {
+        progress('Reading back what is written')
+        return withWritten(proven, step.value)
+      }
       if (step.value !== said) progress(step.value)
       said = step.value
       await breathe()
@@ -210,13 +213,17 @@ const scanWorker = {
   },
 
   /** Brings a part as it stands to a proof: holds, braces, repairs, proves; null where a newer request or `cancel` ended it. Gives what to change of its plan. */
-  async makeReady(raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, plate: Plate, overMm: number, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Ready | null> {
-    const ticket = ++newest, steps = makeReady({ scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft: plan.raftOf(part), resin, gauges, plate, overMm, waivers })
+  async makeReady(raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Omit<Ready, 'proven'> | null> {
+    const ticket = ++newest, steps = makeReady({ scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft: plan.raftOf(part), resin, gauges, plate, onPlate, waivers })
     result = null
     let said = '', shown = 0, breathed = performance.now()
     for (;;) {
       const step = steps.next()
-      if (step.done) return step.value
+      if (step.done) {
+        progress('Reading back what is written')
+        const { proven, ...made } = step.value
+        return { ...made, proof: await withWritten(proven, made.proof) }
+      }
       const now = performance.now()
       if (step.value !== said && now - shown > 60) {
         progress(step.value)
