@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { plate, table } from './parts'
+import { lantern, plate, table } from './parts'
 import { withBench } from './with-bench'
 
 // From a file that was brought in to a part that is proved, in one command; what is left is followed, mended, and proved again.
@@ -41,9 +41,9 @@ describe('making ready', () => {
   })
 
   it('is ended by Cancel with nothing done', async () => {
+    await bench.bringIn(server, 'lantern', lantern())
     const before = await stilts()
     await bench.stage.focus()
-    await press('Control+a')
     await press('Shift+K')
     await bench.page.getByRole('toolbar', { name: 'Tools' }).getByRole('button', { name: 'Cancel' }).click()
     await bench.message(/^It was cancelled; nothing was done\.$/)

@@ -4,6 +4,7 @@ import { cross, dot, sub, unit, type Vec3 } from '../mesh'
 import { box, joinMeshes, moved, reversed, sphere } from '../testing/shapes'
 import { gaugeOf } from './gauges'
 import { routeStilt, type NoRoute, type Route } from './route'
+import { seenFrom } from './seen'
 import { Surface, type SurfacePoint } from './surface'
 
 function allOf(steps: Generator<null, number[], void>): number[] {
@@ -122,5 +123,17 @@ describe('seeing through', () => {
     expect(solid.castBetween([0.5, 0.5, -5], [0, 0, 1], [-Infinity, Infinity])?.point[2]).toBeCloseTo(0, 4)
     // what is cut away is not looked through
     expect(surface.castBetween([1, 2, 30], [0, 0, -1], [-Infinity, 10])?.point[2]).toBeCloseTo(2, 4)
+  })
+})
+
+describe('marks on the skin', () => {
+  it('are seen from an eye with nothing of the part between', () => {
+    const hooked = new Surface(joinMeshes([box([-5, -5, 0], [5, 5, 2]), box([-5, -5, 2], [-4, 5, 12])]))
+    const top: Vec3 = [0, 0, 2], under: Vec3 = [0, 0, 0], side: Vec3 = [5, 0, 1]
+    expect(seenFrom(hooked, [0, 0, 80], [top, under, side])).toEqual([true, false, false])
+    expect(seenFrom(hooked, [0, 0, -80], [top, under, side])).toEqual([false, true, false])
+    // behind the wall that stands on it
+    expect(seenFrom(hooked, [-80, 0, 20], [top, under, side])).toEqual([false, false, false])
+    expect(seenFrom(hooked, [80, 0, 20], [top, under, side])).toEqual([true, false, true])
   })
 })

@@ -1,10 +1,14 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
+import type { Vec3 } from '@oak-stilts/core/mesh'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import ScarList from './scar-list.vue'
 
-/** What each tip bears of what it can, the weakest first; and what would be missed. */
+/** What each tip bears of what it can, the weakest first, and what would be missed; or what is left on the skin. */
+defineProps<{ eye: () => Vec3 | null }>()
+const tab = ref<'strength' | 'scars'>('strength')
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
 /** Rows that are shown: what is stronger than so many is not of interest. */
 const MOST = 60
@@ -17,12 +21,14 @@ const few = (numbers: readonly number[]): string => (numbers.length === 1 ? 'sti
 </script>
 
 <template>
-  <section v-if="bench.proof.value" class="sheet" aria-label="What tips bear">
+  <section v-if="bench.proof.value" class="sheet" :aria-label="tab === 'strength' ? 'What tips bear' : 'What is left on the skin'">
+    <div class="tabs" role="tablist"><button role="tab" :aria-selected="tab === 'strength'" @click="tab = 'strength'">Weakest tips</button><button role="tab" :aria-selected="tab === 'scars'" @click="tab = 'scars'">Scars <span class="figure">{{ bench.proof.value.ends.length }}</span></button></div>
+    <ScarList v-if="tab === 'scars'" :ends="bench.proof.value.ends" :eye="eye" />
+    <template v-else>
     <p v-if="bench.needed.value.length || bench.idle.value.length" class="missed">
       <button v-if="bench.needed.value.length" class="link-button" title="Without one of them something would fall, or another one would break" @click="bench.selectProved(bench.needed.value)">{{ bench.needed.value.length }} {{ few(bench.needed.value) }} cannot be missed</button>
       <span v-if="bench.idle.value.length" class="idle"><button class="link-button" title="They bear next to nothing, and nothing else would bear more without them" @click="bench.selectProved(bench.idle.value)">{{ bench.idle.value.length }} {{ few(bench.idle.value) }} {{ bench.idle.value.length === 1 ? 'bears' : 'bear' }} next to nothing</button><button v-if="!bench.proofStale.value" class="plain-button" @click="bench.takeIdleAway()">Take away</button></span>
     </p>
-    <h2>Weakest tips</h2>
     <ul>
       <li v-for="e in ends" :key="e.id"><button :class="{ on: selected.has(e.stilt) }" :title="`Pulled by up to ${e.pulledN.toFixed(3)} N, pressed by up to ${e.pressedN.toFixed(3)} N, contact ${e.contactMm2.toFixed(3)} mm² on ${e.worth} skin`" @click="bench.showEnd(e)">
         <span>Stilt {{ e.stilt }}<template v-if="e.kind === 'foot'">, foot</template></span>
@@ -31,6 +37,7 @@ const few = (numbers: readonly number[]): string => (numbers.length === 1 ? 'sti
         <span class="figure quiet" title="Layer in which it bears most">{{ e.layer < 0 ? '–' : e.layer + 1 }}</span>
       </button></li>
     </ul>
+    </template>
   </section>
   <div v-else class="sheet quiet"><p>A proof scans part and stilts together, loads every layer with what the film pulls, and says which tip, shaft or branch is the weakest and where.</p></div>
 </template>
@@ -40,7 +47,9 @@ const few = (numbers: readonly number[]): string => (numbers.length === 1 ? 'sti
 .missed { display: grid; gap: 4px; margin-bottom: 8px; }
 .missed .link-button { padding-left: 0; justify-self: start; }
 .idle { display: flex; justify-content: space-between; align-items: center; }
-h2 { font-size: 13px; margin: 4px 0; }
+.tabs { display: flex; gap: 14px; margin-bottom: 8px; }
+.tabs button { background: none; border: 0; padding: 0 0 3px; cursor: pointer; border-bottom: 2px solid transparent; font-size: 13px; }
+.tabs button[aria-selected='true'] { font-weight: 600; border-color: var(--accent); }
 ul { list-style: none; margin: 0; padding: 0; }
 li button { display: grid; grid-template-columns: 76px 1fr 48px 44px; gap: 8px; align-items: center; width: 100%; height: 26px; padding: 0 4px; background: none; border: 0; border-bottom: 1px solid #ece6d9; cursor: pointer; text-align: left; font-size: 12.5px; color: var(--ink); }
 li button:hover { background: #f6f1e6; }

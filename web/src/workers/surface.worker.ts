@@ -3,7 +3,7 @@ import type { Gauge, StiltVerdict } from '@oak-stilts/core/contract'
 import { radians, decodeMesh, joinMeshes, Patches, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveDirection, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, spreadStick, Surface, type Editable, type Edited, type FootSpread, type Others, type Plate, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, seenFrom, spreadStick, Surface, type Editable, type Edited, type FootSpread, type Others, type Plate, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type AllPlans, type PlanEdit } from './plan-replica'
@@ -183,6 +183,11 @@ const surfaceWorker = {
       await breathe()
       if (own.stand !== stand) throw new Error('The part was moved meanwhile.')
     }
+  },
+
+  /** Which points of the skin are seen from an eye. */
+  marksSeen(eye: Vec3, points: readonly Vec3[]): boolean[] {
+    return seenFrom(ready(), eye, points)
   },
 
   /** The face of the part that a ray meets first; null where it meets none. */
