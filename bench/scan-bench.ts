@@ -201,9 +201,9 @@ await twoCores(big)
 // in a process of its own, so that its memory is its own
 console.log(execFileSync(process.execPath, ['--import', 'tsx', fileURLToPath(import.meta.url), '--plate']).toString().trim())
 
-const paths = new Map(await Promise.all(DEMO_JOBS.map(async j => [j.model, await demoStl(j.model)] as const)))
+const paths = new Map(await Promise.all(DEMO_JOBS.filter(j => !j.again).map(async j => [j.model, await demoStl(j.model)] as const)))
 let largest: { name: string; mesh: Mesh; pose: (typeof DEMO_JOBS)[number]['pose'] } | null = null
-for (const job of DEMO_JOBS) {
+for (const job of DEMO_JOBS.filter(j => !j.again)) {
   const bytes = readFileSync(paths.get(job.model) ?? ''), from = performance.now()
   const prepared = prepareMesh(wholeOf(await readModel(bytes))), prepareMs = performance.now() - from
   console.log(`${job.name}: read and prepared in ${prepareMs.toFixed(0)} ms`)

@@ -1,13 +1,20 @@
-import type { PlanBeam, PlanNode } from '@oak-stilts/core/contract'
+import type { CheckWaiver, PlanBeam, PlanNode, ProofCheck, Raft } from '@oak-stilts/core/contract'
 import { boundsOf, distance, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { standOf, toSource, UNSHAPED } from '@oak-stilts/core/pose'
 import { BeamField, beamsOfShape, gaugeOf, PlanDraft, PlanIndex, routeBranch, routeStilt, rowsOfBranch, rowsOfStilt, shapeOfBranch, shapeOfRoute, Surface, type SurfacePoint } from '@oak-stilts/core/stilts'
 import { DEMO_JOBS, type DemoModel } from './jobs'
+import { madeReady, provedAsItCame } from './proved'
 
-/** Stilts that a demo job begins with, for a part yet to be named. */
+/** What somebody has done of a demo job already, for a part yet to be named. */
 export interface DemoPlan {
   readonly nodes: readonly PlanNode[]
   readonly beams: readonly PlanBeam[]
+  /** Where the job says otherwise. */
+  readonly liftMm?: number
+  readonly raft?: Raft
+  /** What its last proof found, and what of that was left as it is. */
+  readonly checks?: readonly ProofCheck[]
+  readonly waived?: readonly Omit<CheckWaiver, 'id' | 'part'>[]
 }
 
 /** Skin is looked at in columns so far apart, mm; stilts stand so far from each other, branches end so far from all tips. */
@@ -18,8 +25,8 @@ const MOST_STILTS = 80
 const PLATE = { widthMm: 153, depthMm: 77 }
 
 /** What somebody has done of a demo job already; null where nobody began. */
-export function planOf(model: DemoModel, mesh: Mesh, pixelMm: number): DemoPlan | null {
-  return model === 'kelp' ? halfHeld(mesh, pixelMm) : null
+export async function planOf(model: DemoModel, mesh: Mesh, pixelMm: number): Promise<DemoPlan | null> {
+  return model === 'kelp' ? halfHeld(mesh, pixelMm) : model === 'bell-held' ? await madeReady(mesh, pixelMm) : model === 'buoy-lifted' ? await provedAsItCame(mesh, pixelMm) : null
 }
 
 /** The left half of the kelp: a stilt under each blade that has a way to the plate, and from it a fan of branches along the blade. */

@@ -12,7 +12,7 @@ describe('the demo, walked once', () => {
     await bench.scanned()
     expect((await said()).filter(s => /^At a first look about \d+ islands/.test(s))).toHaveLength(1)
     expect(await bench.openCount()).toBeGreaterThanOrEqual(30)
-    expect((await server.jobs()).map(j => j.name).sort()).toEqual(['Crank bracket', "Diver's bell", 'Kelp branch', 'Lamp lattice', 'Signal buoy', 'Wading heron'])
+    expect((await server.jobs()).map(j => j.name).sort()).toEqual(['Crank bracket', "Diver's bell", "Diver's bell on stilts", 'Kelp branch', 'Lamp lattice', 'Signal buoy', 'Signal buoy, lifted out', 'Wading heron'])
   })
 
   it('walks its layers by keyboard', async () => {
@@ -28,6 +28,18 @@ describe('the demo, walked once', () => {
     expect((await body.textContent())?.trim()).toMatch(/^Body island/)
     await expect.poll(() => bench.layer()).toBe(101)
     await bench.page.getByRole('img', { name: /^Layer 101 from above: .*hanging/ }).waitFor()
+    expect(bench.errors).toEqual([])
+  })
+
+  it('shows a bell that is proved on its stilts, and a buoy that is not on those that came with it', async () => {
+    const said = async (job: string): Promise<string> => {
+      await bench.page.goto(`${server.url}/jobs/${await server.idOf(job)}/proof`)
+      const verdict = bench.page.getByRole('status', { name: 'Verdict' }).filter({ hasText: /^(Ready|Not ready)/ })
+      await verdict.waitFor()
+      return (await verdict.textContent()) ?? ''
+    }
+    expect(await said("Diver's bell on stilts")).toBe('Ready to print. 2 checks are left as they are.')
+    expect(await said('Signal buoy, lifted out')).toMatch(/^Not ready: .*tips carry more than they can; [^:]*$/)
     expect(bench.errors).toEqual([])
   })
 })

@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'no
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { z } from 'zod'
-import { MarkSchema, PlanBeamSchema, PlanNodeSchema } from '@oak-stilts/core/contract'
+import { CheckWaiverSchema, contentOf, MarkSchema, newId, PlanBeamSchema, PlanNodeSchema, ProofCheckSchema, RaftSchema, stateOfPart } from '@oak-stilts/core/contract'
 import { DEMO_JOBS, type DemoModel } from '@oak-stilts/demo'
 import { importJob } from './api/bring-in'
 import type { Stores } from './api/stores'
@@ -13,7 +13,10 @@ const root = join(dirname(fileURLToPath(import.meta.url)), '..')
 const demoFolder = join(root, 'demo')
 const cacheFolder = join(root, 'node_modules', '.cache', 'oak-stilts')
 
-const PlanRowsSchema = z.object({ nodes: z.array(PlanNodeSchema), beams: z.array(PlanBeamSchema) }).nullable()
+const BegunSchema = z.object({
+  nodes: z.array(PlanNodeSchema), beams: z.array(PlanBeamSchema), liftMm: z.number().optional(), raft: RaftSchema.optional(),
+  checks: z.array(ProofCheckSchema).optional(), waived: z.array(CheckWaiverSchema.omit({ id: true, part: true })).default([]),
+}).nullable()
 
 /** Seeds the demo jobs into an empty data folder, once: who deletes them keeps them deleted. Goes on where an earlier start was interrupted. */
 export async function seedDemo(stores: Stores, say: (line: string) => void): Promise<void> {
@@ -25,12 +28,25 @@ export async function seedDemo(stores: Stores, say: (line: string) => void): Pro
     const paths = await Promise.all(DEMO_JOBS.map(job => demoStl(job.model)))
     for (const [i, job] of DEMO_JOBS.entries()) {
       if (await jobs.flag(`demo-${job.model}`)) continue
-      await importJob(stores, { path: paths[i], name: job.name, fileName: `${job.model}.stl`, pose: job.pose, keep: true, plan: PlanRowsSchema.parse(JSON.parse(readFileSync(`${paths[i]}.plan`, 'utf8'))) ?? undefined, marks: z.array(MarkSchema.pick({ worth: true, runs: true })).parse(JSON.parse(readFileSync(`${paths[i]}.marks`, 'utf8'))) })
+      const begun = BegunSchema.parse(JSON.parse(readFileSync(`${paths[i]}.plan`, 'utf8'))), pose = { ...job.pose, ...(begun?.liftMm !== undefined && { liftMm: begun.liftMm }) }
+      const id = await importJob(stores, { path: paths[i], name: job.name, fileName: `${job.model}.stl`, pose, keep: true, plan: begun ?? undefined, marks: z.array(MarkSchema.pick({ worth: true, runs: true })).parse(JSON.parse(readFileSync(`${paths[i]}.marks`, 'utf8'))) })
+      if (begun?.checks) await noteProof(stores, id, begun)
       await jobs.setFlag(`demo-${job.model}`, job.name)
       say(`  ${job.name}`)
     }
   }
   await jobs.setFlag('demo-seeded', new Date().toISOString())
+}
+
+/** Notes with a job what it stands on, what its proof found, and what of that was left as it is. */
+async function noteProof({ jobs }: Stores, id: string, { raft, checks = [], waived }: NonNullable<z.infer<typeof BegunSchema>>): Promise<void> {
+  const job = await jobs.get(id)
+  if (!job) return
+  const part = { ...job.parts[0], ...(raft && { raft }) }, content = contentOf({ ...job, parts: [part] })
+  await jobs.edit(id, { batch: newId(), baseRevision: job.revision, edits: [{
+    label: 'begin', step: newId(), way: 'note',
+    put: { parts: [part], checkWaivers: waived.map(w => ({ ...w, id: newId(), part: part.id })), proofs: [{ id: part.id, of: stateOfPart(content, part.id), checks }] },
+  }] })
 }
 
 /** The path of a demo model as STL, its face marks beside it; sculpted when its sources have changed since the last time. */
@@ -48,7 +64,7 @@ export async function demoStl(model: DemoModel): Promise<string> {
 }
 
 function sourceHash(): string {
-  const hash = createHash('sha256').update(readFileSync(join(demoFolder, 'marks.ts'))).update(readFileSync(join(demoFolder, 'plans.ts')))
+  const hash = createHash('sha256').update(readFileSync(join(demoFolder, 'marks.ts'))).update(readFileSync(join(demoFolder, 'plans.ts'))).update(readFileSync(join(demoFolder, 'proved.ts')))
   for (const folder of ['models', 'sculpt']) {
     for (const file of readdirSync(join(demoFolder, folder)).sort()) hash.update(readFileSync(join(demoFolder, folder, file)))
   }

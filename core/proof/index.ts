@@ -2,7 +2,6 @@
 export { LOOSE_SWAY_MM, sideName } from './checks'
 export { prove, type OnPlate, type Proof, type Proven, type ProvenEnd } from './prove'
 export { barestSkin, type Bare } from './skin'
-export { stateOfPart } from './state'
 export type { EndStrength, Missed, StrengthLanes } from './strength'
 export { withWritten } from './written'
 export { beyondLimit, verdictOf, waiverOf } from './verdict'

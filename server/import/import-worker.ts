@@ -101,7 +101,7 @@ async function sculptTo(task: Extract<ImportTask, { kind: 'sculpt' }>): Promise<
   writeSynced(task.path, file)
   const marks = marksOf(task.model, wholeOf(await readModel(file))).map(({ worth, faces }) => ({ worth, runs: runsOf(faces) }))
   writeSynced(`${task.path}.marks`, Buffer.from(JSON.stringify(marks)))
-  writeSynced(`${task.path}.plan`, Buffer.from(JSON.stringify(planOf(task.model, prepareSolid(wholeOf(await readModel(file))).mesh, pixelMmOf(DEFAULT_PRINTER)))))
+  writeSynced(`${task.path}.plan`, Buffer.from(JSON.stringify(await planOf(task.model, prepareSolid(wholeOf(await readModel(file))).mesh, pixelMmOf(DEFAULT_PRINTER)))))
   return { ok: true, objects: [] }
 }
 

@@ -1,5 +1,6 @@
 import { digest } from 'ohash'
-import { sortedById, type AnyRow, type JobContent, type TableName } from '../contract'
+import type { JobContent } from './edit'
+import { sortedById, type AnyRow, type TableName } from './tables'
 
 /** Tables whose rows a proof depends on, beside the part itself. */
 const JUDGED_BY: readonly TableName[] = ['nodes', 'beams', 'marks', 'waivers', 'copies']
