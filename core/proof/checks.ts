@@ -4,7 +4,7 @@ import type { Vec3 } from '../mesh'
 import { toSource } from '../pose'
 import { feetOf } from '../raft'
 import type { ScanResult } from '../scan'
-import { auditTips, CARRIES_FROM_MM, Clearance, gaugeFor, judgeStilt, type PlanIndex, type Surface } from '../stilts'
+import { auditTips, CARRIES_FROM_MM, Clearance, gapVerdict, gaugeFor, type PlanIndex, type Surface } from '../stilts'
 import type { OnPlate, Proven, ProvenEnd } from './prove'
 import { barestSkin } from './skin'
 import type { BeamStrength, FootStrength, StrengthLanes, StretchStrength } from './strength'
@@ -146,7 +146,7 @@ export function carriersCheck(stilts: ReturnType<PlanIndex['stiltsOf']>, roleOf:
 
 export function gapsCheck({ surface, index, part, gauges, resin }: Proven): ProofCheck {
   const stilts = index.stiltsOf(part), numbers = new Map(stilts.map(s => [s.id, s.number])), numbersOf = (ids: readonly string[]): number[] => ids.flatMap(id => numbers.get(id) ?? [])
-  const gaps = stilts.flatMap(s => judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => index.isHeld(n) }).flatMap(v => (v.kind === 'gap' ? [v] : []))), near = new Clearance(index).nearer(part, resin.webMm)
+  const gaps = stilts.flatMap(s => gapVerdict(surface, s, gaugeFor(s, gauges)) ?? []), near = new Clearance(index).nearer(part, resin.webMm)
   const places = [...gaps.map(g => placeOf(g.at, { figure: g.gapMm, stilts: numbersOf(g.stilts) })), ...near.map(n => placeOf(n.at, { figure: n.gapMm, stilts: numbersOf(n.stilts) }))].sort((a, b) => (a.figure ?? 0) - (b.figure ?? 0)), count = places.length
   return check('gaps', count, count === 0 ? 'No support comes too near to the part or to another one.' : [...(gaps.length ? [`${many(gaps.length, 'support comes', 'supports come')} too near to the part`] : []), ...(near.length ? [`${many(near.length, 'pair is', 'pairs are')} nearer to each other than ${resin.webMm.toFixed(2)} mm`] : [])].join(', ') + '.', { figure: places[0]?.figure ?? null, unit: 'mm', places: places.slice(0, MOST_PLACES) })
 }

@@ -51,16 +51,24 @@ export function thicknessAt(surface: Surface, { path, sizes }: Pick<StiltShape, 
   return least
 }
 
+/** What there is to say about how near a stilt comes to the part; null where it keeps clear. */
+export function gapVerdict(surface: Surface, stilt: StiltShape & Partial<Pick<Stilt, 'id'>>, { gapMm: wantedMm }: Pick<Gauge, 'gapMm'>): Extract<StiltVerdict, { kind: 'gap' }> | null {
+  const { path, foot } = stilt
+  if (foot === 'lost') return null
+  const way = path.slice(0, stilt.shared ? stilt.shared.from + 1 : path.length), whole = distance(path[0], path[path.length - 1]), { coneMm, shaftMm } = gapsOfPath(surface, stilt), gapMm = Math.min(coneMm, shaftMm)
+  // a cone comes near to the skin around its tip, whatever it does; below the knee there has to be room
+  const limitMm = foot === 'model' || shaftMm >= wantedMm - 1e-6 ? GAP_FLOOR_MM : wantedMm
+  return gapMm < limitMm - 1e-6 && !(foot === 'model' && whole <= BEAD_MM) ? { kind: 'gap', at: middleOf(way), stilts: stilt.id === undefined ? [] : [stilt.id], gapMm, limitMm } : null
+}
+
 /** All there is to say about a stilt by itself as it stands; what is lost has nothing to be judged. */
 export function judgeStilt(surface: Surface, stilt: StiltShape & Partial<Pick<Stilt, 'id' | 'nodes'>>, { gauge, isHeld }: Judging): StiltVerdict[] {
   if (stilt.foot === 'lost') return []
-  const { path, sizes, foot } = stilt, [tip, knee] = path, stilts = stilt.id === undefined ? [] : [stilt.id], out: StiltVerdict[] = []
+  const { path, sizes } = stilt, [tip, knee] = path, stilts = stilt.id === undefined ? [] : [stilt.id], out: StiltVerdict[] = []
   // what a branch hangs on is judged with the stilt that it belongs to
-  const way = path.slice(0, stilt.shared ? stilt.shared.from + 1 : path.length), { lengthMm, leanDeg: shaftLean } = shaftOf(way), whole = distance(tip, path[path.length - 1])
-  const { coneMm, shaftMm } = gapsOfPath(surface, stilt), gapMm = Math.min(coneMm, shaftMm)
-  // a cone comes near to the skin around its tip, whatever it does; below the knee there has to be room
-  const limitMm = foot === 'model' || shaftMm >= gauge.gapMm - 1e-6 ? GAP_FLOOR_MM : gauge.gapMm
-  if (gapMm < limitMm - 1e-6 && !(foot === 'model' && whole <= BEAD_MM)) out.push({ kind: 'gap', at: middleOf(way), stilts, gapMm, limitMm })
+  const way = path.slice(0, stilt.shared ? stilt.shared.from + 1 : path.length), { lengthMm, leanDeg: shaftLean } = shaftOf(way)
+  const gap = gapVerdict(surface, stilt, gauge)
+  if (gap) out.push(gap)
   const slant = slantOf(path, normalFromSource(surface, stilt.anchor.normal)), contact = contactOf(sizes, slant)
   const thicknessMm = thicknessAt(surface, stilt)
   if (contact.diameterMm > thicknessMm) out.push({ kind: 'thick', at: tip, stilts, tipMm: contact.diameterMm, thicknessMm })

@@ -7,6 +7,13 @@ import { resistanceOf, type SupportFrame } from './supports'
 /** Six numbers for some pieces: a force in N and a moment in N·mm about the middle; or displacements in mm and turns of it. */
 export type ByPiece = ReadonlyMap<number, Float64Array>
 
+/** What a support adds to how one piece is held where another, or itself, is moved. */
+interface Share {
+  readonly p: number
+  readonly q: number
+  readonly block: Float64Array
+}
+
 /** How the ends of one support frame that hold by now resist being moved. */
 class Grip {
   readonly support: SupportFrame
@@ -21,6 +28,8 @@ class Grip {
   readonly pieces: Int32Array
   /** By piece, what every end is pressed with where that piece alone is moved: a block an end. Null where it has to be found anew. */
   #presses: Map<number, Float64Array> | null = null
+  /** What it adds to how its pieces resist being moved; null where it has to be found anew. */
+  #shares: readonly Share[] | null = null
 
   constructor(support: SupportFrame, middle: Vec3) {
     this.support = support
@@ -34,6 +43,7 @@ class Grip {
   /** One end holds no more: what is left resists without it. */
   letGo(end: number): void {
     const k = this.#stiffness, n = SIZE * this.size
+    this.#shares = null
     this.holding = this.holding.filter(i => i !== end)
     this.block(end, end, own)
     invert(own, 0, inverse, 0)
@@ -68,6 +78,7 @@ class Grip {
   /** Pieces are others by now. */
   renamed(): void {
     this.#presses = null
+    this.#shares = null
   }
 
   get presses(): ReadonlyMap<number, Float64Array> {
@@ -83,6 +94,23 @@ class Grip {
       }
     }
     return (this.#presses = out)
+  }
+
+  /** What it adds to how its pieces resist being moved, six by six for every pair of them. */
+  get shares(): readonly Share[] {
+    if (this.#shares) return this.#shares
+    const blocks = new Map<number, Map<number, Float64Array>>()
+    for (const [q, presses] of this.presses) {
+      for (const i of this.holding) {
+        const p = this.pieces[i]
+        let row = blocks.get(p)
+        if (!row) blocks.set(p, (row = new Map()))
+        let block = row.get(q)
+        if (!block) row.set(q, (block = new Float64Array(BLOCK)))
+        addTransposed(1, this.carried[i], 0, presses, BLOCK * i, block, 0)
+      }
+    }
+    return (this.#shares = [...blocks].flatMap(([p, row]) => [...row].map(([q, block]) => ({ p, q, block }))))
   }
 
   /** What two ends press on each other with, a block of six by six. */
@@ -330,18 +358,12 @@ function solved({ pieces, lower }: { readonly pieces: readonly number[]; readonl
 
 /** How pieces resist being moved, held by some supports: six by six for every pair, row by row. */
 function held(pieces: readonly number[], grips: readonly Grip[]): Float64Array {
-  const n = SIZE * pieces.length, place = new Map(pieces.map((p, i) => [p, i])), out = new Float64Array(n * n), block = new Float64Array(BLOCK)
-  for (const g of grips) {
-    for (const [q, presses] of g.presses) {
-      const column = place.get(q)
-      if (column === undefined) continue
-      for (const i of g.holding) {
-        const row = place.get(g.pieces[i])
-        if (row === undefined) continue
-        block.fill(0)
-        addTransposed(1, g.carried[i], 0, presses, BLOCK * i, block, 0)
-        for (let r = 0; r < SIZE; r++) for (let c = 0; c < SIZE; c++) out[n * (SIZE * row + r) + SIZE * column + c] += block[SIZE * r + c]
-      }
+  const n = SIZE * pieces.length, place = new Map(pieces.map((p, i) => [p, i])), out = new Float64Array(n * n)
+  for (const { shares } of grips) {
+    for (const { p, q, block } of shares) {
+      const row = place.get(p), column = place.get(q)
+      if (row === undefined || column === undefined) continue
+      for (let r = 0; r < SIZE; r++) for (let c = 0; c < SIZE; c++) out[n * (SIZE * row + r) + SIZE * column + c] += block[SIZE * r + c]
     }
   }
   return out

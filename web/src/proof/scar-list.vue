@@ -35,7 +35,7 @@ async function look(): Promise<void> {
     <dl>
       <template v-for="t in totals" :key="t.worth"><dt>{{ t.worth }}</dt><dd class="figure">{{ t.ends.length }}</dd><dd class="figure">{{ sum(t.ends).toFixed(2) }} mm²</dd></template>
     </dl>
-    <p class="seen"><span role="status" aria-label="Seen from here">{{ seen === null ? 'How many show from a side?' : shown.length === 0 ? 'No mark shows from there.' : `${shown.length} of ${ends.length} show from there, ${sum(shown).toFixed(2)} mm².` }}</span> <button class="plain-button" title="Counts the marks that the present view shows" @click="look">Seen from here</button><button v-if="seen" class="link-button" @click="seen = null">All</button></p>
+    <p class="seen"><span role="status" aria-label="Seen from here">{{ seen === null ? 'How many show from a side?' : shown.length === 0 ? 'No mark shows.' : `${shown.length} of ${ends.length} show, ${sum(shown).toFixed(2)} mm²` }}</span> <button class="plain-button" title="Counts the marks that the present view shows" @click="look">Seen from here</button><button v-if="seen" class="link-button" @click="seen = null">All</button></p>
     <ul>
       <li v-for="e in rows" :key="e.id"><button :class="{ on: chosen.has(e.stilt) }" :title="`${e.contactMm2.toFixed(3)} mm² on ${e.worth} skin${Number.isFinite(e.thicknessMm) ? `; the part is ${e.thicknessMm.toFixed(2)} mm thick there` : ''}${e.ball ? '; a ball leaves a bead' : ''}`" @click="bench.showEnd(e)">
         <span>Stilt {{ e.stilt }}<template v-if="e.kind === 'foot'">, foot</template></span>
