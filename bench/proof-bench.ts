@@ -1,11 +1,12 @@
 import { readFileSync } from 'node:fs'
-import { DEFAULT_RESIN, loadsOf, NO_RAFT, type PlanBeam, type PlanNode } from '../core/contract'
+import { DEFAULT_PRINTER, DEFAULT_RESIN, loadsOf, NO_RAFT, type PlanBeam, type PlanNode } from '../core/contract'
 import { prepareMesh, readModel, wholeOf, type Vec3 } from '../core/mesh'
 import { holdOpenIslands } from '../core/plan'
 import { standOf, UNSHAPED } from '../core/pose'
-import { prove, type Proven } from '../core/proof'
+import { prove, verdictOf, type Proven } from '../core/proof'
 import { ALL, bucklingFactor, Frame, FrameFactor, type FrameBeam } from '../core/proof/frame'
 import { solidsOfPart } from '../core/raft'
+import { makeReady } from '../core/ready'
 import { ModelScan } from '../core/scan'
 import { GAUGES, PlanIndex, rowsOfStilt, Surface } from '../core/stilts'
 import { between, random } from '../core/testing/random'
@@ -48,6 +49,19 @@ proof()
 const runs = Array.from({ length: RUNS }, proof), wholeMs = median(runs.map(r => r.ms))
 console.log(`  ${index.stiltsOf('part').length} stilts proved in ${wholeMs.toFixed(0)} ms, ${(wholeMs / fullMs).toFixed(2)} of the full scan (aim 0.50)`)
 for (const name of runs[0].steps.keys()) console.log(`    ${name}: ${median(runs.map(r => r.steps.get(name) ?? 0)).toFixed(0)} ms`)
+
+// from nothing to a proof, on the printer's raster
+{
+  const bracket = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl('bracket'))))).mesh, at = standOf(bracket.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, raster.pixelMm)
+  const alone = median(Array.from({ length: RUNS }, () => timed(() => new ModelScan(bracket, raster, at).runToEnd())[1]))
+  const [{ placed, braces, thickened, proof }, readyMs] = timed(() => {
+    const steps = makeReady({ scan: new ModelScan(bracket, raster, at), surface: new Surface(bracket, { shape: UNSHAPED, stand: at }), part: 'part', index: new PlanIndex(new Map(), new Map()), raft: NO_RAFT, resin: DEFAULT_RESIN, gauges: GAUGES, plate: DEFAULT_PRINTER, onPlate: of.onPlate, waivers: [] })
+    let step = steps.next()
+    while (!step.done) step = steps.next()
+    return step.value
+  })
+  console.log(`bracket made ready in ${(readyMs / 1000).toFixed(1)} s, full scan ${alone.toFixed(0)} ms: ${placed} stilts, ${braces} braces, ${thickened} made thicker. ${verdictOf(proof.checks).verdict}`)
+}
 
 // a forest of trees with braces between neighbours: 250 trunks of fourteen beams
 const r = random(3), points: Vec3[] = [], made: FrameBeam[] = [], held = new Map<number, number>(), crowns: number[] = []

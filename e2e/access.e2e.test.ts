@@ -99,6 +99,23 @@ describe('a checker of accessibility finds nothing', () => {
 })
 
 describe('a checker of accessibility finds nothing in trouble either', () => {
+  it('on Proof, before and after, with a check that is open and scars', async () => {
+    await bench.stage.focus()
+    await bench.page.keyboard.press('Shift+4')
+    await check('Proof, nothing proved')
+    await bench.page.getByRole('button', { name: 'Prove', exact: true }).click()
+    await bench.page.getByRole('region', { name: 'What tips bear' }).waitFor()
+    await bench.page.getByRole('button', { name: /^to be seen to/ }).first().click()
+    await check('Proof')
+    await bench.page.getByRole('button', { name: 'Waive' }).click()
+    await bench.page.getByRole('tab', { name: /^Scars/ }).click()
+    await check('Proof, scars')
+    await bench.page.getByRole('button', { name: 'Back' }).click()
+    await bench.stage.focus()
+    await bench.page.keyboard.press('Shift+3')
+    expect(all.splice(0)).toEqual([])
+  })
+
   it('on a job that another tab changed, and one that it deleted', async () => {
     const id = new URL(bench.page.url()).pathname.split('/')[2]
     const other = await BenchPage.open(bench.page.context())

@@ -91,7 +91,7 @@ function walk(event: KeyboardEvent): void {
         <button class="plain-button" :disabled="!(state.openLedges.length || state.openIslands.length) || !!state.busy || state.scanState === 'scanning'" title="Islands, and what juts out too far as well" @click="bench.holdAll(true)">and ledges</button>
       </div>
       <WorklistRows v-if="state.shown.length || state.worklist.findings.length" />
-      <p v-if="state.result && !state.shown.length" class="empty">{{ !state.worklist.findings.length ? 'The scan found nothing to hold.' : state.worklist.open ? 'The filter hides all that is open.' : 'Nothing is open. Export the supported model, or show what is settled.' }} <button v-if="state.worklist.open" class="link-button" @click="state.filter = NO_FILTER">Show it</button></p>
+      <p v-if="state.result && !state.shown.length" class="empty">{{ !state.worklist.findings.length ? 'The scan found nothing to hold.' : state.worklist.open ? 'The filter hides all that is open.' : 'Nothing is open. Prove that it holds, or show what is settled.' }} <button v-if="state.worklist.open" class="link-button" @click="state.filter = NO_FILTER">Show it</button></p>
     </template>
     <template v-else>
       <p v-if="!store.stilts.length" class="summary">No stilts yet. Take Place (P) and click under an island, or hold all open islands at once.</p>

@@ -78,7 +78,7 @@ li { border-bottom: 1px solid #ece6d9; }
 .inside { padding: 0 8px 8px 30px; display: grid; gap: 6px; font-size: 12.5px; }
 .inside ul { list-style: none; margin: 0; padding: 0; }
 .inside li { border: 0; }
-.inside li button { display: grid; grid-template-columns: 1fr auto 38px; gap: 8px; width: 100%; padding: 2px 4px; margin-left: -4px; background: none; border: 0; text-align: left; cursor: pointer; color: var(--ink); font-size: 12.5px; }
+.inside li button { display: grid; grid-template-columns: 1fr auto 38px; gap: 8px; align-items: center; min-height: 24px; width: 100%; padding: 2px 4px; margin-left: -4px; background: none; border: 0; text-align: left; cursor: pointer; color: var(--ink); font-size: 12.5px; }
 .inside li button:hover { background: #f0e6d4; }
 .figure { text-align: right; }
 .figures { margin: 0; }
