@@ -35,6 +35,19 @@ describe('the proof', () => {
     expect(await bench.page.getByRole('region', { name: 'What tips bear' }).getByRole('listitem').count()).toBe(1)
   })
 
+  it('is mended from where it says what is wrong', async () => {
+    const share = async (): Promise<string> => (await bench.page.getByRole('region', { name: 'What tips bear' }).getByRole('listitem').first().textContent()) ?? ''
+    const before = await share()
+    await bench.page.getByRole('button', { name: 'One more beside' }).click()
+    await bench.message(/^1 stilt was placed beside\.$/)
+    await verdict(/changed since: prove it again/)
+    await bench.page.getByRole('button', { name: 'Prove again' }).click()
+    await bench.page.getByRole('region', { name: 'What tips bear' }).getByRole('listitem').nth(1).waitFor()
+    expect(await share()).not.toBe(before)
+    await bench.page.getByRole('button', { name: 'Next gauge' }).click()
+    await bench.message(/^2 stilts have the next gauge now\.$/)
+  })
+
   it('is stale after an edit, and better after more stilts', async () => {
     // in per cent, or in times where it is ten times and more
     const share = async (): Promise<number> => {

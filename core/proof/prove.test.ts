@@ -62,6 +62,13 @@ describe('a proof', () => {
     const sail = proven(box([-8, -0.6, 12], [8, 0.6, 45]), [-6, -2, 2, 6].map((x): [number, number] => [x, 0]), gaugeOf('light'))
     expect(of(sail, 'sway')).toMatchObject({ state: 'bad', unit: 'mm', limit: 0.1, sentence: expect.stringMatching(/: stiff from left and right, soft from front and back\.$/) })
   })
+  it('lets the vacuum of a cup pull at the piece around it, whatever larger stands beside', () => {
+    const cup = joinMeshes([box([-5, -5, 13], [-4, 5, 17]), box([4, -5, 13], [5, 5, 17]), box([-4, -5, 13], [4, -4, 17]), box([-4, 4, 13], [4, 5, 17]), box([-5, -5, 12], [5, 5, 13])]), corners: [number, number][] = [[-4.5, -4.5], [4.5, -4.5], [4.5, 4.5], [-4.5, 4.5]]
+    const alone = proven(cup, corners), beside = proven(joinMeshes([cup, box([12, -9, 12], [40, 9, 17])]), [...corners, ...[15, 26, 37].flatMap(x => [-6, 6].map((y): [number, number] => [x, y]))])
+    const share = (p: Proof): number => Math.max(...p.ends.filter(e => e.at[0] < 6).map(e => e.share))
+    expect(share(alone)).toBeGreaterThan(0)
+    expect(share(beside) / share(alone)).toBeCloseTo(1, 3)
+  })
   it('tells the skin that is farthest from a tip', () => {
     const mesh = joinMeshes([box([-1, -1, 10], [1, 1, 12]), box([19, -1, 10], [21, 1, 12])]), surface = new Surface(mesh)
     expect(barestSkin(surface, [[0, 0, 10]])?.mm).toBeGreaterThan(19)

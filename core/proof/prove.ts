@@ -5,7 +5,7 @@ import { normalFromSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
 import { contactOf, slantOf, thicknessAt, type PlanIndex, type Surface } from '../stilts'
 import { beamsCheck, carriersCheck, feetCheck, firstLayerCheck, floatingCheck, gapsCheck, hangsCheck, plateCheck, scarsCheck, skinCheck, slenderCheck, suctionCheck, swayCheck, tipsCheck } from './checks'
-import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, strengthOf, supportFrames, type BeamStrength, type EndStrength, type Missed, type StretchStrength, type StrengthLanes } from './strength'
+import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, strengthOf, supportFrames, type BeamStrength, type EndStrength, type Missed, type StretchStrength, type FilmLoads, type StrengthLanes } from './strength'
 
 /** A part with its supports, scanned together, and what they are judged by. */
 export interface Proven {
@@ -75,9 +75,10 @@ const POISSON = 0.4
 export function* prove(of: Proven): Generator<string, Proof, void> {
   const { scan, result, index, part, surface, raft, resin, roleOf, onPlate } = of, graph = scan.modelTree?.graph
   if (!graph) throw new Error('A proof needs a scan that has ended.')
-  const stilts = index.stiltsOf(part), film = { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare, suction: scan.wholeSuction ?? undefined }
+  const stilts = index.stiltsOf(part), loaded = { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare }
   yield 'Following what hangs together'
   const pieces = new Pieces(graph), middle: Vec3 = [0, 0, (graph.layerCount * scan.raster.layerMm) / 2]
+  const whole = scan.wholeSuction, film: FilmLoads = { ...loaded, suction: whole ? { ...whole, pieceOf: piecesAround(scan, whole, pieces) } : undefined }
   const supports = supportFrames(index, part, { modulusNMm2: resin.greenModulusNMm2, poisson: POISSON }, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })))
   const normalOf = (n: PlanNode): Vec3 => (n.kind === 'tip' ? normalFromSource(surface, n.anchor.normal) : n.kind === 'foot' && n.on.kind === 'model' ? normalFromSource(surface, n.on.anchor.normal) : [0, 0, -1])
   const areas = supports.map(s => s.holds.map(h => areaOf(s.nodes[h.node], h.axis, normalOf(s.nodes[h.node]))))
@@ -106,6 +107,25 @@ export function* prove(of: Proven): Generator<string, Proof, void> {
     checks, ends: proven, beams: [...beams].sort((a, b) => b.share - a.share), stretches: [...stretches].sort((a, b) => b.share - a.share), missed, lanes,
     needed: neededEnds(missed).map(m => m.id), idle: idleEnds(missed, ends).map(m => m.id), stiltOf: numberOf,
   }
+}
+
+/** The piece around each space that pulls like a cup: the larger of those on both sides of its widest gap. */
+function piecesAround(scan: ModelScan, { graph, suction }: NonNullable<ModelScan['wholeSuction']>, { ofComponent, laid }: Pieces): Map<number, number> {
+  const cups: { readonly e: number; readonly layer: number; readonly row: number; readonly pixel: number }[] = []
+  for (let layer = 0; layer + 1 < graph.emptyStarts.length; layer++) {
+    for (let e = graph.emptyStarts[layer]; e < graph.emptyStarts[layer + 1]; e++) if (suction.cupOf[e] >= 0) cups.push({ e, layer, row: graph.emptyInRow[e], pixel: graph.emptyInPixel[e] })
+  }
+  const beside = scan.besideEmpty(cups), out = new Map<number, number>()
+  cups.forEach(({ e, layer }, i) => {
+    const sides = new Set(beside[i].flatMap(c => (c < 0 ? [] : [ofComponent[c]])))
+    let most = 0
+    for (let p = laid.starts[layer]; p < laid.starts[layer + 1]; p++) {
+      if (!sides.has(laid.piece[p]) || laid.pixels[p] <= most) continue
+      most = laid.pixels[p]
+      out.set(e, laid.piece[p])
+    }
+  })
+  return out
 }
 
 /** The number of the stilt that nodes and beams of a plan belong to. */

@@ -9,7 +9,7 @@ import { signalsOf, type Signals } from './findings/signals'
 import type { Folded, OwnReach } from './findings/types'
 import { proposeVents, type HoleCost } from './findings/vents'
 import { BandedBody } from './graph/banded-body'
-import { componentsAt, type LaidAt } from './graph/components-at'
+import { componentsAt, componentsBeside, type EmptySpot, type LaidAt } from './graph/components-at'
 import { joinLayers, sourcesOf, type LayerSource } from './graph/join-layers'
 import type { GraphChunk, LayerGraph } from './graph/layer-graph'
 import { bodyOf, type Body, type Raster } from './raster/body'
@@ -272,6 +272,12 @@ export class ModelScan {
   laidAt(points: readonly Vec3[]): (LaidAt | null)[] {
     const own = this.#own
     return own ? componentsAt(this.#banded, own, this.raster, points) : points.map(() => null)
+  }
+
+  /** The components of the model's own graph on both sides of empty pixels; −1 for none. */
+  besideEmpty(spots: readonly EmptySpot[]): (readonly [number, number])[] {
+    const own = this.#own
+    return own ? componentsBeside(this.#banded, own, spots) : spots.map(() => [-1, -1])
   }
 
   /** All of `run` at once. */

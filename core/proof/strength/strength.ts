@@ -59,7 +59,7 @@ export interface FilmLoads {
   /** How much of what a layer pulls comes from a side. */
   readonly sideShare: number
   /** Spaces that pull like a cup, and the graph that they are found in; left out where there are none. */
-  readonly suction?: { readonly graph: Pick<LayerGraph, 'emptyStarts' | 'emptyPixels' | 'emptyInRow' | 'emptyInPixel'>; readonly suction: Pick<Suction, 'cupOf'> }
+  readonly suction?: { readonly graph: Pick<LayerGraph, 'emptyStarts' | 'emptyPixels' | 'emptyInRow' | 'emptyInPixel'>; readonly suction: Pick<Suction, 'cupOf'>; /** The piece around a space of the graph, by its number; the largest of the layer where that is not known. */ readonly pieceOf?: ReadonlyMap<number, number> }
 }
 
 /** What the film pulls at a piece in a layer, N, and where; how much of it what is laid there pulls and not a cup; and how much may come from a side. */
@@ -73,7 +73,7 @@ export interface Pull {
 
 /**
  * What the film pulls at each piece of a layer: at the middle of what is laid of it; and the vacuum of each cup, at its widest gap, on the
- * largest piece of the layer.
+ * piece around it.
  */
 export function pullsOf(pieces: Pieces, { raster: { pixelMm, layerMm }, loads, sideShare, suction }: FilmLoads, layer: number): Pull[] {
   const { starts, piece, pixels, sumX, sumY } = pieces.laid, stress = releaseStressAt(loads, layer), out: Pull[] = []
@@ -86,7 +86,7 @@ export function pullsOf(pieces: Pieces, { raster: { pixelMm, layerMm }, loads, s
   const { graph } = suction, largest = out.reduce((a, b) => (b.pullN > a.pullN ? b : a)).piece
   for (let e = graph.emptyStarts[layer]; e < graph.emptyStarts[layer + 1]; e++) {
     if (suction.suction.cupOf[e] < 0) continue
-    out.push({ piece: largest, pullN: graph.emptyPixels[e] * pixelMm * pixelMm * loads.cupVacuumNMm2, laidN: 0, sideN: 0, at: [(graph.emptyInPixel[e] + 0.5) * pixelMm, (graph.emptyInRow[e] + 0.5) * pixelMm, (layer + 1) * layerMm] })
+    out.push({ piece: suction.pieceOf?.get(e) ?? largest, pullN: graph.emptyPixels[e] * pixelMm * pixelMm * loads.cupVacuumNMm2, laidN: 0, sideN: 0, at: [(graph.emptyInPixel[e] + 0.5) * pixelMm, (graph.emptyInRow[e] + 0.5) * pixelMm, (layer + 1) * layerMm] })
   }
   return out
 }

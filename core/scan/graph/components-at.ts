@@ -50,3 +50,35 @@ function spanNear(starts: Int32Array, pairs: Int32Array, base: number, rows: num
   }
   return -1
 }
+
+/** A pixel of a layer that nothing fills. */
+export interface EmptySpot {
+  readonly layer: number
+  readonly row: number
+  readonly pixel: number
+}
+
+/** The components on both sides of empty pixels, along their rows, through all layers; −1 for none. Each layer that is asked about is looked at once. */
+export function componentsBeside(model: BandedBody, graph: LayerGraph, spots: readonly EmptySpot[]): (readonly [number, number])[] {
+  const out: [number, number][] = spots.map(() => [-1, -1]), byLayer = new Map<number, number[]>()
+  spots.forEach(({ layer }, i) => {
+    if (layer >= graph.layerCount) return
+    const list = byLayer.get(layer)
+    if (list) list.push(i)
+    else byLayer.set(layer, [i])
+  })
+  for (const [k, list] of byLayer) {
+    const { spans, at } = model.layer(k), { rows, row0 } = model.frame, base = at * rows
+    labelLayer(spans.starts, base, rows, spans.pairs, labels)
+    for (const i of list) {
+      const row = spots[i].row - row0
+      if (row < 0 || row >= rows) continue
+      for (let s = spans.starts[base + row]; s < spans.starts[base + row + 1]; s++) {
+        const component = graph.solidStarts[k] + labels.solid[s - spans.starts[base]]
+        if (spans.pairs[2 * s + 1] <= spots[i].pixel) out[i][0] = component
+        else if (out[i][1] < 0) out[i][1] = component
+      }
+    }
+  }
+  return out
+}

@@ -64,6 +64,8 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
 
   async function prove(): Promise<void> {
     const ticket = ++asked
+    // what is told of progress may come after the answer
+    let under = true
     proving.value = 'Scanning'
     try {
       for (;;) {
@@ -73,7 +75,7 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
         if (ticket !== asked) return
         const { job, part, raster, workers: w, stand } = current(), of = now.value
         const proof = await w.scan.prove(raster, stand, job.settings, part.id, gauges(), job.resin, onPlate(), store.waivers, proxy((sentence: string) => {
-          if (ticket === asked) proving.value = sentence
+          if (under && ticket === asked) proving.value = sentence
         }))
         if (ticket !== asked) return
         // other work came first: then once more
@@ -84,6 +86,7 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
     } catch (error) {
       if (ticket === asked) say(`It could not be proved: ${(error as Error).message}`)
     } finally {
+      under = false
       if (ticket === asked) proving.value = ''
     }
   }
@@ -98,7 +101,7 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
       await onBench()
       const { job, part, raster, workers: w, stand } = current(), { stilts } = store
       const answer = await w.scan.makeReady(raster, stand, job.settings, part.id, gauges(), job.resin, plate.value, onPlate(), store.waivers, proxy((sentence: string) => {
-        if (ticket === asked) state.busy = sentence
+        if (readying && ticket === asked) state.busy = sentence
       }))
       if (ticket !== asked) return
       end()
