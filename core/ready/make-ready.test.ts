@@ -4,7 +4,7 @@ import { joinMeshes, prepareMesh, type Mesh } from '../mesh'
 import { AS_IS } from '../pose'
 import { verdictOf } from '../proof'
 import { ModelScan } from '../scan'
-import { besideStilt, gaugeOf, GAUGES, PlanIndex, rowsOfStilt, Surface, type PlanRows, type Stilt } from '../stilts'
+import { besideStilt, gapVerdict, gaugeOf, GAUGES, PlanIndex, rowsOfStilt, sizesOf, Surface, type PlanRows, type Stilt } from '../stilts'
 import { uprightShape } from '../testing/jobs'
 import { box } from '../testing/shapes'
 import { makeReady, type Ready } from './index'
@@ -40,6 +40,14 @@ describe('making ready', () => {
     const own = after.stiltsOf('part').find(s => s.number === 7) as Stilt
     expect([own.path[0], own.gauge]).toEqual([[0, 0, 14], 'heavy'])
     expect(after.stiltsOf('part')).toHaveLength(placed + 1)
+  })
+  it('makes thinner what comes too near to the part, where that still bears it', () => {
+    const { kneeDiameterMm, shaftFootDiameterMm } = gaugeOf('medium'), edge = 0.3 + Math.max(kneeDiameterMm, shaftFootDiameterMm) / 2
+    const walled = prepareMesh(joinMeshes([box([-9, -6, 14], [9, 6, 16]), box([edge, -6, 3], [edge + 1, 6, 14.5])])).mesh, medium = gaugeOf('medium')
+    const rows = rowsOfStilt(uprightShape(0, { gauge: 'medium', sizes: sizesOf(medium), anchor: { point: [0, 0, 14], normal: [0, 0, -1] }, path: [[0, 0, 14], [0, 0, 14 - medium.coneLengthMm], [0, 0, 0]] }), { part: 'part', number: 1 })
+    const before = indexOf(rows).stiltsOf('part')[0], own = ready(walled, rows).after.stiltsOf('part').find(x => x.number === 1) as Stilt, surface = new Surface(walled)
+    expect(gapVerdict(surface, before, medium)).toMatchObject({ gapMm: expect.closeTo(0.3, 1) as number })
+    expect([own.gauge !== 'medium', gapVerdict(surface, own, gaugeOf(own.gauge))]).toEqual([true, null])
   })
   it('makes thicker what bears too much: a resin that is ten times weaker asks for thicker tips, and more of them', () => {
     const usual = ready(slab()), weak = ready(slab(), undefined, { greenStrengthNMm2: DEFAULT_RESIN.greenStrengthNMm2 / 10 })

@@ -3,7 +3,7 @@ import { holdOpenIslands, rolesOfTips, type NotHeld } from '../plan'
 import { prove, type Proof, type Proven } from '../proof'
 import { solidsOfPart } from '../raft'
 import { changeOfStilts, Clearance, gaugeFor, judgeStilt, PlanDraft, type Others, type Plate } from '../stilts'
-import { braced, narrowedFeet, repaired, type Repairs } from './repair'
+import { braced, narrowedFeet, repaired, type Found, type Repairs } from './repair'
 
 /** A part that is to be made ready: what is there of its plan is kept. */
 export type ToReady = Omit<Proven, 'result' | 'roleOf'> & { readonly plate: Plate }
@@ -40,7 +40,7 @@ export function* makeReady(of: ToReady): Generator<string, Ready, void> {
     done.placed += more.placed
     done.braces += more.braces
     done.thickened += more.thickened
-    return more.placed + more.braces + more.thickened
+    return more.placed + more.braces + more.thickened + (change.put?.nodes?.length ?? 0)
   }
   function* hold(): Generator<string, readonly NotHeld[], void> {
     const standing = solids(), before = draft.index.stiltsOf(part).map(s => s.id)
@@ -71,14 +71,14 @@ export function* makeReady(of: ToReady): Generator<string, Ready, void> {
   take(braced(of, draft.index, slender, others))
   let found = yield* proven()
   yield 'Repairing'
-  if (yield* repairedBy(found.proof)) {
+  if (yield* repairedBy({ ...found.proof, roleOf: found.proven.roleOf })) {
     notHeld = yield* hold()
     found = yield* proven()
   }
   return { change: draft.change('make ready'), ...found, notHeld, ...done }
 
   /** Repairs what a proof found; gives whether there was anything that could be. */
-  function* repairedBy(proof: Proof): Generator<string, boolean, void> {
+  function* repairedBy(proof: Found): Generator<string, boolean, void> {
     let count = 0
     for (const step of repaired(of, draft.index, proof, others)) {
       yield 'Repairing'

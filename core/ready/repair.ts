@@ -1,7 +1,7 @@
 import type { Change, Gauge } from '../contract'
 import { between, distance, type Vec3 } from '../mesh'
-import type { Proof } from '../proof'
-import { beamsOfShape, besideStilt, CARRIES_FROM_MM, changeOfStilts, gaugeFor, neighboursOf, regaugeStilt, resizeStilt, rowsOfBraces, zigzag, type Brace, type Bracing, type Others, type PlanIndex, type Stilt, type StiltShape } from '../stilts'
+import type { Proof, Proven } from '../proof'
+import { beamsOfShape, besideStilt, CARRIES_FROM_MM, changeOfStilts, gapVerdict, gaugeFor, neighboursOf, regaugeStilt, resizeStilt, rowsOfBraces, zigzag, type Brace, type Bracing, type Others, type PlanIndex, type Stilt, type StiltShape } from '../stilts'
 import type { ToReady } from './make-ready'
 
 /** What was changed of a plan, and how much of it. */
@@ -19,6 +19,8 @@ const MUCH_TOO_MUCH = 4
 /** A tip that carries, a hundredth thinner than it should be, passes. */
 const SLACK_MM = 0.01
 
+/** What a proof found, and what hangs on each stilt. */
+export type Found = Proof & Pick<Proven, 'roleOf'>
 type Ground = Pick<ToReady, 'surface' | 'part' | 'gauges' | 'plate' | 'resin'>
 
 /** Stilts that are braced to each other at the most: more of them are a thicket that is hard to cut off, and no stiffer. */
@@ -51,7 +53,7 @@ function tipsWith(index: PlanIndex, tip: string): string[] {
  * What helps where a proof found too much: thicker gauges where tips, shafts and feet bear more than they may, one more beside where that is
  * not enough or has no room, and braces where something is slender or sways. Each step is made for the plan as the step before left it.
  */
-export function* repaired(ground: Ground, index: PlanIndex, proof: Proof, others: () => Others): Generator<Repairs, void, void> {
+export function* repaired(ground: Ground, index: PlanIndex, proof: Found, others: () => Others): Generator<Repairs, void, void> {
   const { surface, part, gauges, plate, resin } = ground, wanted = wantedSizes(index, ground, proof), beside: { readonly stilt: Stilt; readonly gauge: Gauge }[] = []
   const put: { stilt: Stilt; shape: StiltShape }[] = [], field = others()
   for (const stilt of index.stiltsOf(part)) {
@@ -66,6 +68,8 @@ export function* repaired(ground: Ground, index: PlanIndex, proof: Proof, others
     if (edited) put.push({ stilt, shape: edited })
     if (!edited || want.share > MUCH_TOO_MUCH) beside.push({ stilt, gauge: edited ? gaugeFor(edited, gauges) : own })
   }
+  const slim = slimmed(ground, index, proof, wanted)
+  if (slim.length > 0) yield { change: changeOfStilts(index, part, 'thinner', { put: slim }), placed: 0, braces: 0, thickened: 0 }
   if (put.length > 0) yield { change: changeOfStilts(index, part, 'thicker', { put }), placed: 0, braces: 0, thickened: put.length }
   if (beside.length > 0) {
     const field = others(), tips = index.stiltsOf(part).map(s => s.path[0]), add: StiltShape[] = []
@@ -126,6 +130,23 @@ function wantedSizes(index: PlanIndex, { part, resin }: Ground, proof: Proof): M
   }
   for (const place of proof.checks.find(c => c.kind === 'carriers' && c.state === 'bad')?.places ?? []) for (const number of place.stilts) want(number, CARRIES_FROM_MM - SLACK_MM, 0, 1)
   return out
+}
+
+/** Stilts that come too near to the part in a thinner gauge in which they keep clear of it, where that bears what they bear. */
+function slimmed({ surface, part, gauges, plate, resin }: Ground, index: PlanIndex, proof: Found, but: ReadonlyMap<number, Wanted>): { stilt: Stilt; shape: StiltShape }[] {
+  const limit = 1 / resin.margin, shares = new Map<number, number>()
+  for (const { stilt, share } of proof.ends) shares.set(stilt, Math.max(shares.get(stilt) ?? 0, share))
+  return index.stiltsOf(part).flatMap(stilt => {
+    const own = gaugeFor(stilt, gauges)
+    if (but.has(stilt.number) || !gapVerdict(surface, stilt, own)) return []
+    const thinner = gauges.filter(g => g.kneeDiameterMm < own.kneeDiameterMm).sort((a, b) => b.kneeDiameterMm - a.kneeDiameterMm)
+    for (const g of thinner) {
+      const weaker = (stilt.sizes.tipDiameterMm / g.tipDiameterMm) ** 3, edited = regaugeStilt(surface, stilt, g, plate)
+      if ((shares.get(stilt.number) ?? 0) * Math.max(1, weaker) > limit || (proof.roleOf(stilt.id) === 'carrier' && g.tipDiameterMm < CARRIES_FROM_MM - SLACK_MM)) return []
+      if (edited.ok && !gapVerdict(surface, edited.shape, g)) return [{ stilt, shape: edited.shape }]
+    }
+    return []
+  })
 }
 
 /** The thinnest gauge that is thick enough, or else the thickest there is; undefined where that is its own. */

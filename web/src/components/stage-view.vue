@@ -62,7 +62,8 @@ function show(own: StageScene, hand: Pointer): void {
   watch([() => state.shift, () => props.view], restand, { immediate: true })
   watch([() => bench.others.value, () => store.raster], () => own.beside.set(bench.others.value.map(o => ({ ...o, shift: shiftOf(o.copy, store.raster?.pixelMm ?? 0) }))), { immediate: true })
   watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' || props.view === 'proof' ? state.selectedStilts : [], braces(), props.view === 'hold'), { immediate: true })
-  watch([() => bench.shares.value, () => props.view], () => own.stilts.setFill(props.view === 'proof' ? bench.shares.value : null), { immediate: true })
+  // elsewhere nobody asks whether the proof is stale, which costs what the plan weighs
+  watch(() => (props.view === 'proof' ? bench.shares.value : null), shares => own.stilts.setFill(shares), { immediate: true })
   watch([() => bench.raftMesh.value, () => state.looks.feet], () => own.raft.set(bench.raftMesh.value, state.looks.feet), { immediate: true })
   watch([() => state.shown, () => state.selectedFinding, () => state.filter, () => state.firstLook, () => state.visibleMm], () => {
     const [low, high] = state.visibleMm
