@@ -121,6 +121,15 @@ class Grip {
 }
 const own = new Float64Array(BLOCK), inverse = new Float64Array(BLOCK), side = new Float64Array(BLOCK), other = new Float64Array(BLOCK), half = new Float64Array(BLOCK)
 
+/** An end of a support that holds by now, with what it is pressed with where each of some pieces is moved: a block of six by six at its place. */
+export interface HoldingEnd {
+  readonly support: number
+  readonly end: number
+  /** The piece that it holds. */
+  readonly piece: number
+  readonly presses: readonly (readonly [piece: number, blocks: Float64Array])[]
+}
+
 /** Pieces that are held by the same supports, and so move with each other. */
 interface Group {
   readonly pieces: readonly number[]
@@ -150,6 +159,7 @@ export class Holding {
   #layer = Infinity
   #groups: readonly Group[] | null = null
   #groupOf = new Map<number, Group>()
+  #ends: readonly HoldingEnd[] | null = null
 
   constructor(supports: readonly SupportFrame[], pieces: Pieces, middle: Vec3) {
     this.middle = middle
@@ -178,7 +188,7 @@ export class Holding {
       if (renamed) g.renamed()
       changed ||= renamed
     }
-    if (changed) this.#groups = null
+    if (changed) this.#groups = this.#ends = null
     return changed
   }
 
@@ -204,6 +214,32 @@ export class Holding {
       if (motion) for (const i of g.holding) addTimes(1, presses, BLOCK * i, motion, 0, out, SIZE * i)
     }
     return out
+  }
+
+  /** All ends that hold by now. */
+  get ends(): readonly HoldingEnd[] {
+    return (this.#ends ??= this.#grips.flatMap((g, support) => {
+      const presses = [...g.presses]
+      return g.holding.map((end): HoldingEnd => ({ support, end, piece: g.pieces[end], presses }))
+    }))
+  }
+
+  /** The same as `pushOn` of one end, or only its force. Gives whether anything that presses it moves. */
+  pushOnEnd({ end, presses }: HoldingEnd, motions: ByPiece, out: Float64Array, forceOnly: boolean): boolean {
+    let moves = false
+    out.fill(0)
+    for (const [piece, blocks] of presses) {
+      const motion = motions.get(piece)
+      if (!motion) continue
+      moves = true
+      const from = BLOCK * end
+      for (let r = 0; r < (forceOnly ? 3 : SIZE); r++) {
+        let sum = 0
+        for (let c = 0; c < SIZE; c++) sum += blocks[from + SIZE * r + c] * motion[c]
+        out[r] += sum
+      }
+    }
+    return moves
   }
 
   /** Ends of a support that hold by now. */

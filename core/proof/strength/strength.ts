@@ -2,7 +2,7 @@ import type { Resin } from '../../contract'
 import { releaseStressAt, type LayerGraph, type Loads, type Raster, type Suction } from '../../scan'
 import type { Vec3 } from '../../mesh'
 import { SIZE } from '../frame/block'
-import { Holding, type ByPiece } from './holding'
+import { Holding, type ByPiece, type HoldingEnd } from './holding'
 import type { Pieces } from './pieces'
 import { borneBy, tipShareOf, type Borne } from './sections'
 import type { SupportFrame } from './supports'
@@ -17,6 +17,8 @@ export const SWAYS_FROM_MM2 = 4 * Math.PI
  * all. Of fewer, bending is what balances it.
  */
 export const FREE_ENDS = 3
+/** A force bears most where it is across: √3 times what it does along (von Mises). */
+const WORST_WAY = Math.sqrt(3)
 /** Directions from which it may come. */
 export const SIDES = 8
 
@@ -126,10 +128,38 @@ export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: read
   const lanes = { pullN: new Float64Array(n), canN: new Float64Array(n).fill(NaN), swayMm: new Float64Array(n).fill(NaN), softDeg: new Float64Array(n).fill(NaN) }
   const worst = supports.map(s => s.holds.map(() => ({ share: 0, layer: -1, borne: { alongN: 0, acrossN: 0, bentNmm: 0 }, pulledN: 0, pressedN: 0 })))
   const loose = new Map<number, { piece: number; layer: number; areaMm2: number }>()
-  const pushes = [0, 1, 2].map(() => supports.map(s => new Float64Array(SIZE * s.holds.length))), six = new Float64Array(SIZE)
+  const [up, x, y, six] = [0, 1, 2, 3].map(() => new Float64Array(SIZE))
+  let motions: readonly ByPiece[] = [], counts: ReadonlyMap<number, number> = new Map(), cases: ReturnType<typeof casesOf> = [], plunge = 0, most = 0, weakest: HoldingEnd | null = null
+  /** What an end bears in a layer. */
+  const load = (e: HoldingEnd, k: number): void => {
+    const { support: s, end: i } = e, balances = (counts.get(e.piece) ?? 0) < FREE_ENDS
+    // bending counts only where it is what balances the load
+    if (!holding.pushOnEnd(e, motions[2], up, !balances)) return
+    holding.pushOnEnd(e, motions[0], x, !balances)
+    holding.pushOnEnd(e, motions[1], y, !balances)
+    const end = worst[s][i], area = areas[s][i], { axis } = supports[s].holds[i], upN = alongOf(up, axis), sideN = Math.hypot(alongOf(x, axis), alongOf(y, axis))
+    end.pulledN = Math.max(end.pulledN, upN + sideN, -plunge * upN)
+    end.pressedN = Math.max(end.pressedN, sideN - upN, plunge * upN)
+    // together they are no worse than one after the other
+    const bound = balances
+      ? Math.max(1, plunge) * tipShareOf(borneBy(up, axis), area, resin.greenStrengthNMm2, true) + tipShareOf(borneBy(x, axis), area, resin.greenStrengthNMm2, true) + tipShareOf(borneBy(y, axis), area, resin.greenStrengthNMm2, true)
+      : (WORST_WAY * (Math.max(1, plunge) * forceOf(up) + forceOf(x) + forceOf(y))) / (area * resin.greenStrengthNMm2)
+    if (bound <= end.share && bound <= most) return
+    if (!balances) for (const [axis, out] of [x, y, up].entries()) holding.pushOnEnd(e, motions[axis], out, false)
+    for (const [u, v, w] of cases) {
+      for (let d = 0; d < SIZE; d++) six[d] = u * up[d] + v * x[d] + w * y[d]
+      const borne = borneBy(six, axis), share = tipShareOf(borne, area, resin.greenStrengthNMm2, balances)
+      if (share > most) {
+        most = share
+        weakest = e
+      }
+      if (share > end.share) Object.assign(end, { share, layer: k, borne })
+    }
+  }
   for (let k = n - 1; k >= 0; k--) {
-    holding.downTo(k)
-    const pulls = pullsOf(pieces, film, k), stress = releaseStressAt(film.loads, k), plunge = plungeShare(pulls, stress, resin)
+    if (holding.downTo(k)) weakest = null
+    const pulls = pullsOf(pieces, film, k), stress = releaseStressAt(film.loads, k)
+    plunge = plungeShare(pulls, stress, resin)
     const held = pulls.filter(({ piece, pullN, laidN }) => {
       lanes.pullN[k] += pullN
       const holds = holding.holds(piece)
@@ -137,32 +167,27 @@ export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: read
       return holds && !pieces.list[piece].onPlate
     })
     if (held.length === 0) continue
-    const motions = loadsOf(holding, held).map(l => holding.motionsUnder(l))
+    motions = loadsOf(holding, held).map(l => holding.motionsUnder(l))
     const largest = held.reduce((a, b) => (b.laidN > a.laidN ? b : a))
     if (largest.laidN >= SWAYS_FROM_MM2 * stress) swayOf(lanes, k, holding, motions, largest)
-    const ends = holding.endsByPiece(), cases = casesOf(plunge)
-    let most = 0
-    for (const s of holding.supportsOf(new Set(motions[2].keys()))) {
-      motions.forEach((m, axis) => holding.pushOn(s, m, pushes[axis][s]))
-      for (const i of holding.holding(s)) {
-        const end = worst[s][i], area = areas[s][i], balances = (ends.get(holding.pieceOf(s, i)) ?? 0) < FREE_ENDS, { axis } = supports[s].holds[i]
-        // together they are no worse than one after the other
-        const bx = borneBy(pushes[0][s], axis, SIZE * i), by = borneBy(pushes[1][s], axis, SIZE * i), up1 = borneBy(pushes[2][s], axis, SIZE * i), alone = (b: Borne): number => tipShareOf(b, area, resin.greenStrengthNMm2, balances)
-        const bound = Math.max(1, plunge) * alone(up1) + alone(bx) + alone(by), sideN = Math.hypot(bx.alongN, by.alongN)
-        end.pulledN = Math.max(end.pulledN, up1.alongN + sideN, -plunge * up1.alongN)
-        end.pressedN = Math.max(end.pressedN, sideN - up1.alongN, plunge * up1.alongN)
-        if (bound <= end.share && bound <= most) continue
-        for (const [up, x, y] of cases) {
-          for (let d = 0; d < SIZE; d++) six[d] = up * pushes[2][s][SIZE * i + d] + x * pushes[0][s][SIZE * i + d] + y * pushes[1][s][SIZE * i + d]
-          const borne = borneBy(six, axis), share = tipShareOf(borne, area, resin.greenStrengthNMm2, balances)
-          if (share > most) most = share
-          if (share > end.share) Object.assign(end, { share, layer: k, borne })
-        }
-      }
-    }
+    counts = holding.endsByPiece()
+    cases = casesOf(plunge)
+    most = 0
+    // what was the weakest a layer above is likely the weakest here: the others need not be looked at closely then
+    const first: HoldingEnd | null = weakest
+    if (first) load(first, k)
+    for (const e of holding.ends) if (e !== first) load(e, k)
     if (most > 0) lanes.canN[k] = lanes.pullN[k] / most
   }
   return { ends: supports.flatMap((s, i) => s.holds.map((h, j): EndStrength => ({ id: h.id, ...worst[i][j] }))), lanes, loose: [...loose.values()] }
+}
+
+/** The part of a force along an axis, and its size, N. */
+function alongOf(six: Float64Array, [ax, ay, az]: Vec3): number {
+  return six[0] * ax + six[1] * ay + six[2] * az
+}
+function forceOf(six: Float64Array): number {
+  return Math.sqrt(six[0] * six[0] + six[1] * six[1] + six[2] * six[2])
 }
 
 /** How far a piece moves where it is laid, under the side pull from its softest side. */

@@ -1,28 +1,17 @@
 import { until } from '@vueuse/core'
 import { proxy } from 'comlink'
 import { computed, shallowRef, watch } from 'vue'
-import { newId, stateOfPart, type CheckWaiver, type Gauge, type ProofCheck, type ProofCheckKind, type ProofPlace } from '@oak-stilts/core/contract'
+import { newId, stateOfPart, type CheckWaiver, type Gauge, type ProofCheck, type ProofPlace } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
 import { beyondLimit, verdictOf, waiverOf, type OnPlate, type Proof, type ProvenEnd } from '@oak-stilts/core/proof'
-import type { Stilt } from '@oak-stilts/core/stilts'
 import { samePose, type BenchContext } from './context'
-import type { createEditing } from './editing'
-import type { createTying } from './tying'
+import { createProofFixes, type ProofActs } from './proof-fixes'
 
 /** From where a place of a proof is looked at, and from how far, mm. */
 const FROM: Vec3 = [0.55, -0.8, -0.25], NEAR_MM = 45
 
-/** Something that usually helps where a check is not as it should be. */
-export interface ProofFix {
-  readonly label: string
-  readonly title: string
-  run(): Promise<void> | void
-}
-
-type Acts = Pick<ReturnType<typeof createEditing>, 'addStilts' | 'applyRows' | 'regaugeBy' | 'remove' | 'reaim'> & Pick<ReturnType<typeof createTying>, 'bracing' | 'braceSelected' | 'joinSelected'> & { readonly holdAll: (ledges: boolean) => Promise<void> }
-
 /** The proof of the part on the bench: whether it holds while it is printed, and what helps where it does not. */
-export function createProving({ store, state, scanVersion, plate, notHeld, current, onBench, flyTo, say }: BenchContext, acts: Acts, gauges: () => readonly Gauge[], rescan: () => Promise<void>) {
+export function createProving({ store, state, scanVersion, plate, notHeld, current, onBench, flyTo, say }: BenchContext, acts: ProofActs, gauges: () => readonly Gauge[], rescan: () => Promise<void>) {
   /** What was found here, with the state of the part that it is of. */
   const found = shallowRef<{ readonly proof: Proof; readonly part: string; readonly of: string } | null>(null)
   /** What is being done; empty while nothing is. */
@@ -44,6 +33,8 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
   const verdict = computed(() => checks.value && verdictOf(checks.value, store.checkWaivers))
   const waiver = (check: ProofCheck): CheckWaiver | undefined => waiverOf(check, store.checkWaivers)
 
+  const { fixesOf, selectStilts, byNumber } = createProofFixes({ store, state, current, say }, acts, gauges)
+
   watch(() => store.part?.id, () => {
     asked++
     if (readying) end()
@@ -63,6 +54,7 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
   }
 
   async function prove(): Promise<void> {
+    if (state.busy || proving.value) return
     const ticket = ++asked
     // what is told of progress may come after the answer
     let under = true
@@ -161,14 +153,6 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
   function showEnd({ stilt, at, layer }: ProvenEnd): void {
     showPlace({ at: [at[0], at[1], at[2]], layer: layer < 0 ? null : layer, figure: null, stilts: [stilt] })
   }
-  const byNumber = (numbers: readonly number[]): Stilt[] => {
-    const wanted = new Set(numbers)
-    return store.stilts.filter(s => wanted.has(s.number))
-  }
-  function selectStilts(numbers: readonly number[]): void {
-    state.selectedFinding = null
-    state.selectedStilts = byNumber(numbers).map(s => s.id)
-  }
   const numbersOf = (ids: readonly string[]): number[] => [...new Set(ids.flatMap(id => proof.value?.stiltOf.get(id) ?? []))].sort((a, b) => a - b)
   /** Numbers of stilts without which something would fall or break; and of those that bear next to nothing. */
   const needed = computed(() => numbersOf(proof.value?.needed ?? [])), idle = computed(() => numbersOf(proof.value?.idle ?? []).filter(n => byNumber([n]).length > 0))
@@ -193,42 +177,6 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
     const count = state.chosenStilts.length
     acts.remove()
     say(count === 1 ? 'The stilt was taken away. Prove again before the next.' : `${count} stilts were taken away together; what they bore a little of, others bear now. Prove again.`)
-  }
-
-  /** Stilts of a check's places with their neighbours within reach of a brace. */
-  function withNeighbours(numbers: readonly number[]): number[] {
-    const some = byNumber(numbers), reach = acts.bracing.reachMm, foot = (s: Stilt): Vec3 => s.path[s.path.length - 1]
-    return store.stilts.filter(s => some.some(o => Math.hypot(foot(s)[0] - foot(o)[0], foot(s)[1] - foot(o)[1]) <= reach)).map(s => s.number)
-  }
-  async function oneMoreBeside(numbers: readonly number[]): Promise<void> {
-    const { shapes, reason } = await current().workers.surface.beside(byNumber(numbers).map(s => s.id))
-    acts.addStilts(shapes.length === 1 ? 'one more stilt beside' : `${shapes.length} more stilts beside`, shapes)
-    say(shapes.length === 0 ? (reason ?? '') : `${shapes.length === 1 ? '1 stilt was' : `${shapes.length} stilts were`} placed beside.${reason === null ? '' : ` Not everywhere: ${reason}`}`)
-  }
-  /** What usually helps where a check is not as it should be; each is one step of undo. */
-  function fixesOf({ kind, places, state: how }: ProofCheck): ProofFix[] {
-    if (how !== 'bad') return []
-    const numbers = [...new Set(places.flatMap(p => p.stilts))]
-    const select = (more: readonly number[] = numbers): void => selectStilts(more)
-    const thicker: ProofFix = { label: 'Next gauge', title: 'Gives these stilts the gauge that comes after their own', run: async () => {
-      select()
-      await acts.regaugeBy(1, gauges())
-    } }
-    const beside: ProofFix = { label: 'One more beside', title: 'Places another stilt of the same gauge beside each of these', run: () => oneMoreBeside(numbers) }
-    const brace = (all: boolean): ProofFix => ({ label: 'Brace', title: all ? 'Braces all neighbours' : 'Braces these stilts with their neighbours', run: async () => {
-      select(all ? store.stilts.map(s => s.number) : withNeighbours(numbers))
-      await acts.braceSelected()
-    } })
-    const join: ProofFix = { label: 'Join higher', title: 'Joins these stilts with their neighbours as high as possible', run: async () => {
-      select(withNeighbours(numbers))
-      await acts.joinSelected()
-    } }
-    const fixes: Partial<Record<ProofCheckKind, readonly ProofFix[]>> = {
-      hangs: [{ label: 'Hold it', title: 'Places stilts under all that hangs', run: () => acts.holdAll(true) }],
-      floating: numbers.length > 0 ? [{ label: 'Re-aim', title: 'Moves the tips of lost stilts to where they can stand', run: () => acts.reaim(null) }] : [],
-      tips: [thicker, beside], carriers: [thicker], beams: [thicker, join], feet: [thicker, beside], slender: [brace(false), join], sway: [brace(true)],
-    }
-    return [...(fixes[kind] ?? [])]
   }
 
   /** Leaves a check as it is, for a reason, as long as it becomes no worse. */
