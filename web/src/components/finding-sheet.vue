@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { WaivableKindSchema, type StiltVerdict, type StiltVerdictKind } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { adviceFor, kindOf, STATE_NAMES, type Finding } from '../findings'
 import FindingSymbol from './finding-symbol.vue'
+import WaiveForm from './waive-form.vue'
 
 const props = defineProps<{ finding: Finding }>()
 const bench = useBench(), state = useBenchStore()
@@ -22,25 +23,18 @@ function fixThese(verdicts: readonly StiltVerdict[]): void {
 const waivable = computed(() => WaivableKindSchema.safeParse(props.finding.kind).success)
 
 const waiving = ref(false)
-const why = ref('')
-const input = ref<HTMLInputElement | null>(null)
 watch(() => props.finding.key, () => (waiving.value = false))
-async function askWhy(): Promise<void> {
-  if (!openNow.value || !waivable.value || props.finding.kind === 'lost') return
-  waiving.value = true
-  why.value = ''
-  await nextTick()
-  input.value?.focus()
+function askWhy(): void {
+  if (openNow.value && waivable.value && props.finding.kind !== 'lost') waiving.value = true
 }
-function waive(): void {
-  if (!why.value.trim()) return
-  bench.waive(props.finding, why.value)
+function waive(reason: string): void {
+  bench.waive(props.finding, reason)
   waiving.value = false
 }
 /** What W does: asks for the reason, or takes the waiver back. */
 function toggleWaiver(): void {
   if (props.finding.state === 'waived') bench.takeBackWaiver(props.finding)
-  else void askWhy()
+  else askWhy()
 }
 defineExpose({ toggleWaiver })
 </script>
@@ -50,10 +44,7 @@ defineExpose({ toggleWaiver })
     <h2><FindingSymbol :kind="finding.kind" :state="finding.state" /> {{ title }} <span class="quiet state">{{ STATE_NAMES[finding.state] }}</span></h2>
     <p>{{ advice.why }}</p>
     <p class="quiet">{{ advice.help }}</p>
-    <form v-if="waiving" class="waive" aria-label="Waive" @submit.prevent="waive">
-      <label>Why it may stay <input ref="input" v-model="why" maxlength="300" placeholder="hidden under the base" @keydown.esc.stop="waiving = false" /></label>
-      <span><button class="plain-button leading" :disabled="!why.trim()">Waive it</button> <button type="button" class="plain-button" @click="waiving = false">Back</button></span>
-    </form>
+    <WaiveForm v-if="waiving" placeholder="hidden under the base" @waive="waive" @back="waiving = false" />
     <div v-else class="actions">
       <button v-if="kindOf(finding).noStilt === null && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.kind === 'ledge' ? 'Hold this ledge' : 'Hold this island' }}</button>
       <button v-if="kindOf(finding).fix && openNow" class="plain-button leading" :title="kindOf(finding).fix?.title" :disabled="!!state.busy" @click="fixThese([finding as StiltVerdict])">{{ kindOf(finding).fix?.label }}</button>
@@ -84,8 +75,5 @@ dl { display: grid; grid-template-columns: auto 1fr; gap: 3px 12px; margin: 0; }
 dt { color: var(--quiet); }
 dd { margin: 0; text-align: right; font-size: 12.5px; }
 .actions { display: flex; gap: 6px; flex-wrap: wrap; }
-.waive { display: grid; gap: 6px; }
-.waive label { display: grid; gap: 3px; }
-.waive input { border: 1px solid var(--control); border-radius: 4px; padding: 4px 6px; background: var(--panel); color: var(--ink); }
 .reason { color: #560f2a; }
 </style>

@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { ProofCheck, ProofPlace } from '@oak-stilts/core/contract'
 import { LOOSE_SWAY_MM } from '@oak-stilts/core/proof'
 import { useBench } from '../bench/use-bench'
+import WaiveForm from '../components/waive-form.vue'
 import { useBenchStore } from '../stores/bench'
 
 /** One check: what it says, and where it is open, its places, what helps, and the waiver. */
@@ -28,17 +29,10 @@ function figureOf({ figure }: ProofPlace): string {
 }
 const subject = ({ stilts, at }: ProofPlace): string => (stilts.length > 0 ? `Stilt ${stilts.slice(0, 3).join(', ')}${stilts.length > 3 ? ' …' : ''}` : at ? 'Here' : 'Whole layer')
 
-const waiving = ref(false), why = ref(''), input = ref<HTMLInputElement | null>(null)
+const waiving = ref(false)
 watch(() => props.open, () => (waiving.value = false))
-async function askWhy(): Promise<void> {
-  waiving.value = true
-  why.value = ''
-  await nextTick()
-  input.value?.focus()
-}
-function waive(): void {
-  if (!why.value.trim()) return
-  bench.waiveCheck(props.check, why.value)
+function waive(reason: string): void {
+  bench.waiveCheck(props.check, reason)
   waiving.value = false
 }
 </script>
@@ -56,14 +50,11 @@ function waive(): void {
         <li v-for="(p, i) in places" :key="i"><button title="Look at it" @click="bench.showPlace(p)"><span>{{ subject(p) }}</span><span class="figure">{{ figureOf(p) }}</span><span class="figure quiet">{{ p.layer === null ? '' : p.layer + 1 }}</span></button></li>
         <li v-if="more" class="quiet more">and {{ more }} more</li>
       </ul>
-      <form v-if="waiving" class="waive" aria-label="Waive" @submit.prevent="waive">
-        <label>Why it may stay <input ref="input" v-model="why" maxlength="300" placeholder="a test piece" @keydown.esc.stop="waiving = false" /></label>
-        <span><button class="plain-button leading" :disabled="!why.trim()">Waive it</button> <button type="button" class="plain-button" @click="waiving = false">Back</button></span>
-      </form>
+      <WaiveForm v-if="waiving" placeholder="a test piece" @waive="waive" @back="waiving = false" />
       <div v-else-if="check.state === 'bad'" class="buttons">
         <button v-for="f in fixes" :key="f.label" class="plain-button" :title="f.title" :disabled="!!state.busy || !!bench.proving.value" @click="f.run()">{{ f.label }}</button>
         <button v-if="waiver" class="link-button" @click="bench.takeBackCheckWaiver(waiver)">Take back</button>
-        <button v-else class="link-button" title="Leave it as it is, for a reason, as long as it becomes no worse" @click="askWhy">Waive</button>
+        <button v-else class="link-button" title="Leave it as it is, for a reason, as long as it becomes no worse" @click="waiving = true">Waive</button>
       </div>
     </div>
   </li>
@@ -84,7 +75,4 @@ li { border-bottom: 1px solid #ece6d9; }
 .figures { margin: 0; }
 .more { padding: 1px 0; }
 .buttons { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; }
-.waive { display: grid; gap: 6px; }
-.waive label { display: grid; gap: 3px; }
-.waive input { border: 1px solid var(--control); border-radius: 4px; padding: 4px 6px; background: var(--panel); color: var(--ink); min-width: 0; }
 </style>
