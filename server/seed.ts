@@ -23,7 +23,7 @@ export async function seedDemo(stores: Stores, say: (line: string) => void): Pro
   const { jobs } = stores
   if (await jobs.flag('demo-seeded')) return
   if ((await jobs.list()).length === 0 || (await jobs.flag('demo-begun'))) {
-    say('First start: sculpting the demo models. This takes half a minute to a minute.')
+    say('First start: sculpting the demo models. This takes a minute or two.')
     await jobs.setFlag('demo-begun', new Date().toISOString())
     const paths = await Promise.all(DEMO_JOBS.map(job => demoStl(job.model)))
     for (const [i, job] of DEMO_JOBS.entries()) {
