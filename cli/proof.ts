@@ -21,7 +21,7 @@ export async function proof(asked: Options, output: Output): Promise<boolean> {
   const result = scan.runToEnd(), surface = new Surface(mesh, { shape: shapeOf(recipe), stand })
   surface.setWorths(worths)
   const roles = rolesOfTips(scan, result, stilts)
-  const proven: Proven = { scan, result, index: plan.index, part, surface, raft: plan.raft, resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', onPlate: { overMm: overPlate(posed), meets: 0, cups: 0 }, waivers: of?.job.waivers.filter(w => w.part === part) ?? [] }, steps = prove(proven)
+  const proven: Proven = { scan, result, index: plan.index, part, surface, raft: plan.raft, resin, gauges, roleOf: tip => roles.get(tip) ?? 'detail', onPlate: { overMm: overPlate(posed), meets: of && of.job.copies.length > 1 ? null : 0, cups: 0 }, waivers: of?.job.waivers.filter(w => w.part === part) ?? [] }, steps = prove(proven)
   let step = steps.next()
   while (!step.done) step = steps.next()
   const report = reportOf(await withWritten(proven, step.value), plan.beams, of?.job.checkWaivers.filter(w => w.part === part) ?? [])

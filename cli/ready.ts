@@ -30,7 +30,7 @@ export async function ready(asked: Options, output: Output): Promise<boolean> {
   const surface = new Surface(mesh, { shape: shapeOf(recipe), stand })
   surface.setWorths(worths)
   const waivers = of?.job.waivers.filter(w => w.part === part) ?? []
-  const steps = makeReady({ scan: new ModelScan(mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, stand, options.settings), surface, part, index: plan.index, raft: plan.raft, resin, gauges, plate: plateFor(posed), onPlate: { overMm: overPlate(posed), meets: 0, cups: 0 }, waivers })
+  const steps = makeReady({ scan: new ModelScan(mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, stand, options.settings), surface, part, index: plan.index, raft: plan.raft, resin, gauges, plate: plateFor(posed), onPlate: { overMm: overPlate(posed), meets: of && of.job.copies.length > 1 ? null : 0, cups: 0 }, waivers })
   let step = steps.next()
   while (!step.done) step = steps.next()
   const { change, proven, placed, braces, thickened, notHeld } = step.value, proof = await withWritten(proven, step.value.proof)

@@ -54,8 +54,8 @@ export function floatingCheck({ result, index, part }: Proven): ProofCheck {
 }
 
 export function plateCheck({ overMm, meets, cups }: OnPlate): ProofCheck {
-  const said = [...(overMm > 0 ? [`it reaches ${overMm.toFixed(1)} mm beyond what the printer can print`] : []), ...(meets > 0 ? [`it runs into ${many(meets, 'other copy', 'other copies')}`] : []), ...(cups > 0 ? [`it closes ${many(cups, 'space', 'spaces')} with other copies`] : [])].join(', ')
-  return check('plate', said ? Number(overMm > 0) + meets + cups : 0, said ? `On the plate ${said}.` : 'All of it is on the plate, clear of everything else.', { figure: overMm, limit: 0, unit: 'mm' })
+  const said = [...(overMm > 0 ? [`it reaches ${overMm.toFixed(1)} mm beyond what the printer can print`] : []), ...(meets ? [`it runs into ${many(meets, 'other copy', 'other copies')}`] : []), ...(cups > 0 ? [`it closes ${many(cups, 'space', 'spaces')} with other copies`] : [])].join(', ')
+  return check('plate', said ? Number(overMm > 0) + (meets ?? 0) + cups : 0, said ? `On the plate ${said}.` : meets === null ? 'All of it is on the plate; whether it is clear of other copies was not looked at.' : 'All of it is on the plate, clear of everything else.', { figure: overMm, limit: 0, unit: 'mm', ...(!said && meets === null && { state: 'note' }) })
 }
 
 export function tipsCheck(ends: readonly ProvenEnd[], { margin }: Resin): ProofCheck {

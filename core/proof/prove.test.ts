@@ -12,11 +12,11 @@ import { writtenCheck } from './written'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }, GRID: [number, number][] = [-4, -2, 0, 2, 4].flatMap(x => [-2, 0, 2].map((y): [number, number] => [x, y]))
 const slab = (): Mesh => box([-5, -3, 12], [5, 3, 15])
-function proven(mesh: Mesh, points: readonly (readonly [number, number])[], gauge: Gauge = gaugeOf('medium'), more: { resin?: Partial<Resin>; mark?: (scene: HeldScene) => void; overMm?: number; meets?: number } = {}): Proof {
+function proven(mesh: Mesh, points: readonly (readonly [number, number])[], gauge: Gauge = gaugeOf('medium'), more: { resin?: Partial<Resin>; mark?: (scene: HeldScene) => void; overMm?: number; meets?: number | null } = {}): Proof {
   const scene = heldScene(mesh, points, gauge, raster), { index, surface, scan } = scene
   more.mark?.(scene)
   scan.setStilts(solidsOfPart(index, 'part', NO_RAFT))
-  const steps = prove({ scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: { ...DEFAULT_RESIN, ...more.resin }, gauges: [...GAUGES, gauge], roleOf: () => 'carrier', onPlate: { overMm: more.overMm ?? 0, meets: more.meets ?? 0, cups: 0 }, waivers: [] })
+  const steps = prove({ scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: { ...DEFAULT_RESIN, ...more.resin }, gauges: [...GAUGES, gauge], roleOf: () => 'carrier', onPlate: { overMm: more.overMm ?? 0, meets: more.meets === undefined ? 0 : more.meets, cups: 0 }, waivers: [] })
   let step = steps.next()
   while (!step.done) step = steps.next()
   return step.value
@@ -54,6 +54,7 @@ describe('a proof', () => {
     const off = proven(slab(), GRID, gaugeOf('medium'), { overMm: 1.25, meets: 2, mark: ({ surface }) => surface.setWorths(new Uint8Array(surface.faces.triangles.length / 3).fill(OFF_LIMITS)) })
     expect(of(off, 'scars')).toMatchObject({ state: 'bad', count: 15, sentence: '15 tips touch what is off limits.' })
     expect(of(off, 'plate')).toMatchObject({ state: 'bad', figure: 1.25, sentence: 'On the plate it reaches 1.3 mm beyond what the printer can print, it runs into 2 other copies.' })
+    expect(of(proven(slab(), GRID, gaugeOf('medium'), { meets: null }), 'plate')).toMatchObject({ state: 'note', sentence: 'All of it is on the plate; whether it is clear of other copies was not looked at.' })
     const loose = proven(joinMeshes([slab(), box([20, -1, 12], [22, 1, 14])]), GRID)
     expect(of(loose, 'hangs')).toMatchObject({ state: 'bad', count: 1, places: [{ at: [expect.closeTo(21, 0), expect.closeTo(0, 0), expect.closeTo(12, 0)], stilts: [] }] })
   })

@@ -29,8 +29,8 @@ export interface Proven {
 export interface OnPlate {
   /** How far they reach over the edge of the plate or above the printer's height, mm; 0 where they do not. */
   readonly overMm: number
-  /** Other copies that they run into, and spaces that they close together with others. */
-  readonly meets: number
+  /** Other copies that they run into, null where nobody looked; and spaces that they close together with others. */
+  readonly meets: number | null
   readonly cups: number
 }
 
