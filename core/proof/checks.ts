@@ -89,7 +89,13 @@ export function slenderCheck(stretches: readonly StretchStrength[], { margin }: 
   })
 }
 
-export function feetCheck(feet: readonly FootStrength[], { margin }: Resin, index: PlanIndex, of: StiltOf): ProofCheck {
+/** @param raftMm2 what a raft under all feet has on the plate; null where each stands by itself */
+export function feetCheck(feet: readonly FootStrength[], { margin, greenStrengthNMm2 }: Pick<Resin, 'margin' | 'greenStrengthNMm2'>, index: PlanIndex, of: StiltOf, raftMm2: number | null): ProofCheck {
+  if (raftMm2 !== null && raftMm2 > 0 && feet.length > 0) {
+    // feet that are pulled most in different layers count as if it were one
+    const share = feet.reduce((sum, f) => sum + f.pulledN, 0) / (raftMm2 * greenStrengthNMm2), worst = feet.reduce((a, b) => (b.pulledN > a.pulledN ? b : a))
+    return check('feet', share > 1 / margin ? 1 : 0, `The raft is pulled by ${atMost(share)} % of what holds it on the plate.`, { figure: per(share), limit: per(1 / margin), unit: '%', places: [placeOf(index.nodes.get(worst.id)?.at, { layer: Math.max(0, worst.layer), figure: per(share), stilts: stiltsOf([worst.id], of) })] })
+  }
   const limit = 1 / margin, over = feet.filter(f => f.share > limit), worst = worstOf(feet)
   if (!worst) return check('feet', 0, 'No foot stands on the plate.', { state: 'note' })
   return check('feet', over.length, over.length === 0 ? `No foot is pulled by more than ${atMost(worst.share)} % of what holds it on the plate.` : `${many(over.length, 'foot is', 'feet are')} pulled by more than ${per(limit)} % of what holds ${over.length === 1 ? 'it' : 'them'} on the plate.`, {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { contentOf, DEFAULT_RESIN, NO_RAFT, stateOfPart, type CheckWaiver, type Gauge, type Job, type ProofCheck, type ProofCheckKind, type Resin } from '../contract'
+import { contentOf, DEFAULT_RESIN, NO_RAFT, stateOfPart, type CheckWaiver, type Gauge, type Job, type ProofCheck, type ProofCheckKind, type Raft, type Resin } from '../contract'
 import { OFF_LIMITS } from '../marks'
 import { joinMeshes, type Mesh } from '../mesh'
 import { solidsOfPart } from '../raft'
@@ -12,11 +12,12 @@ import { writtenCheck } from './written'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }, GRID: [number, number][] = [-4, -2, 0, 2, 4].flatMap(x => [-2, 0, 2].map((y): [number, number] => [x, y]))
 const slab = (): Mesh => box([-5, -3, 12], [5, 3, 15])
-function proven(mesh: Mesh, points: readonly (readonly [number, number])[], gauge: Gauge = gaugeOf('medium'), more: { resin?: Partial<Resin>; mark?: (scene: HeldScene) => void; overMm?: number; meets?: number | null } = {}): Proof {
+function proven(mesh: Mesh, points: readonly (readonly [number, number])[], gauge: Gauge = gaugeOf('medium'), more: { resin?: Partial<Resin>; raft?: Raft; mark?: (scene: HeldScene) => void; overMm?: number; meets?: number | null } = {}): Proof {
   const scene = heldScene(mesh, points, gauge, raster), { index, surface, scan } = scene
   more.mark?.(scene)
-  scan.setStilts(solidsOfPart(index, 'part', NO_RAFT))
-  const steps = prove({ scan, result: scan.runToEnd(), index, part: 'part', surface, raft: NO_RAFT, resin: { ...DEFAULT_RESIN, ...more.resin }, gauges: [...GAUGES, gauge], roleOf: () => 'carrier', onPlate: { overMm: more.overMm ?? 0, meets: more.meets === undefined ? 0 : more.meets, cups: 0 }, waivers: [] })
+  const raft = more.raft ?? NO_RAFT
+  scan.setStilts(solidsOfPart(index, 'part', raft))
+  const steps = prove({ scan, result: scan.runToEnd(), index, part: 'part', surface, raft, resin: { ...DEFAULT_RESIN, ...more.resin }, gauges: [...GAUGES, gauge], roleOf: () => 'carrier', onPlate: { overMm: more.overMm ?? 0, meets: more.meets === undefined ? 0 : more.meets, cups: 0 }, waivers: [] })
   let step = steps.next()
   while (!step.done) step = steps.next()
   return step.value
@@ -40,6 +41,13 @@ describe('a proof', () => {
     expect(of(p, 'tips')).toMatchObject({ state: 'bad', count: 1, unit: '%', sentence: expect.stringMatching(/^1 tip carries more than it can; the weakest is that of stilt 1 in layer \d+/) })
     expect(p.needed).toEqual([p.ends[0].id])
     expect(p.ends[0].share).toBeGreaterThan(1)
+  })
+  it('judges a raft by what all of it has on the plate', () => {
+    const p = proven(slab(), GRID, gaugeOf('medium'), { raft: { ...NO_RAFT, kind: 'plate' } }), area = of(p, 'first-layer').figure ?? 0, pulledN = (of(p, 'feet').figure ?? 0) / 100 * area * DEFAULT_RESIN.greenStrengthNMm2
+    expect(of(p, 'feet')).toMatchObject({ state: 'good', sentence: expect.stringMatching(/^The raft is pulled by \d+ % of what holds it on the plate\.$/) as string })
+    // 60 mm² of slab and some for what tilts it, rounded to a hundredth of what the raft can
+    expect(pulledN).toBeLessThan(60 * DEFAULT_RESIN.releaseStressNMm2 * 2.5 + area * DEFAULT_RESIN.greenStrengthNMm2 * 0.005)
+    expect(area).toBeGreaterThan(100)
   })
   it('asks of what carries the part 0.40 mm, where a hundredth does not matter (common practice)', () => {
     const thick = (mm: number): ProofCheck => of(proven(slab(), GRID, { ...gaugeOf('light'), id: 'own', tipDiameterMm: mm }), 'carriers')

@@ -5,7 +5,7 @@ import { normalFromSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
 import { contactOf, slantOf, thicknessAt, type PlanIndex, type Surface } from '../stilts'
 import { beamsCheck, carriersCheck, feetCheck, firstLayerCheck, floatingCheck, gapsCheck, hangsCheck, plateCheck, scarsCheck, skinCheck, slenderCheck, suctionCheck, swayCheck, tipsCheck } from './checks'
-import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, strengthOf, supportFrames, type BeamStrength, type EndStrength, type Missed, type StretchStrength, type FilmLoads, type StrengthLanes } from './strength'
+import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, strengthOf, supportFrames, worstLayers, type BeamStrength, type EndStrength, type Missed, type StretchStrength, type FilmLoads, type StrengthLanes } from './strength'
 
 /** A part with its supports, scanned together, and what they are judged by. */
 export interface Proven {
@@ -85,7 +85,7 @@ export function* prove(of: Proven): Generator<string, Proof, void> {
   yield 'Loading every layer'
   const { ends, lanes } = strengthOf(graph, supports, pieces, areas, film, resin, middle), byId = new Map(ends.map(e => [e.id, e]))
   yield 'Following loads to the plate'
-  const layers = supports.map(s => new Set(s.holds.flatMap(h => byId.get(h.id)?.layer ?? []).filter(k => k >= 0))), { beams, stretches, feet } = beamsUnder(supports, layers, pieces, film, resin, middle)
+  const layers = supports.map(s => worstLayers(s, id => byId.get(id))), { beams, stretches, feet } = beamsUnder(supports, layers, pieces, film, resin, middle)
   const steps = letEachGo(supports, pieces, areas, ends, film, resin, middle)
   let step = steps.next()
   for (let done = 0; !step.done; done++, step = steps.next()) if (done % LET_GO_AT_ONCE === 0) yield 'Letting each stilt go'
@@ -100,7 +100,7 @@ export function* prove(of: Proven): Generator<string, Proof, void> {
     }
   })).sort((a, b) => b.share - a.share)
   const checks = [
-    hangsCheck(of), floatingCheck(of), plateCheck(onPlate), tipsCheck(proven, resin), beamsCheck(beams, resin, index, numberOf), slenderCheck(stretches, resin, index, numberOf), feetCheck(feet, resin, index, numberOf), swayCheck(lanes, resin),
+    hangsCheck(of), floatingCheck(of), plateCheck(onPlate), tipsCheck(proven, resin), beamsCheck(beams, resin, index, numberOf), slenderCheck(stretches, resin, index, numberOf), feetCheck(feet, resin, index, numberOf, raft.kind === 'joined' || raft.kind === 'plate' ? (result.areaMm2[0] ?? 0) : null), swayCheck(lanes, resin),
     firstLayerCheck(result, index, part, raft), suctionCheck(of), carriersCheck(stilts, roleOf), gapsCheck(of), scarsCheck(proven), skinCheck(surface, proven),
   ]
   return {

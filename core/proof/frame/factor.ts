@@ -85,20 +85,16 @@ export class FrameFactor {
     return sound
   }
 
-  /** How the frame resists the motion of the kept nodes, in their order, all others being free: row by row, six a node. */
+  /** How the frame resists the motion of the kept nodes, in their order, all others being free: a block for every pair, row by row. */
   reduced(): Float64Array {
-    const { kept } = this, n = SIZE * kept.length, out = new Float64Array(n * n)
+    const { kept } = this, n = kept.length, out = new Float64Array(BLOCK * n * n), own = this.#own
     kept.forEach((p, i) => {
-      for (let j = i; j < kept.length; j++) {
-        const q = kept[j], block = i === j ? this.#own.subarray(BLOCK * p, BLOCK * (p + 1)) : (this.#between[Math.min(p, q)].get(Math.max(p, q)) ?? null)
+      out.set(own.subarray(BLOCK * p, BLOCK * (p + 1)), BLOCK * (n * i + i))
+      for (let j = i + 1; j < n; j++) {
+        const q = kept[j], block = this.#between[Math.min(p, q)].get(Math.max(p, q)), [low, high] = p < q ? [i, j] : [j, i]
         if (!block) continue
-        for (let r = 0; r < SIZE; r++) {
-          for (let c = 0; c < SIZE; c++) {
-            const v = i === j || p < q ? block[SIZE * r + c] : block[SIZE * c + r]
-            out[n * (SIZE * i + r) + SIZE * j + c] = v
-            out[n * (SIZE * j + c) + SIZE * i + r] = v
-          }
-        }
+        out.set(block, BLOCK * (n * low + high))
+        transpose(block, 0, out, BLOCK * (n * high + low))
       }
     })
     return out

@@ -5,7 +5,7 @@ import { SIZE } from '../frame/block'
 import { Holding } from './holding'
 import type { Pieces } from './pieces'
 import { borneBy, shareOf, toldAbout, type Borne } from './sections'
-import { casesOf, FREE_ENDS, loadsOf, plungeShare, pullsOf, type FilmLoads, type StrengthResin } from './strength'
+import { alongOf, CASES, casesOf, FREE_ENDS, loadsOf, mixed, mostOfThree, plungeShare, pullsOf, type EndStrength, type FilmLoads, type StrengthResin } from './strength'
 import { eulerLoad, stretchesOf, type Stretch } from './stretches'
 import { isTouching, type SupportFrame } from './supports'
 
@@ -40,6 +40,19 @@ export interface StretchStrength {
   readonly criticalN: number
 }
 
+/** Layers in which a support is looked at closely, at the most. */
+const MOST_LAYERS = 16
+
+/** Layers in which the ends of a support bear most, those that bear most first where there are many. */
+export function worstLayers({ holds }: SupportFrame, endOf: (id: string) => Pick<EndStrength, 'share' | 'layer'> | undefined): Set<number> {
+  const shares = new Map<number, number>()
+  for (const { id } of holds) {
+    const end = endOf(id)
+    if (end && end.layer >= 0) shares.set(end.layer, Math.max(shares.get(end.layer) ?? 0, end.share))
+  }
+  return new Set([...shares].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, MOST_LAYERS).map(([layer]) => layer))
+}
+
 /**
  * What the beams of supports bear in the layers that load their ends most: sections by pull, push and bending, stretches by Euler.
  * @param layers by support, the layers that are looked at
@@ -53,22 +66,27 @@ export function beamsUnder(supports: readonly SupportFrame[], layers: readonly R
   for (const k of wanted) {
     holding.downTo(k)
     const pulls = pullsOf(pieces, film, k), plunge = plungeShare(pulls, releaseStressAt(film.loads, k), resin)
-    const held = pulls.filter(({ piece }) => holding.holds(piece) && !pieces.list[piece].onPlate), motions = loadsOf(holding, held).map(l => holding.motionsUnder(l)), ends = holding.endsByPiece(), cases = casesOf(plunge)
+    const held = pulls.filter(({ piece }) => holding.holds(piece) && !pieces.list[piece].onPlate), motions = holding.motionsUnder(loadsOf(holding, held)), ends = holding.endsByPiece, cases = casesOf(plunge)
     supports.forEach((support, s) => {
       if (!layers[s].has(k)) return
-      const { frame, holds } = support, at = motions.map(m => {
-        const push = holding.pushOn(s, m), load = new Float64Array(SIZE * frame.points.length)
-        holds.forEach((h, i) => load.set(push.subarray(SIZE * i, SIZE * (i + 1)), SIZE * h.node))
+      const { frame, holds } = support, push = holding.pushOn(s, motions), at = Array.from({ length: CASES }, (_, c) => {
+        const load = new Float64Array(SIZE * frame.points.length)
+        holds.forEach((h, i) => load.set(push.subarray(SIZE * (CASES * i + c), SIZE * (CASES * i + c + 1)), SIZE * h.node))
         const moved = factors[s].solve(load)
         return frame.beams.map((_, b) => frame.endForce(b, moved))
       })
-      const pressed = new Float64Array(frame.beams.length), drawn = new Float64Array(frame.beams.length), six = new Float64Array(SIZE)
+      const pressed = new Float64Array(frame.beams.length), drawn = new Float64Array(frame.beams.length), six = new Float64Array(SIZE), three = new Float64Array(CASES * SIZE)
       for (let b = 0; b < frame.beams.length; b++) {
-        for (const [up, x, y] of cases) {
-          for (let d = 0; d < SIZE; d++) six[d] = up * at[2][b][d] + x * at[0][b][d] + y * at[1][b][d]
-          const { share, borne } = beamShare(support, b, six, resin.greenStrengthNMm2)
-          pressed[b] = Math.max(pressed[b], -borne.alongN)
-          drawn[b] = Math.max(drawn[b], borne.alongN)
+        at.forEach((forces, c) => three.set(forces[b], SIZE * c))
+        const along = outOf(support, b)
+        for (const mix of cases) {
+          const alongN = alongOf(mixed(three, mix, six), 0, along)
+          if (-alongN > pressed[b]) pressed[b] = -alongN
+          if (alongN > drawn[b]) drawn[b] = alongN
+        }
+        if (mostOf(support, b, three, plunge, resin.greenStrengthNMm2) <= worst[s][b].share) continue
+        for (const mix of cases) {
+          const { share, borne } = beamShare(support, b, mixed(three, mix, six), resin.greenStrengthNMm2)
           if (share > worst[s][b].share) Object.assign(worst[s][b], { share, layer: k, borne })
         }
       }
@@ -78,7 +96,7 @@ export function beamsUnder(supports: readonly SupportFrame[], layers: readonly R
         const share = drawn[i] / ((Math.PI / 4) * Math.max(foot.fitted.footDiameterMm, foot.fitted.shaftFootDiameterMm) ** 2 * resin.greenStrengthNMm2)
         if (share > (feet.get(foot.id)?.share ?? 0)) feet.set(foot.id, { id: foot.id, share, layer: k, pulledN: drawn[i] })
       })
-      const steady = holding.holding(s).every(i => (ends.get(holding.pieceOf(s, i)) ?? 0) >= FREE_ENDS)
+      const steady = holding.endsOf(s).every(e => (ends.get(e.piece) ?? 0) >= FREE_ENDS)
       stretches[s].forEach((stretch, i) => {
         const pressedN = stretch.beams.reduce((most, b) => Math.max(most, pressed[b]), 0), criticalN = eulerLoad(stretch, resin.greenModulusNMm2, steady), share = pressedN / criticalN
         if (share > slender[s][i].share) Object.assign(slender[s][i], { share, layer: k, pressedN, criticalN })
@@ -91,9 +109,22 @@ export function beamsUnder(supports: readonly SupportFrame[], layers: readonly R
   }
 }
 
+/** The direction of a beam, outward at its first end. */
+function outOf({ frame }: SupportFrame, beam: number): Vec3 {
+  const { from, to } = frame.beams[beam], length = Math.hypot(from[0] - to[0], from[1] - to[1], from[2] - to[2]) || 1
+  return [(from[0] - to[0]) / length, (from[1] - to[1]) / length, (from[2] - to[2]) / length]
+}
+
+/** What the share of a beam is no larger than in any case: its thinner end with all its force across it, and the larger of the moments at its ends. */
+function mostOf({ frame }: SupportFrame, beam: number, three: Float64Array, plunge: number, strengthNMm2: number): number {
+  const { from, to, fromRadiusMm, toRadiusMm } = frame.beams[beam], r = Math.min(fromRadiusMm, toRadiusMm), length = Math.sqrt((from[0] - to[0]) ** 2 + (from[1] - to[1]) ** 2 + (from[2] - to[2]) ** 2)
+  const force = mostOfThree(three, 0, plunge), bent = mostOfThree(three, 3, plunge) + force * length
+  return ((Math.sqrt(3) * force) / (Math.PI * r * r) + (4 * bent) / (Math.PI * r ** 3)) / strengthNMm2
+}
+
 /** The more used of both ends of a beam. What touches the model is judged by its contact, and not again here. */
-function beamShare({ frame, nodes }: SupportFrame, beam: number, six: Float64Array, strengthNMm2: number): { readonly share: number; readonly borne: Borne } {
-  const touches = (n: number): boolean => isTouching(nodes[n]), { from, to, fromRadiusMm, toRadiusMm } = frame.beams[beam], length = Math.hypot(from[0] - to[0], from[1] - to[1], from[2] - to[2]) || 1, out: Vec3 = [(from[0] - to[0]) / length, (from[1] - to[1]) / length, (from[2] - to[2]) / length]
-  const upper = borneBy(six, out), lower = borneBy(toldAbout(six, from, to), out), a = touches(frame.beams[beam].a) ? 0 : shareOf(upper, Math.PI * fromRadiusMm ** 2, strengthNMm2), b = touches(frame.beams[beam].b) ? 0 : shareOf(lower, Math.PI * toRadiusMm ** 2, strengthNMm2)
+function beamShare(support: SupportFrame, beam: number, six: Float64Array, strengthNMm2: number): { readonly share: number; readonly borne: Borne } {
+  const { frame, nodes } = support, { from, to, fromRadiusMm, toRadiusMm } = frame.beams[beam], out = outOf(support, beam)
+  const upper = borneBy(six, out), lower = borneBy(toldAbout(six, from, to), out), a = isTouching(nodes[frame.beams[beam].a]) ? 0 : shareOf(upper, Math.PI * fromRadiusMm ** 2, strengthNMm2), b = isTouching(nodes[frame.beams[beam].b]) ? 0 : shareOf(lower, Math.PI * toRadiusMm ** 2, strengthNMm2)
   return a >= b ? { share: a, borne: upper } : { share: b, borne: lower }
 }

@@ -2,7 +2,7 @@
  * What supports bear while a model is printed, and what they can: which of them hold what in every layer, shared by how they resist, with
  * the model rigid and the supports a frame of tapered beams. Estimates.
  */
-export { beamsUnder, type BeamStrength, type FootStrength, type StretchStrength } from './beams'
+export { beamsUnder, worstLayers, type BeamStrength, type FootStrength, type StretchStrength } from './beams'
 export { Holding, type LetGo } from './holding'
 export { Pieces, type Piece, type PieceGraph } from './pieces'
 export { borneBy, shareOf, toldAbout, type Borne } from './sections'

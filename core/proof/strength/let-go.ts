@@ -3,8 +3,8 @@ import { releaseStressAt } from '../../scan'
 import { SIZE } from '../frame/block'
 import { Holding } from './holding'
 import type { Pieces } from './pieces'
-import { borneBy, tipShareOf } from './sections'
-import { casesOf, FREE_ENDS, loadsOf, plungeShare, pullsOf, type EndStrength, type FilmLoads, type StrengthResin } from './strength'
+import { borneBy, tipShareOf, worstForce } from './sections'
+import { CASES, casesOf, FREE_ENDS, loadsOf, mixed, plungeShare, pullsOf, pushOnEnd, type EndStrength, type FilmLoads, type StrengthResin } from './strength'
 import type { SupportFrame } from './supports'
 
 /** What becomes of the print without one end of a support. */
@@ -40,15 +40,16 @@ export function* letEachGo(supports: readonly SupportFrame[], pieces: Pieces, ar
       else wanted.set(k, [{ support, end }])
     }
   }))
-  const found = new Map<string, { looseFrom: number | null; breaks: Map<string, { share: number; layer: number }>; adds: number }>(), six = new Float64Array(SIZE)
+  const found = new Map<string, { looseFrom: number | null; breaks: Map<string, { share: number; layer: number }>; adds: number }>(), six = new Float64Array(SIZE), three = new Float64Array(CASES * SIZE)
   let done = 0
   for (const k of [...wanted.keys()].sort((a, b) => b - a)) {
     holding.downTo(k)
     const pulls = pullsOf(pieces, film, k), cases = casesOf(plungeShare(pulls, releaseStressAt(film.loads, k), resin))
-    const loads = loadsOf(holding, pulls.filter(({ piece }) => holding.holds(piece) && !pieces.list[piece].onPlate)), count = holding.endsByPiece()
+    const before = holding.motionsUnder(loadsOf(holding, pulls.filter(({ piece }) => holding.holds(piece) && !pieces.list[piece].onPlate))), count = holding.endsByPiece
     for (const { support, end } of wanted.get(k) ?? []) {
-      if (!holding.holding(support).includes(end)) continue
-      const { id } = supports[support].holds[end], piece = holding.pieceOf(support, end), own = found.get(id) ?? { looseFrom: null, breaks: new Map(), adds: 0 }
+      const piece = holding.pieceOf(support, end)
+      if (piece < 0) continue
+      const { id } = supports[support].holds[end], own = found.get(id) ?? { looseFrom: null, breaks: new Map(), adds: 0 }
       found.set(id, own)
       yield done++
       if (pieces.list[piece].onPlate) continue
@@ -57,19 +58,18 @@ export function* letEachGo(supports: readonly SupportFrame[], pieces: Pieces, ar
         own.looseFrom = own.looseFrom === null ? k : Math.min(own.looseFrom, k)
         continue
       }
-      const motions = loads.map(l => letGo.motionsUnder(l))
+      const motions = letGo.motionsFrom(before), strengthNMm2 = resin.greenStrengthNMm2
       for (const s of holding.supportsOf(new Set(holding.movesWith(piece)))) {
-        const pushes = motions.map(m => letGo.pushOn(s, m))
-        for (const i of holding.holding(s)) {
-          if (s === support && i === end) continue
-          const { axis, id: other } = supports[s].holds[i], held = holding.pieceOf(s, i), balances = (count.get(held) ?? 0) - (held === piece ? 1 : 0) < FREE_ENDS, before = byId.get(other)?.share ?? 0
-          let share = 0
-          for (const [up, x, y] of cases) {
-            for (let d = 0; d < SIZE; d++) six[d] = up * pushes[2][SIZE * i + d] + x * pushes[0][SIZE * i + d] + y * pushes[1][SIZE * i + d]
-            share = Math.max(share, tipShareOf(borneBy(six, axis), areas[s][i], resin.greenStrengthNMm2, balances))
-          }
-          own.adds = Math.max(own.adds, share - before)
-          if (share > 1 && before <= 1 && share > (own.breaks.get(other)?.share ?? 0)) own.breaks.set(other, { share, layer: k })
+        const pushes = s === support ? holding.pushOn(s, motions) : null
+        if (pushes) letGo.addTo(pushes, before)
+        for (const e of holding.endsOf(s)) {
+          if (s === support && e.end === end) continue
+          const { axis, id: other } = supports[s].holds[e.end], balances = (count.get(e.piece) ?? 0) - (e.piece === piece ? 1 : 0) < FREE_ENDS, already = byId.get(other)?.share ?? 0
+          if (pushes) three.set(pushes.subarray(CASES * SIZE * e.end, CASES * SIZE * (e.end + 1)))
+          else pushOnEnd(e, motions, three, !balances)
+          const share = balances ? cases.reduce((most, mix) => Math.max(most, tipShareOf(borneBy(mixed(three, mix, six), axis), areas[s][e.end], strengthNMm2, true)), 0) : worstForce(three, axis, cases, areas[s][e.end], strengthNMm2)
+          own.adds = Math.max(own.adds, share - already)
+          if (share > 1 && already <= 1 && share > (own.breaks.get(other)?.share ?? 0)) own.breaks.set(other, { share, layer: k })
         }
       }
     }

@@ -1,12 +1,14 @@
 import type { LayerGraph } from '../../scan'
 
-/** What hangs together of the model while it is printed: from where it begins, or where several come together to it, until it joins more. */
+/**
+ * What hangs together of the model while it is printed, from where it begins on nothing, until it becomes a part of a larger one. What lies
+ * on the plate takes up what does not.
+ */
 export interface Piece {
   readonly firstLayer: number
-  /** The pieces that came together to it; none where it began on nothing. */
-  readonly of: readonly number[]
-  /** The piece that it becomes a part of; −1 where it stays. */
+  /** The piece that it becomes a part of, and in which layer; −1 where it stays. */
   joins: number
+  joinsIn: number
   /** Whether it lies on the plate. */
   readonly onPlate: boolean
 }
@@ -29,6 +31,8 @@ export class Pieces {
   /** By component of the graph, through all layers. */
   readonly ofComponent: Int32Array
   readonly laid: LaidPieces
+  /** What has been laid of each piece so far, pixels. */
+  readonly #size: number[] = []
 
   constructor(graph: PieceGraph) {
     const total = graph.solidPixels.length, of = (this.ofComponent = new Int32Array(total).fill(-1)), starts = new Int32Array(graph.layerCount + 1)
@@ -48,6 +52,7 @@ export class Pieces {
         pixels[at] += graph.solidPixels[c]
         sumX[at] += graph.solidSumX[c]
         sumY[at] += graph.solidSumY[c]
+        this.#size[of[c]] += graph.solidPixels[c]
       }
       starts[k + 1] = piece.length
     }
@@ -84,27 +89,29 @@ export class Pieces {
       const root = find(i)
       let name = names.get(root)
       if (name === undefined) {
-        const parts = joined.get(root) ?? []
-        name = parts.length === 1 ? parts[0] : this.#begin(k, parts)
+        name = this.#together(k, joined.get(root) ?? [])
         names.set(root, name)
       }
       of[from + i] = name
     }
   }
 
-  #begin(layer: number, of: readonly number[]): number {
-    const id = this.list.length
-    this.list.push({ firstLayer: layer, of, joins: -1, onPlate: layer === 0 || of.some(p => this.list[p].onPlate) })
-    for (const p of of) this.list[p].joins = id
-    return id
+  /** The piece that some become in a layer: the largest so far of those on the plate, or of all; a new one where there is none. */
+  #together(layer: number, parts: readonly number[]): number {
+    const { list } = this
+    if (parts.length === 0) {
+      this.#size.push(0)
+      return list.push({ firstLayer: layer, joins: -1, joinsIn: Infinity, onPlate: layer === 0 }) - 1
+    }
+    const rank = (p: number): number => (list[p].onPlate ? Infinity : this.#size[p]), largest = parts.reduce((a, b) => (rank(b) > rank(a) ? b : a))
+    for (const p of parts) if (p !== largest) Object.assign(list[p], { joins: largest, joinsIn: layer })
+    return largest
   }
 
   /** What a piece has become by a layer. */
   at(piece: number, layer: number): number {
-    for (let p = piece; ; ) {
-      const next = this.list[p].joins
-      if (next < 0 || this.list[next].firstLayer > layer) return p
-      p = next
-    }
+    let p = piece
+    while (this.list[p].joinsIn <= layer) p = this.list[p].joins
+    return p
   }
 }

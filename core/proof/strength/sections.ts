@@ -31,6 +31,21 @@ export function tipShareOf({ alongN, acrossN, bentNmm }: Borne, areaMm2: number,
 }
 
 /**
+ * The largest share of a tip's strength that forces use where nothing is bent, over all cases that are made of three; as `tipShareOf` of each.
+ * @param three forces along x, y and z, six numbers a case: with the side pull along x, along y, and with the peel
+ */
+export function worstForce(three: Float64Array, [ax, ay, az]: Vec3, cases: readonly (readonly [number, number, number])[], areaMm2: number, strengthNMm2: number): number {
+  let most = 0
+  for (let n = 0; n < cases.length; n++) {
+    const [up, x, y] = cases[n], fx = up * three[12] + x * three[0] + y * three[6], fy = up * three[13] + x * three[1] + y * three[7], fz = up * three[14] + x * three[2] + y * three[8], along = fx * ax + fy * ay + fz * az
+    // what is across counts three times: along² + 3 across²
+    const square = 3 * (fx * fx + fy * fy + fz * fz) - 2 * along * along
+    if (square > most) most = square
+  }
+  return Math.sqrt(most) / (areaMm2 * strengthNMm2)
+}
+
+/**
  * The share of a section's strength that is used: the stress along it, bending at its rim included, together with that across it (von Mises).
  * @param areaMm2 of a round section, or of an ellipse, which counts as a circle of that area
  */

@@ -1,9 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { BUILT_IN_GAUGES, DEFAULT_RESIN } from '../../contract'
+import { BUILT_IN_GAUGES, DEFAULT_RESIN, type PlanBeam, type PlanNode } from '../../contract'
 import { joinMeshes, type Mesh, type Vec3 } from '../../mesh'
 import { AS_IS, normalFromSource, UNSHAPED } from '../../pose'
-import { contactOf, gaugeOf, slantOf } from '../../stilts'
+import type { LayerGraph } from '../../scan'
+import { contactOf, gaugeOf, neighboursOf, PlanIndex, rowsOfBraces, slantOf, zigzag } from '../../stilts'
 import { heldScene } from '../../testing/held-scene'
 import { between, random } from '../../testing/random'
 import { box } from '../../testing/shapes'
@@ -56,7 +57,7 @@ function chance(seed: number): { supports: SupportFrame[]; pieces: Pieces; all: 
       beams.push({ a: points.length - 1, b: 1, from: tip, to: joint, fromRadiusMm: between(r, 0.15, 0.4), toRadiusMm: 0.4 })
       holds.push({ id: `${s} ${i}`, node: points.length - 1, at: tip, axis: [0, 0, 1] as Vec3, layer, piece: pieces.ofComponent[component] })
     }
-    supports.push({ frame: new Frame(points, beams, new Map([[0, ALL]]), MATERIAL), holds, nodes: [], beams: [] })
+    supports.push({ frame: new Frame(points, beams, new Map([[0, ALL]]), MATERIAL), holds, nodes: [], beams: [], tied: new Set() })
     const base = all.points.length
     all.held.set(base, ALL)
     all.points.push(...points)
@@ -89,7 +90,7 @@ describe('what tips bear', () => {
   })
   it('grows by what joins: a bar between two posts pulls at both from the layer on that joins them', () => {
     const gate = scene(joinMeshes([box([-6, -1, 12], [-4, 1, 20]), box([4, -1, 12], [6, 1, 20]), box([-6, -1, 19], [6, 1, 21])]), [[-5, 0], [5, 0]], 'light')
-    expect(gate.pieces.list.map(p => [p.firstLayer, p.of.length])).toEqual([[120, 0], [120, 0], [190, 2]])
+    expect(gate.pieces.list.map(p => [p.firstLayer, p.joins, p.joinsIn])).toEqual([[120, -1, Infinity], [120, 0, 190]])
     // before, each post alone; after, the bar
     expect([gate.strength.lanes.pullN[150], gate.strength.lanes.pullN[200]]).toEqual([expect.closeTo(2 * 4 * 0.02, 2), expect.closeTo(24 * 0.02, 2)])
     expect(endOf(gate, 0).layer).toBeGreaterThanOrEqual(190)
@@ -160,6 +161,34 @@ describe('what holds', () => {
   })
 })
 
+describe('many that are braced to each other', () => {
+  const points = Array.from({ length: 60 }, (_, i): [number, number] => [4 * (i % 10) - 18, 4 * Math.floor(i / 10) - 10]), { index: alone, surface, scan } = heldScene(box([-20, -12, 25], [20, 12, 26]), points, gaugeOf('light'), raster)
+  const braces = neighboursOf(alone.stiltsOf('part'), 5).flatMap(([a, b]) => zigzag(surface, a, b, { spacingMm: 8, angleDeg: 45, reachMm: 5 }, 0.8)), more = rowsOfBraces(alone, braces)
+  const index = new PlanIndex(new Map([...alone.nodes, ...more.nodes.map((n): [string, PlanNode] => [n.id, n])]), new Map([...alone.beams, ...more.beams.map((b): [string, PlanBeam] => [b.id, b])]))
+  const graph = scan.modelTree?.graph as PieceGraph, pieces = new Pieces(graph), framesOf = (most?: number): SupportFrame[] => supportFrames(index, 'part', MATERIAL, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })), most)
+  it('are reckoned some and some: all of their shafts, each between the places that hold it', () => {
+    const frames = framesOf()
+    expect(index.structures().size).toBe(1)
+    expect(frames.length).toBeGreaterThan(1)
+    for (const f of frames) expect(f.holds.length).toBeLessThan(60)
+    expect(frames.flatMap(f => f.nodes.map(n => n.id)).sort()).toEqual([...index.nodes.keys()].sort())
+    expect(frames.flatMap(f => f.beams).filter(b => b.kind !== 'brace')).toHaveLength([...index.beams.values()].filter(b => b.kind !== 'brace').length)
+    const shafts = (list: readonly SupportFrame[]): number[] => list.flatMap(f => stretchesOf(f).filter(s => f.beams[s.beams[0]].kind !== 'brace').map(s => s.lengthMm)).sort((a, b) => a - b), whole = shafts(framesOf(Infinity))
+    shafts(frames).forEach((mm, i) => expect(mm).toBeCloseTo(whole[i], 6))
+  })
+  it('are softer so than all together, and share what they bear a little otherwise: by half at the most here', () => {
+    const of = (frames: readonly SupportFrame[]): Strength => strengthOf(graph as LayerGraph, frames, pieces, frames.map(f => f.holds.map(() => 0.2)), film, DEFAULT_RESIN, [0, 0, 15]), some = of(framesOf()), all = of(framesOf(Infinity)), most = new Map(all.ends.map(e => [e.id, e]))
+    const sway = ({ lanes }: Strength): number => lanes.swayMm.reduce((a, b) => (b > a ? b : a), 0)
+    expect(sway(some)).toBeGreaterThanOrEqual(sway(all))
+    expect(sway(some)).toBeLessThan(sway(all) * 1.5)
+    for (const e of some.ends) {
+      const times = e.share / (most.get(e.id)?.share ?? 0)
+      expect(times).toBeGreaterThan(0.66)
+      expect(times).toBeLessThan(1.5)
+    }
+  })
+})
+
 describe('an end that is let go', () => {
   it('leaves to the others what they bear without it', () => {
     const points: [number, number][] = [[-3, -2], [3, -2], [3, 2], [-3, 2], [0, 1]], all = scene(box([-4, -3, 12], [4, 3, 14]), points), r = random(3)
@@ -167,14 +196,16 @@ describe('an end that is let go', () => {
       const rest = scene(box([-4, -3, 12], [4, 3, 14]), points.filter((_, i) => i !== gone)), whole = new Holding(all.supports, all.pieces, [0, 0, 10]), without = new Holding(rest.supports, rest.pieces, [0, 0, 10])
       whole.downTo(130)
       without.downTo(130)
-      const at: Vec3 = [between(r, -3, 3), between(r, -2, 2), 13.1], load = new Map([[0, whole.loadAt(at, [0.1, 0.2, 1])]]), support = all.supports.findIndex(s => s.holds[0].id === all.tips[gone]), letGo = whole.lettingGo(support, 0), motions = letGo.motionsUnder(load), expected = without.motionsUnder(load)
+      const at: Vec3 = [between(r, -3, 3), between(r, -2, 2), 13.1], load = new Map([[0, whole.loadAt(at, [0.1, 0.2, 1])]]), support = all.supports.findIndex(s => s.holds[0].id === all.tips[gone]), letGo = whole.lettingGo(support, 0), before = whole.motionsUnder(load), motions = letGo.motionsFrom(before), expected = without.motionsUnder(load)
       expect(letGo.holds).toBe(true)
       const size = Math.max(...(expected.get(0) ?? []).map(Math.abs))
       motions.get(0)?.forEach((v, d) => expect(Math.abs(v - (expected.get(0)?.[d] ?? 0)) / size).toBeLessThan(1e-6))
-      expect(Math.max(...letGo.pushOn(support, motions).map(Math.abs))).toBe(0)
+      const pushed = whole.pushOn(support, motions)
+      letGo.addTo(pushed, before)
+      expect(Math.max(...pushed.map(Math.abs))).toBe(0)
       all.supports.forEach((s, i) => {
         const other = rest.supports.findIndex(o => Math.hypot(o.holds[0].at[0] - s.holds[0].at[0], o.holds[0].at[1] - s.holds[0].at[1]) < 1e-9)
-        if (other >= 0) letGo.pushOn(i, motions).forEach((v, d) => expect(v).toBeCloseTo(without.pushOn(other, expected)[d], 6))
+        if (other >= 0) whole.pushOn(i, motions).forEach((v, d) => expect(v).toBeCloseTo(without.pushOn(other, expected)[d], 6))
       })
     })
     const alone = scene(box([-1, -1, 12], [1, 1, 14]), [[0, 0]]), holding = new Holding(alone.supports, alone.pieces, [0, 0, 10])
@@ -188,12 +219,14 @@ describe('an end that is let go', () => {
       supports.forEach(({ frame, holds }, s) => {
         const without = new Holding(supports.map((o, i) => (i === s ? { ...o, frame, holds: holds.slice(1) } : o)), pieces, middle), load = new Map(pieces.list.map((_, p) => [p, whole.loadAt([3, 1, 20], [0.1, 0.1, 1])]))
         without.downTo(k)
-        const letGo = whole.lettingGo(s, 0), motions = letGo.motionsUnder(load), expected = without.motionsUnder(load)
+        const letGo = whole.lettingGo(s, 0), before = whole.motionsUnder(load), motions = letGo.motionsFrom(before), expected = without.motionsUnder(load)
         for (const [p, motion] of motions) {
           const size = Math.max(...motion.map(Math.abs))
           motion.forEach((v, d) => expect(Math.abs(v - (expected.get(p)?.[d] ?? 0)) / size).toBeLessThan(1e-5))
         }
-        const ours = letGo.pushOn(s, motions), theirs = without.pushOn(s, expected)
+        const ours = whole.pushOn(s, motions)
+        letGo.addTo(ours, before)
+        const theirs = without.pushOn(s, expected)
         theirs.forEach((v, d) => expect(ours[6 + d]).toBeCloseTo(v, 5))
       })
     }

@@ -1,10 +1,12 @@
 import type { Resin } from '../../contract'
 import { releaseStressAt, type LayerGraph, type Loads, type Raster, type Suction } from '../../scan'
 import type { Vec3 } from '../../mesh'
-import { SIZE } from '../frame/block'
-import { Holding, type ByPiece, type HoldingEnd } from './holding'
+import { BLOCK, SIZE } from '../frame/block'
+import type { HoldingEnd } from './grip'
+import type { ByPiece } from './group'
+import { Holding } from './holding'
 import type { Pieces } from './pieces'
-import { borneBy, tipShareOf, type Borne } from './sections'
+import { borneBy, tipShareOf, worstForce, type Borne } from './sections'
 import type { SupportFrame } from './supports'
 
 /** What strength is estimated from. */
@@ -17,8 +19,6 @@ export const SWAYS_FROM_MM2 = 4 * Math.PI
  * all. Of fewer, bending is what balances it.
  */
 export const FREE_ENDS = 3
-/** A force bears most where it is across: √3 times what it does along (von Mises). */
-const WORST_WAY = Math.sqrt(3)
 /** Directions from which it may come. */
 export const SIDES = 8
 
@@ -105,17 +105,56 @@ export function casesOf(plunge: number): readonly (readonly [number, number, num
 }
 const ROUND = Array.from({ length: SIDES }, (_, i) => [1, Math.cos((2 * Math.PI * i) / SIDES), Math.sin((2 * Math.PI * i) / SIDES)] as const)
 
-/** Loads of the pieces by what is pulled at each: the side pull along x and along y, and the peel. */
-export function loadsOf(holding: Holding, pulls: readonly Pull[]): ByPiece[] {
-  return [0, 1, 2].map(axis => {
-    const out = new Map<number, Float64Array>()
-    for (const { piece, pullN, sideN, at } of pulls) {
-      const load = holding.loadAt(at, [axis === 0 ? sideN : 0, axis === 1 ? sideN : 0, axis === 2 ? pullN : 0]), sum = out.get(piece)
-      if (sum) load.forEach((v, i) => (sum[i] += v))
-      else out.set(piece, load)
+/** Cases that loads are told for: the side pull along x and along y, and the peel. */
+export const CASES = 3
+const UP = 2 * SIZE
+
+/** Loads of the pieces by what is pulled at each, in the three cases. */
+export function loadsOf(holding: Holding, pulls: readonly Pull[]): ByPiece {
+  const out = new Map<number, Float64Array>()
+  for (const { piece, pullN, sideN, at } of pulls) {
+    let sum = out.get(piece)
+    if (!sum) out.set(piece, (sum = new Float64Array(CASES * SIZE)))
+    // each a force and its moment about the middle
+    const x = at[0] - holding.middle[0], y = at[1] - holding.middle[1], z = at[2] - holding.middle[2]
+    sum[0] += sideN
+    sum[4] += z * sideN
+    sum[5] -= y * sideN
+    sum[SIZE + 1] += sideN
+    sum[SIZE + 3] -= z * sideN
+    sum[SIZE + 5] += x * sideN
+    sum[UP + 2] += pullN
+    sum[UP + 3] += y * pullN
+    sum[UP + 4] -= x * pullN
+  }
+  return out
+}
+
+/**
+ * What an end is pushed with by pieces that move, in the three cases; or the forces of it only, which is half the work. Gives whether any of
+ * them moves.
+ */
+export function pushOnEnd({ end, presses }: HoldingEnd, motions: ByPiece, out: Float64Array, forceOnly: boolean): boolean {
+  let moves = false
+  for (let i = 0; i < CASES * SIZE; i++) out[i] = 0
+  for (let n = 0; n < presses.length; n++) {
+    const motion = motions.get(presses[n][0]), blocks = presses[n][1], from = BLOCK * end
+    if (!motion) continue
+    moves = true
+    for (let c = 0; c < CASES * SIZE; c += SIZE) {
+      for (let r = 0; r < (forceOnly ? 3 : SIZE); r++) {
+        const at = from + SIZE * r
+        out[c + r] += blocks[at] * motion[c] + blocks[at + 1] * motion[c + 1] + blocks[at + 2] * motion[c + 2] + blocks[at + 3] * motion[c + 3] + blocks[at + 4] * motion[c + 4] + blocks[at + 5] * motion[c + 5]
+      }
     }
-    return out
-  })
+  }
+  return moves
+}
+
+/** The six numbers of a case that is made of the three. @param share of the peel, and of the side pull along x and along y */
+export function mixed(three: Float64Array, [up, x, y]: readonly [number, number, number], out: Float64Array, at = 0): Float64Array {
+  for (let d = 0; d < SIZE; d++) out[d] = up * three[at + UP + d] + x * three[at + d] + y * three[at + SIZE + d]
+  return out
 }
 
 /**
@@ -128,36 +167,32 @@ export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: read
   const lanes = { pullN: new Float64Array(n), canN: new Float64Array(n).fill(NaN), swayMm: new Float64Array(n).fill(NaN), softDeg: new Float64Array(n).fill(NaN) }
   const worst = supports.map(s => s.holds.map(() => ({ share: 0, layer: -1, borne: { alongN: 0, acrossN: 0, bentNmm: 0 }, pulledN: 0, pressedN: 0 })))
   const loose = new Map<number, { piece: number; layer: number; areaMm2: number }>()
-  const [up, x, y, six] = [0, 1, 2, 3].map(() => new Float64Array(SIZE))
-  let motions: readonly ByPiece[] = [], counts: ReadonlyMap<number, number> = new Map(), cases: ReturnType<typeof casesOf> = [], plunge = 0, most = 0, weakest: HoldingEnd | null = null
+  const three = new Float64Array(CASES * SIZE), six = new Float64Array(SIZE)
+  let motions: ByPiece = new Map(), counts: ReadonlyMap<number, number> = new Map(), cases: ReturnType<typeof casesOf> = [], plunge = 0, most = 0
   /** What an end bears in a layer. */
   const load = (e: HoldingEnd, k: number): void => {
     const { support: s, end: i } = e, balances = (counts.get(e.piece) ?? 0) < FREE_ENDS
     // bending counts only where it is what balances the load
-    if (!holding.pushOnEnd(e, motions[2], up, !balances)) return
-    holding.pushOnEnd(e, motions[0], x, !balances)
-    holding.pushOnEnd(e, motions[1], y, !balances)
-    const end = worst[s][i], area = areas[s][i], { axis } = supports[s].holds[i], upN = alongOf(up, axis), sideN = Math.hypot(alongOf(x, axis), alongOf(y, axis))
+    if (!pushOnEnd(e, motions, three, !balances)) return
+    const end = worst[s][i], area = areas[s][i], { axis } = supports[s].holds[i], upN = alongOf(three, UP, axis), alongX = alongOf(three, 0, axis), alongY = alongOf(three, SIZE, axis), sideN = Math.sqrt(alongX * alongX + alongY * alongY)
     end.pulledN = Math.max(end.pulledN, upN + sideN, -plunge * upN)
     end.pressedN = Math.max(end.pressedN, sideN - upN, plunge * upN)
-    // together they are no worse than one after the other
-    const bound = balances
-      ? Math.max(1, plunge) * tipShareOf(borneBy(up, axis), area, resin.greenStrengthNMm2, true) + tipShareOf(borneBy(x, axis), area, resin.greenStrengthNMm2, true) + tipShareOf(borneBy(y, axis), area, resin.greenStrengthNMm2, true)
-      : (WORST_WAY * (Math.max(1, plunge) * forceOf(up) + forceOf(x) + forceOf(y))) / (area * resin.greenStrengthNMm2)
-    if (bound <= end.share && bound <= most) return
-    if (!balances) for (const [axis, out] of [x, y, up].entries()) holding.pushOnEnd(e, motions[axis], out, false)
-    for (const [u, v, w] of cases) {
-      for (let d = 0; d < SIZE; d++) six[d] = u * up[d] + v * x[d] + w * y[d]
-      const borne = borneBy(six, axis), share = tipShareOf(borne, area, resin.greenStrengthNMm2, balances)
-      if (share > most) {
-        most = share
-        weakest = e
-      }
+    if (!balances) {
+      // no case is worse than all of them from their worst sides: what is across counts √3 times (von Mises)
+      if (Math.sqrt(3) * mostOfThree(three, 0, plunge) <= Math.min(most, end.share) * area * resin.greenStrengthNMm2) return
+      const worstHere = worstForce(three, axis, cases, area, resin.greenStrengthNMm2)
+      most = Math.max(most, worstHere)
+      if (worstHere <= end.share) return
+      pushOnEnd(e, motions, three, false)
+    }
+    for (const mix of cases) {
+      const borne = borneBy(mixed(three, mix, six), axis), share = tipShareOf(borne, area, resin.greenStrengthNMm2, balances)
+      most = Math.max(most, share)
       if (share > end.share) Object.assign(end, { share, layer: k, borne })
     }
   }
   for (let k = n - 1; k >= 0; k--) {
-    if (holding.downTo(k)) weakest = null
+    holding.downTo(k)
     const pulls = pullsOf(pieces, film, k), stress = releaseStressAt(film.loads, k)
     plunge = plungeShare(pulls, stress, resin)
     const held = pulls.filter(({ piece, pullN, laidN }) => {
@@ -167,32 +202,35 @@ export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: read
       return holds && !pieces.list[piece].onPlate
     })
     if (held.length === 0) continue
-    motions = loadsOf(holding, held).map(l => holding.motionsUnder(l))
+    motions = holding.motionsUnder(loadsOf(holding, held))
     const largest = held.reduce((a, b) => (b.laidN > a.laidN ? b : a))
     if (largest.laidN >= SWAYS_FROM_MM2 * stress) swayOf(lanes, k, holding, motions, largest)
-    counts = holding.endsByPiece()
+    counts = holding.endsByPiece
     cases = casesOf(plunge)
     most = 0
-    // what was the weakest a layer above is likely the weakest here: the others need not be looked at closely then
-    const first: HoldingEnd | null = weakest
-    if (first) load(first, k)
-    for (const e of holding.ends) if (e !== first) load(e, k)
+    for (const e of holding.ends) load(e, k)
     if (most > 0) lanes.canN[k] = lanes.pullN[k] / most
   }
   return { ends: supports.flatMap((s, i) => s.holds.map((h, j): EndStrength => ({ id: h.id, ...worst[i][j] }))), lanes, loose: [...loose.values()] }
 }
 
-/** The part of a force along an axis, and its size, N. */
-function alongOf(six: Float64Array, [ax, ay, az]: Vec3): number {
-  return six[0] * ax + six[1] * ay + six[2] * az
+/** What no case goes beyond of three forces, or moments, by their size. @param at where the first of them stands */
+export function mostOfThree(three: Float64Array, at: number, plunge: number): number {
+  const up = sizeOf(three, at + UP), x = sizeOf(three, at), y = sizeOf(three, at + SIZE)
+  return Math.max(1, plunge) * up + Math.sqrt(x * x + y * y)
 }
-function forceOf(six: Float64Array): number {
-  return Math.sqrt(six[0] * six[0] + six[1] * six[1] + six[2] * six[2])
+function sizeOf(of: Float64Array, at: number): number {
+  return Math.sqrt(of[at] * of[at] + of[at + 1] * of[at + 1] + of[at + 2] * of[at + 2])
+}
+
+/** The part of a force along an axis, N. */
+export function alongOf(of: Float64Array, at: number, [ax, ay, az]: Vec3): number {
+  return of[at] * ax + of[at + 1] * ay + of[at + 2] * az
 }
 
 /** How far a piece moves where it is laid, under the side pull from its softest side. */
-function swayOf(lanes: StrengthLanes, layer: number, holding: Holding, motions: readonly ByPiece[], { piece, at }: Pull): void {
-  const [x, y] = [0, 1].map(axis => holding.displacementAt(at, motions[axis].get(piece) ?? new Float64Array(SIZE)))
+function swayOf(lanes: StrengthLanes, layer: number, holding: Holding, motions: ByPiece, { piece, at }: Pull): void {
+  const [x, y] = holding.displacementsAt(at, motions.get(piece) ?? new Float64Array(CASES * SIZE))
   // the longest that a unit direction is sent to: the larger singular value of both columns
   const a = x[0] ** 2 + x[1] ** 2, b = y[0] ** 2 + y[1] ** 2, c = x[0] * y[0] + x[1] * y[1], mm = Math.sqrt((a + b) / 2 + Math.sqrt(((a - b) / 2) ** 2 + c * c))
   lanes.swayMm[layer] = mm

@@ -13,7 +13,7 @@ export interface Stretch {
 }
 
 /** The stretches of a support: chains of beams between the places where more than two meet, feet and tips. */
-export function stretchesOf({ frame, nodes, beams }: SupportFrame): Stretch[] {
+export function stretchesOf({ frame, nodes, beams, tied }: SupportFrame): Stretch[] {
   const at = nodes.map((): number[] => [])
   frame.beams.forEach(({ a, b }, i) => {
     at[a].push(i)
@@ -22,9 +22,9 @@ export function stretchesOf({ frame, nodes, beams }: SupportFrame): Stretch[] {
   const kindOf = (n: number): Stretch['ends'][number] => {
     const { kind } = nodes[n], node = nodes[n]
     if (node.kind === 'foot') return node.on.kind === 'plate' ? 'plate' : node.on.kind === 'model' ? 'model' : 'nothing'
-    return kind === 'tip' ? 'model' : at[n].length > 2 ? 'joint' : 'nothing'
+    return kind === 'tip' ? 'model' : at[n].length > 2 || tied.has(n) ? 'joint' : 'nothing'
   }
-  const isEnd = (n: number): boolean => at[n].length !== 2 || nodes[n].kind === 'tip' || nodes[n].kind === 'foot'
+  const isEnd = (n: number): boolean => at[n].length !== 2 || tied.has(n) || nodes[n].kind === 'tip' || nodes[n].kind === 'foot'
   const seen = new Set<number>(), out: Stretch[] = []
   for (let start = 0; start < nodes.length; start++) {
     if (!isEnd(start)) continue

@@ -23,15 +23,26 @@ export interface SupportFrame {
   /** Rows of the plan by their number in the frame. */
   readonly nodes: readonly PlanNode[]
   readonly beams: readonly PlanBeam[]
+  /** Nodes where a brace ends that is left out, as it leads to others. */
+  readonly tied: ReadonlySet<number>
 }
 
 /**
- * The supports of a part as frames, one for each structure: feet on the plate do not move, tips and feet on the model move with it, what is
- * lost hangs free.
- * @param touches for each of some points of the skin the layer in which it is laid and the piece there
+ * Ends in the model of supports that are reckoned as one at the most. Of more that are braced to each other, braces between some and others
+ * are left out: so all is taken to be softer than it is, never stiffer.
  */
-export function supportFrames(index: PlanIndex, part: string, material: Material, touches: (points: readonly Vec3[]) => readonly { readonly layer: number; readonly piece: number }[]): SupportFrame[] {
-  return [...index.structures().values()].filter(s => s.part === part).map(({ nodes: ids, beams: beamIds }) => {
+export const MOST_TOGETHER = 48
+/** Fewer than that are not left to themselves, but go with those that the most braces tie them to. */
+const LEAST_TOGETHER = 12
+
+/**
+ * The supports of a part as frames, one for each structure, or several where many are braced to each other: feet on the plate do not move,
+ * tips and feet on the model move with it, what is lost hangs free.
+ * @param touches for each of some points of the skin the layer in which it is laid and the piece there
+ * @param most ends that are reckoned as one
+ */
+export function supportFrames(index: PlanIndex, part: string, material: Material, touches: (points: readonly Vec3[]) => readonly { readonly layer: number; readonly piece: number }[], most = MOST_TOGETHER): SupportFrame[] {
+  return [...index.structures().values()].filter(s => s.part === part).flatMap(s => apart(index, s, most)).map(({ nodes: ids, beams: beamIds, tied }) => {
     const nodes = ids.map(id => index.nodes.get(id) as PlanNode), place = new Map(ids.map((id, i) => [id, i])), beams = beamIds.map(id => index.beams.get(id) as PlanBeam)
     const held = new Map<number, number>(), ends: number[] = []
     nodes.forEach((n, i) => {
@@ -48,8 +59,62 @@ export function supportFrames(index: PlanIndex, part: string, material: Material
       else if (nodes[b].kind === 'foot') axes.set(b, unit(sub(to, from)))
     }
     const holds = ends.map((node, i): Hold => ({ id: ids[node], node, at: nodes[node].at, axis: axes.get(node) ?? [0, 0, 1], ...laid[i] }))
-    return { frame: new Frame(nodes.map(n => n.at), made, held, material), holds, nodes, beams }
+    return { frame: new Frame(nodes.map(n => n.at), made, held, material), holds, nodes, beams, tied: new Set(tied.map(id => place.get(id) as number)) }
   })
+}
+
+/** Nodes and beams that are reckoned as one. */
+interface Together {
+  readonly nodes: readonly string[]
+  readonly beams: readonly string[]
+  readonly tied: readonly string[]
+}
+
+/** Takes a structure apart where too many ends are braced to each other: between those stilts that the fewest braces tie. */
+function apart(index: PlanIndex, { nodes, beams }: Pick<Together, 'nodes' | 'beams'>, most: number): Together[] {
+  const isEnd = (id: string): boolean => isTouching(index.nodes.get(id) as PlanNode), count = nodes.filter(isEnd).length
+  if (count <= most) return [{ nodes, beams, tied: [] }]
+  const place = new Map(nodes.map((id, i) => [id, i])), parent = nodes.map((_, i) => i), ends = nodes.map(id => (isEnd(id) ? 1 : 0))
+  const find = (i: number): number => {
+    while (parent[i] !== i) i = parent[i] = parent[parent[i]]
+    return i
+  }
+  const join = (a: number, b: number): void => {
+    if (a === b) return
+    parent[b] = a
+    ends[a] += ends[b]
+  }
+  const all = beams.map(id => index.beams.get(id) as PlanBeam), rootOf = (node: string): number => find(place.get(node) as number)
+  for (const b of all) if (b.kind !== 'brace') join(rootOf(b.from), rootOf(b.to))
+  const ties = new Map<string, { readonly a: number; readonly b: number; count: number }>()
+  for (const brace of all) {
+    if (brace.kind !== 'brace') continue
+    const [a, b] = [rootOf(brace.from), rootOf(brace.to)].sort((p, q) => p - q), tie = ties.get(`${a} ${b}`)
+    if (tie) tie.count++
+    else ties.set(`${a} ${b}`, { a, b, count: 1 })
+  }
+  const sorted = [...ties.values()].sort((p, q) => q.count - p.count)
+  for (const mayJoin of [(one: number, other: number) => one + other <= most, (one: number, other: number) => Math.min(one, other) < LEAST_TOGETHER && one + other < most + LEAST_TOGETHER]) {
+    for (const { a, b } of sorted) {
+      const [one, other] = [find(a), find(b)]
+      if (one !== other && mayJoin(ends[one], ends[other])) join(one, other)
+    }
+  }
+  const out = new Map<number, { nodes: string[]; beams: string[]; tied: string[] }>()
+  for (const id of nodes) {
+    const root = rootOf(id), known = out.get(root)
+    if (known) known.nodes.push(id)
+    else out.set(root, { nodes: [id], beams: [], tied: [] })
+  }
+  for (const b of all) {
+    const [from, to] = [out.get(rootOf(b.from)), out.get(rootOf(b.to))]
+    if (from === to) from?.beams.push(b.id)
+    else {
+      from?.tied.push(b.from)
+      to?.tied.push(b.to)
+    }
+  }
+  return [...out.values()]
 }
 
 /** Whether a node is where a support meets the model. */
@@ -62,7 +127,7 @@ function endOf(n: PlanNode): Vec3 {
   return n.kind === 'foot' && n.on.kind === 'plate' ? [n.at[0], n.at[1], n.fitted.footHeightMm] : n.at
 }
 
-/** How a frame resists what moves its ends in the model, all else being free: six by six for every pair of ends, row by row. */
+/** How a frame resists what moves its ends in the model, all else being free: a block of six by six for every pair of ends, row by row. */
 export function resistanceOf(support: SupportFrame): Float64Array {
   const known = resistances.get(support) ?? new FrameFactor(support.frame, support.holds.map(h => h.node)).reduced()
   resistances.set(support, known)
