@@ -25,19 +25,25 @@ let look: Look = { cx: 0, cy: 0, scale: 1 }
 const free = ref<Look>({ cx: 0, cy: 0, scale: 1 })
 /** Screen pixels that a pixel of the printer takes at most. */
 const LARGEST_PX = 48
+/** Room below for the name of the front. */
+const LABEL_PX = 18
+
+function above(cx: number, cy: number, scale: number): Look {
+  return { cx, cy: cy - LABEL_PX / 2 / scale, scale }
+}
 
 /** Middle of the picture and screen pixels a mm. */
 function lookOf(width: number, height: number): Look {
   const printer = store.job?.printer
   const box = partBox.value
   if (zoom.value === 'free') return free.value
-  if (zoom.value === 'plate' && printer) return { cx: 0, cy: 0, scale: Math.min(width / (printer.widthMm + 6), height / (printer.depthMm + 10)) }
+  if (zoom.value === 'plate' && printer) return above(0, 0, Math.min(width / (printer.widthMm + 6), (height - LABEL_PX) / (printer.depthMm + 6)))
   if (zoom.value === 'exact') {
     const at = state.finding?.at
     return { cx: at?.[0] ?? (box ? (box[0] + box[2]) / 2 : 0), cy: at?.[1] ?? (box ? (box[1] + box[3]) / 2 : 0), scale: 4 / pixelMm.value }
   }
   if (!box) return { cx: 0, cy: 0, scale: 4 }
-  return { cx: (box[0] + box[2]) / 2, cy: (box[1] + box[3]) / 2, scale: Math.min(width / (box[2] - box[0] + 4), height / (box[3] - box[1] + 6)) }
+  return above((box[0] + box[2]) / 2, (box[1] + box[3]) / 2, Math.min(width / (box[2] - box[0] + 4), (height - LABEL_PX) / (box[3] - box[1] + 4)))
 }
 
 /** The model's footprint, so that the picture stands still while the layers go by. */
