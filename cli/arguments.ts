@@ -8,7 +8,7 @@ export class UsageError extends Error {}
 const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof', 'ready'] as const
 
 export interface Options {
-  readonly command: (typeof COMMANDS)[number]
+  readonly command: (typeof COMMANDS)[number] | 'check-plan'
   /** Null where a part of a job is meant. */
   readonly file: string | null
   /** The file of a whole job, and the name of the part of it that is meant; null where it has only one. */
@@ -49,6 +49,7 @@ export const USAGE = `Usage:
   audit FILE [--plan PLAN.json] [--json]
   lift-out FILE --model OUT.stl --plan OUT.json [--json]
   plan check FILE --plan PLAN.json [--web MM] [--json]
+  plan FILE [pose options] [--plan PLAN.json] [--resin NAME|RESIN.json] --out PLAN.json [--json]
   proof FILE --plan PLAN.json [--resin NAME|RESIN.json] [--json]
   ready FILE [pose options] [--resin NAME|RESIN.json] --out JOB.3mf [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
@@ -73,8 +74,9 @@ export function readArguments(argv: readonly string[]): Options {
   }
   const { values, positionals } = parsed
   const [command, ...words] = positionals
-  // what is done with a plan is a word of its own
-  if (command === 'plan' && words.shift() !== 'check') throw new UsageError(`"plan" is followed by what is done with it: "plan check".\n${USAGE}`)
+  // that a plan is checked is a word of its own
+  const checksPlan = command === 'plan' && words[0] === 'check'
+  if (checksPlan) words.shift()
   const [file, ...rest] = words
   if (!isCommand(command)) throw new UsageError(`${command ? `There is no command "${command}".` : 'A command is missing.'}\n${USAGE}`)
   if (values.job !== undefined ? file !== undefined : !file || rest.length > 0) throw new UsageError(values.job !== undefined ? '--job stands in place of a file; give one of them.' : `"${command}" takes one file.\n${USAGE}`)
@@ -84,19 +86,20 @@ export function readArguments(argv: readonly string[]): Options {
   if (asIs && (values.lift !== undefined || values['tilt-x'] !== undefined || values['tilt-y'] !== undefined || values.turn !== undefined)) {
     throw new UsageError('--as-is keeps the file where it stands; it does not go with --lift, --tilt-x, --tilt-y or --turn.')
   }
+  if (command === 'plan' && !checksPlan && !values.out) throw new UsageError('"plan" needs --out PLAN.json, the file to write the plan to; "plan check" looks at one.')
   if (command === 'hold' && !values.out) throw new UsageError('"hold" needs --out PLAN.json, the file to write the plan to.')
   if (command === 'export' && (!values.out || (!values.plan && !values.job))) throw new UsageError('"export" needs --plan PLAN.json (or --job) and --out OUT.stl or OUT.3mf.')
   if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
   if (values.mend !== undefined && command !== 'check') throw new UsageError('--mend goes with "check".')
   if (values.mend && !/\.(stl|3mf)$/i.test(values.mend)) throw new UsageError('--mend must end in .stl or .3mf.')
-  if (values.resin !== undefined && command !== 'proof' && command !== 'ready') throw new UsageError('--resin goes with "proof" and "ready".')
+  if (values.resin !== undefined && (checksPlan || (command !== 'proof' && command !== 'ready' && command !== 'plan'))) throw new UsageError('--resin goes with "proof", "ready" and "plan".')
   if (command === 'ready' && (!values.out || !/\.3mf$/i.test(values.out))) throw new UsageError('"ready" needs --out JOB.3mf, the file to write the job to.')
   if (command === 'ready' && values.pixel !== undefined) throw new UsageError('A job has the pixels of its printer; --pixel does not go with "ready".')
   if (command === 'ready' && asIs) throw new UsageError('A job keeps how its part is tilted and lifted; --as-is does not go with "ready".')
   if (command === 'lift-out' && (!values.model || !values.plan)) throw new UsageError('"lift-out" needs --model OUT.stl and --plan OUT.json, the files to write model and plan to.')
   if (values.model !== undefined && (command !== 'lift-out' || !/\.stl$/i.test(values.model))) throw new UsageError(command === 'lift-out' ? '--model must end in .stl.' : '--model goes with "lift-out".')
   return {
-    command, file: file ?? null, job: values.job ?? null, part: values.part ?? null, marks: values.marks ?? null, given: new Set(Object.keys(values)), asIs, mend: values.mend ?? null, json: values.json === true,
+    command: checksPlan ? 'check-plan' : command, file: file ?? null, job: values.job ?? null, part: values.part ?? null, marks: values.marks ?? null, given: new Set(Object.keys(values)), asIs, mend: values.mend ?? null, json: values.json === true,
     layerMm: number(values.layer, '--layer', DEFAULT_LAYER_MM, 0.005, 1),
     pixelMm: number(values.pixel, '--pixel', pixelMmOf(DEFAULT_PRINTER), 0.005, 1),
     pose: {
@@ -120,8 +123,8 @@ export function readArguments(argv: readonly string[]): Options {
   }
 }
 
-function isCommand(name: string | undefined): name is Options['command'] {
-  return COMMANDS.includes(name as Options['command'])
+function isCommand(name: string | undefined): name is (typeof COMMANDS)[number] {
+  return COMMANDS.includes(name as (typeof COMMANDS)[number])
 }
 
 /** Lets `--tilt-x -30` pass: the parser takes a value that begins with a dash only behind an equals sign. */

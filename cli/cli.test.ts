@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
-import { AuditReportSchema, CheckReportSchema, DEFAULT_RESIN, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, ProofReportSchema, ReadyReportSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
+import { AuditReportSchema, CheckReportSchema, DEFAULT_RESIN, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
 import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
 import { writeJobFile } from '../core/job-file'
 import { runsOf } from '../core/marks'
@@ -165,7 +165,7 @@ describe('the command line', () => {
     const plan = join(folder, 'audited.json')
     await cli('hold', cone, '--lift', '5', '--layer', '0.1', '--pixel', '0.1', '--out', plan)
     expect(JSON.parse((await cli('plan', 'check', cone, '--plan', plan, '--json')).out)).toMatchObject({ stilts: (JSON.parse(readFileSync(plan, 'utf8')) as { nodes: { kind: string }[] }).nodes.filter(n => n.kind === 'tip').length })
-    for (const [words, sentence] of [[['audit', cone], /No supports were found in this file/], [['lift-out', cone], /--model OUT\.stl and --plan OUT\.json/], [['plan', cone], /"plan check"/], [['plan', 'check'], /takes one file/]] as const) {
+    for (const [words, sentence] of [[['audit', cone], /No supports were found in this file/], [['lift-out', cone], /--model OUT\.stl and --plan OUT\.json/], [['plan', cone], /"plan" needs --out PLAN\.json.*"plan check"/], [['plan', 'check'], /takes one file/]] as const) {
       const r = await cli(...words)
       expect([r.code, sentence.test(r.err)]).toEqual([2, true])
     }
@@ -187,11 +187,26 @@ describe('the command line', () => {
     expect(weak.tips[0].share / report.tips[0].share).toBeCloseTo(10, 6)
     const told = await cli('proof', '--job', jobFile, '--part', 'Cone')
     expect([told.code, told.out]).toEqual([3, expect.stringMatching(/^Not ready: .*\n(ok|see|\s).*[\s\S]*weakest tips/)])
-    for (const [words, sentence] of [[['proof', slab], /no stilts to prove/], [['proof', slab, '--plan', plan, '--resin', 'Moonshine'], /no resin "Moonshine", and no file/], [['scan', slab, '--resin', 'Grey'], /--resin goes with "proof" and "ready"/], [['proof', slab, '--plan', plan, '--resin', plan], /holds no resin/]] as const) {
+    for (const [words, sentence] of [[['proof', slab], /no stilts to prove/], [['proof', slab, '--plan', plan, '--resin', 'Moonshine'], /no resin "Moonshine", and no file/], [['scan', slab, '--resin', 'Grey'], /--resin goes with "proof", "ready" and "plan"/], [['proof', slab, '--plan', plan, '--resin', plan], /holds no resin/]] as const) {
       const said = await cli(...words)
       expect([said.code, said.err]).toEqual([2, expect.stringMatching(sentence)])
     }
   })
+
+  it('plans a part to the published form, keeps what stands, and writes a plan that is proved as it said', async () => {
+    const shelf = join(folder, 'shelf.stl'), out = join(folder, 'forest.json'), usual = ['--layer', '0.1', '--pixel', '0.1', '--lift', '14']
+    writeFileSync(shelf, writeStl(box([-9, -5, 0], [9, 5, 2]), 'shelf'))
+    const made = await cli('plan', shelf, ...usual, '--out', out, '--json'), report = PlanReportSchema.parse(JSON.parse(made.out))
+    expect([made.code, report.notHeld, report.measures.openIslands, report.measures.openLedges]).toEqual([0, [], 0, 0])
+    expect(report.feet).toBeLessThan(report.tips / 2)
+    const proof = ProofReportSchema.parse(JSON.parse((await cli('proof', shelf, ...usual.slice(0, 4), '--plan', out, '--json')).out))
+    expect(proof.checks.map(c => [c.kind, c.state])).toEqual(report.proof.checks.map(c => [c.kind, c.state === 'good' && c.kind === 'carriers' ? expect.anything() : c.state]))
+    expect(proof.tips[0].share).toBeCloseTo(report.measures.weakest ?? 0, 6)
+    // what it planned stays when it is asked again
+    const again = PlanReportSchema.parse(JSON.parse((await cli('plan', shelf, ...usual.slice(0, 4), '--plan', out, '--out', join(folder, 'again.json'), '--json')).out))
+    expect([again.placed, again.tips]).toEqual([0, report.tips])
+    expect((await cli('plan', shelf, ...usual, '--out', out)).out).toMatch(/\d+ tips placed; \d+ tips on \d+ feet, [\d.]+ cm³ of resin/)
+  }, 60_000)
 
   it('makes a file ready: a job that opens with its plan and its proof, to the published form', async () => {
     const slab = join(folder, 'bare.stl'), out = join(folder, 'bare.3mf'), usual = ['--layer', '0.1', '--lift', '12']

@@ -1,4 +1,4 @@
-import { gaugesToKeep, PLAN_FORMAT, type CheckReport, type PlanFile } from '@oak-stilts/core/contract'
+import type { CheckReport } from '@oak-stilts/core/contract'
 import { areaOf, joinMeshes, MeshError, prepareMesh, UNIT_MM, write3mf, writeStl, type ModelFile, type Unit } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
 import { after, guessUnits, moveMesh, plateOf, shapeOf } from '@oak-stilts/core/pose'
@@ -10,6 +10,8 @@ import { checkText } from './check-text'
 import { checkOutput, read, save } from './files'
 import { liftOutFile } from './lift-out'
 import type { Output } from './output'
+import { plan } from './plan'
+import { planFileOf } from './plan-file'
 import { proof } from './proof'
 import { plateFor, scanOnPlate, standOnPlate } from './posed'
 import { ready } from './ready'
@@ -33,7 +35,8 @@ export async function run(words: readonly string[], output: Output): Promise<num
     else if (options.command === 'tilt') await tilt(options, output)
     else if (options.command === 'audit') await audit(options, output)
     else if (options.command === 'lift-out') await liftOutFile(options, output)
-    else if (options.command === 'plan') await checkPlan(options, output)
+    else if (options.command === 'check-plan') await checkPlan(options, output)
+    else if (options.command === 'plan') await plan(options, output)
     else if (options.command === 'ready') return (await ready(options, output)) ? 0 : NOT_READY
     else if (options.command === 'proof') return (await proof(options, output)) ? 0 : NOT_READY
     else await exportFiles(options, output)
@@ -76,7 +79,7 @@ async function scan(options: Options, output: Output): Promise<void> {
 
 async function hold(asked: Options, output: Output): Promise<void> {
   const posed = await standOnPlate(asked, output)
-  const { options, part, worths, prepared, mesh, recipe, meshHash, stand, shift, pose, plan } = posed
+  const { options, part, worths, mesh, recipe, stand, plan } = posed
   // a plan is made in the stand of the part, however that is turned
   const model = new ModelScan(mesh, { pixelMm: options.pixelMm, layerMm: options.layerMm }, stand, options.settings)
   const solids = plan.solids()
@@ -88,13 +91,7 @@ async function hold(asked: Options, output: Output): Promise<void> {
   while (!step.done) step = steps.next()
   const { added, notHeld, result } = step.value
   plan.apply(changeOfStilts(plan.index, part, 'hold', { add: added }))
-  const file: PlanFile = {
-    format: PLAN_FORMAT, version: 3, recipe, pose, turnDeg: shift.turnDeg,
-    madeFor: { pixelMm: options.pixelMm, layerMm: options.layerMm, triangles: prepared.report.triangles, sizeMm: [...prepared.report.sizeMm], meshHash },
-    nodes: [...plan.nodes.values()], beams: [...plan.beams.values()],
-    raft: plan.raft, gauges: gaugesToKeep(posed.gauges, new Set(plan.index.stiltsOf(part).map(s => s.gauge))),
-  }
-  save(options.out as string, JSON.stringify(file))
+  save(options.out as string, JSON.stringify(planFileOf(posed)))
   const count = (state: string): number => result.islands.filter(i => i.state === state).length
   output.result(JSON.stringify({ out: options.out, stilts: plan.index.stiltsOf(part).length, added: added.length, openIslands: count('open'), partlyHeld: count('partly'), notHeld }))
 }

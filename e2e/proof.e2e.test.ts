@@ -58,7 +58,7 @@ describe('the proof', () => {
     expect(before).toBeGreaterThan(100)
     await bench.stage.focus()
     await press('Shift+3')
-    await bench.page.getByRole('button', { name: 'and ledges' }).click()
+    await bench.page.keyboard.press('Shift+h')
     await bench.message(/placed|stilts/)
     await bench.scanned()
     await bench.stage.focus()

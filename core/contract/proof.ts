@@ -97,3 +97,32 @@ export const ReadyReportSchema = z.object({
   proof: ProofReportSchema,
 })
 export type ReadyReport = z.infer<typeof ReadyReportSchema>
+
+/** What a plan comes to, to be set beside another one. */
+export const PlanMeasuresSchema = z.object({
+  openIslands: count,
+  openLedges: count,
+  /** Contact of all tips by what the skin there is worth, mm². */
+  scarMm2: z.record(z.string(), number),
+  /** What the supports add to the layers of the part, mm³. */
+  resinMm3: number,
+  /** Diameters of tips, rounded to a twentieth of a millimetre, and how many have each. */
+  tipsBySize: z.array(z.object({ mm: number, count })),
+  /** The largest share of its strength that a tip bears, and how far the part sways, mm; null where nothing is loaded. */
+  weakest: number.nullable(),
+  swayMm: number.nullable(),
+})
+export type PlanMeasures = z.infer<typeof PlanMeasuresSchema>
+
+/** What `plan` prints: what it placed, what no tip could be placed under and why, what the plan comes to, and the proof of it. */
+export const PlanReportSchema = z.object({
+  /** The file that the plan was written to. */
+  out: z.string(),
+  placed: count,
+  tips: count,
+  feet: count,
+  notHeld: z.array(z.object({ kind: z.enum(['island', 'ledge']), layer: count, at: z.tuple([number, number, number]), reason: z.string() })),
+  measures: PlanMeasuresSchema,
+  proof: ProofReportSchema,
+})
+export type PlanReport = z.infer<typeof PlanReportSchema>

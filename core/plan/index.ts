@@ -1,4 +1,6 @@
 /** Automatic plans: what the program places by itself, as ordinary stilts. */
 export { ROLE_BY_LOAD, rolesOfTips } from './roles'
-export { holdOpenIslands, spotsUnder, type HoldOptions, type HoldResult, type NotHeld } from './hold'
+export { holdOpenIslands, type HoldOptions, type HoldResult } from './hold'
+export { spotsUnder, type NotHeld } from './targets'
 export { holeCostOf } from './hole-cost'
+export { planForest, type ForestOptions, type PlannedForest } from './forest'

@@ -1,7 +1,7 @@
 /** Whether a part holds while it is printed, and what its supports leave behind. */
 export { LOOSE_SWAY_MM, sideName } from './checks'
-export { prove, type OnPlate, type Proof, type Proven, type ProvenEnd } from './prove'
+export { loadedBy, prove, type Loaded, type OnPlate, type Proof, type Proven, type ProvenEnd } from './prove'
 export { barestSkin, type Bare } from './skin'
-export type { EndStrength, Missed, StrengthLanes } from './strength'
+export { swayEnergies, type EndStrength, type Missed, type StrengthLanes } from './strength'
 export { withWritten } from './written'
 export { beyondLimit, verdictOf, waiverOf } from './verdict'

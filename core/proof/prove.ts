@@ -5,7 +5,7 @@ import { normalFromSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
 import { contactOf, slantOf, thicknessAt, type PlanIndex, type Surface } from '../stilts'
 import { beamsCheck, carriersCheck, feetCheck, firstLayerCheck, floatingCheck, gapsCheck, hangsCheck, plateCheck, scarsCheck, skinCheck, slenderCheck, suctionCheck, swayCheck, tipsCheck } from './checks'
-import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, strengthOf, supportFrames, worstLayers, type BeamStrength, type EndStrength, type Missed, type StretchStrength, type FilmLoads, type StrengthLanes } from './strength'
+import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, strengthOf, supportFrames, worstLayers, type BeamStrength, type EndStrength, type FootStrength, type Missed, type StretchStrength, type FilmLoads, type StrengthLanes, type SupportFrame } from './strength'
 
 /** A part with its supports, scanned together, and what they are judged by. */
 export interface Proven {
@@ -73,19 +73,8 @@ const POISSON = 0.4
  * estimates. Yields between steps.
  */
 export function* prove(of: Proven): Generator<string, Proof, void> {
-  const { scan, result, index, part, surface, raft, resin, roleOf, onPlate } = of, graph = scan.modelTree?.graph
-  if (!graph) throw new Error('A proof needs a scan that has ended.')
-  const stilts = index.stiltsOf(part), loaded = { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare }
-  yield 'Following what hangs together'
-  const pieces = new Pieces(graph), middle: Vec3 = [0, 0, (graph.layerCount * scan.raster.layerMm) / 2]
-  const whole = scan.wholeSuction, film: FilmLoads = { ...loaded, suction: whole ? { ...whole, pieceOf: piecesAround(scan, whole, pieces) } : undefined }
-  const supports = supportFrames(index, part, { modulusNMm2: resin.greenModulusNMm2, poisson: POISSON }, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })))
-  const normalOf = (n: PlanNode): Vec3 => (n.kind === 'tip' ? normalFromSource(surface, n.anchor.normal) : n.kind === 'foot' && n.on.kind === 'model' ? normalFromSource(surface, n.on.anchor.normal) : [0, 0, -1])
-  const areas = supports.map(s => s.holds.map(h => areaOf(s.nodes[h.node], h.axis, normalOf(s.nodes[h.node]))))
-  yield 'Loading every layer'
-  const { ends, lanes } = strengthOf(graph, supports, pieces, areas, film, resin, middle), byId = new Map(ends.map(e => [e.id, e]))
-  yield 'Following loads to the plate'
-  const layers = supports.map(s => worstLayers(s, id => byId.get(id))), { beams, stretches, feet } = beamsUnder(supports, layers, pieces, film, resin, middle)
+  const { result, index, part, surface, raft, resin, roleOf, onPlate } = of, stilts = index.stiltsOf(part)
+  const loaded = yield* loadedBy(of), { supports, pieces, areas, film, middle, ends, lanes, beams, stretches, feet } = loaded, byId = new Map(ends.map(e => [e.id, e]))
   const steps = letEachGo(supports, pieces, areas, ends, film, resin, middle)
   let step = steps.next()
   for (let done = 0; !step.done; done++, step = steps.next()) if (done % LET_GO_AT_ONCE === 0) yield 'Letting each stilt go'
@@ -107,6 +96,38 @@ export function* prove(of: Proven): Generator<string, Proof, void> {
     checks, ends: proven, beams: [...beams].sort((a, b) => b.share - a.share), stretches: [...stretches].sort((a, b) => b.share - a.share), missed, lanes,
     needed: neededEnds(missed).map(m => m.id), idle: idleEnds(missed, ends).map(m => m.id), stiltOf: numberOf,
   }
+}
+
+/** What the film loads, what holds it, and what each support bears. */
+export interface Loaded {
+  readonly supports: readonly SupportFrame[]
+  readonly pieces: Pieces
+  /** Contact of every end, by support and end, mm². */
+  readonly areas: readonly (readonly number[])[]
+  readonly film: FilmLoads
+  readonly middle: Vec3
+  readonly ends: readonly EndStrength[]
+  readonly lanes: StrengthLanes
+  readonly beams: readonly BeamStrength[]
+  readonly stretches: readonly StretchStrength[]
+  readonly feet: readonly FootStrength[]
+}
+
+/** Loads every layer, and follows the loads to the plate. Yields between steps. */
+export function* loadedBy({ scan, index, part, surface, resin }: Pick<Proven, 'scan' | 'index' | 'part' | 'surface' | 'resin'>): Generator<string, Loaded, void> {
+  const graph = scan.modelTree?.graph
+  if (!graph) throw new Error('A proof needs a scan that has ended.')
+  yield 'Following what hangs together'
+  const pieces = new Pieces(graph), middle: Vec3 = [0, 0, (graph.layerCount * scan.raster.layerMm) / 2]
+  const whole = scan.wholeSuction, film: FilmLoads = { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare, suction: whole ? { ...whole, pieceOf: piecesAround(scan, whole, pieces) } : undefined }
+  const supports = supportFrames(index, part, { modulusNMm2: resin.greenModulusNMm2, poisson: POISSON }, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })))
+  const normalOf = (n: PlanNode): Vec3 => (n.kind === 'tip' ? normalFromSource(surface, n.anchor.normal) : n.kind === 'foot' && n.on.kind === 'model' ? normalFromSource(surface, n.on.anchor.normal) : [0, 0, -1])
+  const areas = supports.map(s => s.holds.map(h => areaOf(s.nodes[h.node], h.axis, normalOf(s.nodes[h.node]))))
+  yield 'Loading every layer'
+  const { ends, lanes } = strengthOf(graph, supports, pieces, areas, film, resin, middle), byId = new Map(ends.map(e => [e.id, e]))
+  yield 'Following loads to the plate'
+  const layers = supports.map(s => worstLayers(s, id => byId.get(id))), { beams, stretches, feet } = beamsUnder(supports, layers, pieces, film, resin, middle)
+  return { supports, pieces, areas, film, middle, ends, lanes, beams, stretches, feet }
 }
 
 /** The piece around each space that pulls like a cup: the larger of those on both sides of its widest gap. */

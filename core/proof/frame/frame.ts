@@ -88,14 +88,15 @@ export class Frame {
     }
   }
 
+  /** The work that is stored in one beam, N·mm. */
+  energyOf(beam: number, motion: Float64Array): number {
+    const apart = this.#apart(beam, motion), force = this.endForce(beam, motion)
+    return apart.reduce((sum, a, i) => sum + (a * force[i]) / 2, 0)
+  }
+
   /** The work that is stored in all beams, N·mm. */
   energy(motion: Float64Array): number {
-    let sum = 0
-    for (let i = 0; i < this.beams.length; i++) {
-      const apart = this.#apart(i, motion), force = this.endForce(i, motion)
-      for (let j = 0; j < SIZE; j++) sum += (apart[j] * force[j]) / 2
-    }
-    return sum
+    return this.beams.reduce((sum, _, i) => sum + this.energyOf(i, motion), 0)
   }
 
   /** Adds what the motion of a point that moves with a node takes as a load there: a force in N and a moment in N·mm. */

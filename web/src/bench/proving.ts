@@ -82,17 +82,17 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
       if (ticket === asked) proving.value = ''
     }
   }
-  /** Holds, braces, repairs and proves the part in one go; all that is done to its plan is one step of undo. */
-  async function makeReady(): Promise<void> {
+  /** Holds, braces, repairs and proves the part in one go, or plans all of it as a forest; all that is done to its plan is one step of undo. */
+  async function makeReady(by: 'stilts' | 'forest' = 'stilts'): Promise<void> {
     if (state.busy || proving.value) return
     const ticket = ++asked
     readying = true
     state.busy = 'Scanning'
-    proving.value = 'Making ready'
+    proving.value = by === 'forest' ? 'Planning' : 'Making ready'
     try {
       await onBench()
       const { job, part, raster, workers: w, stand } = current(), { stilts } = store
-      const answer = await w.scan.makeReady(raster, stand, job.settings, part.id, gauges(), job.resin, plate.value, onPlate(), store.waivers, proxy((sentence: string) => {
+      const answer = await w.scan.makeReady(by, raster, stand, job.settings, part.id, gauges(), job.resin, plate.value, onPlate(), store.waivers, proxy((sentence: string) => {
         if (readying && ticket === asked) state.busy = sentence
       }))
       if (ticket !== asked) return
@@ -104,14 +104,16 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
       }
       const { change: { put, drop }, proof, placed, braces, thickened, notHeld: missed } = answer
       notHeld.value = missed
-      if (put || drop) acts.applyRows('make ready', { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }, [...new Set((put?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))])
+      if (put || drop) acts.applyRows(by === 'forest' ? 'plan all' : 'make ready', { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }, [...new Set((put?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))])
       else void rescan()
       keep(proof, part.id)
-      say(`${placed === 1 ? '1 stilt' : `${placed} stilts`} placed, ${braces === 1 ? '1 brace' : `${braces} braces`} put in, ${thickened === 1 ? '1 stilt' : `${thickened} stilts`} made thicker. One undo takes all of it back.`)
+      const left = missed.length > 0 ? ` ${missed.length === 1 ? '1 finding is' : `${missed.length} findings are`} still open; each says why.` : ''
+      if (by === 'forest') say(`${placed === 1 ? '1 tip' : `${placed} tips`} planned, and proved.${left} One undo takes all of it back.`)
+      else say(`${placed === 1 ? '1 stilt' : `${placed} stilts`} placed, ${braces === 1 ? '1 brace' : `${braces} braces`} put in, ${thickened === 1 ? '1 stilt' : `${thickened} stilts`} made thicker. One undo takes all of it back.`)
     } catch (error) {
       if (ticket !== asked) return
       end()
-      say(`It could not be made ready: ${(error as Error).message}`)
+      say(`It could not be ${by === 'forest' ? 'planned' : 'made ready'}: ${(error as Error).message}`)
       void rescan()
     }
   }

@@ -88,7 +88,7 @@ function walk(event: KeyboardEvent): void {
       </div>
       <div class="actions">
         <button class="plain-button" :class="{ leading: !bench.builtIn.value }" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.holdAll()">Hold open islands</button>
-        <button class="plain-button" :disabled="!(state.openLedges.length || state.openIslands.length) || !!state.busy || state.scanState === 'scanning'" title="Islands, and what juts out too far as well" @click="bench.holdAll(true)">and ledges</button>
+        <button class="plain-button" :disabled="!(state.openLedges.length || state.openIslands.length) || !!state.busy || state.scanState === 'scanning'" title="Tips under all that hangs, gathered on trunks that carry them, and proved. Never moves the part. (Alt + H)" @click="bench.makeReady('forest')">Plan all</button>
       </div>
       <WorklistRows v-if="state.shown.length || state.worklist.findings.length" />
       <p v-if="state.result && !state.shown.length" class="empty">{{ !state.worklist.findings.length ? 'The scan found nothing to hold.' : state.worklist.open ? 'The filter hides all that is open.' : 'Nothing is open. Prove that it holds, or show what is settled.' }} <button v-if="state.worklist.open" class="link-button" @click="state.filter = NO_FILTER">Show it</button></p>

@@ -5,7 +5,7 @@ import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type NotHeld } fr
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
 import { prove, withWritten, type OnPlate, type Proof, type Proven } from '@oak-stilts/core/proof'
-import { makeReady, type Ready } from '@oak-stilts/core/ready'
+import { makeReady, planned, type Ready } from '@oak-stilts/core/ready'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { Surface, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
@@ -212,9 +212,9 @@ const scanWorker = {
     }
   },
 
-  /** Brings a part as it stands to a proof: holds, braces, repairs, proves; null where a newer request or `cancel` ended it. Gives what to change of its plan. */
-  async makeReady(raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Omit<Ready, 'proven'> | null> {
-    const ticket = ++newest, steps = makeReady({ scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft: plan.raftOf(part), resin, gauges, plate, onPlate, waivers })
+  /** Brings a part as it stands to a proof, by stilts that stand each by itself, or by a forest; null where a newer request or `cancel` ended it. Gives what to change of its plan. */
+  async makeReady(by: 'stilts' | 'forest', raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Omit<Ready, 'proven'> | null> {
+    const ticket = ++newest, steps = (by === 'forest' ? planned : makeReady)({ scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft: plan.raftOf(part), resin, gauges, plate, onPlate, waivers })
     result = null
     let said = '', shown = 0, breathed = performance.now()
     for (;;) {

@@ -1,0 +1,39 @@
+import type { Role } from '../contract'
+import type { Vec3 } from '../mesh'
+import type { StiltSizes } from '../stilts'
+
+/** A place for a tip, and the cone that leads away from it. */
+export interface Head {
+  /** On the skin, and its outward unit normal there. */
+  readonly point: Vec3
+  readonly normal: Vec3
+  readonly knee: Vec3
+  readonly sizes: StiltSizes
+  readonly gauge: string
+  readonly role: Role
+}
+
+/** What hangs together above a place: one head whose knee that is, or several twigs that meet there. */
+export interface Twig {
+  readonly at: Vec3
+  readonly diameterMm: number
+  readonly tips: number
+  readonly head: Head | null
+  /** Twigs that meet here, the one that goes on first. */
+  readonly up: readonly Twig[]
+}
+
+/** From vertical, degrees: a little less than what is allowed, so that rounding never makes it more. */
+export const LEAN_DEG = 43.5
+export const LEAN_TAN = Math.tan((LEAN_DEG * Math.PI) / 180)
+/** A beam is no more than so many times as long as its radius of gyration: a quarter of its diameter where it is round. */
+export const MOST_SLENDER = 110
+
+/** How thick a beam has to be for its length, mm. */
+export function leastDiameter(lengthMm: number): number {
+  return (4 * lengthMm) / MOST_SLENDER
+}
+/** What meets goes on as thick as all of it together, by its area. */
+export function together(diameters: readonly number[]): number {
+  return Math.sqrt(diameters.reduce((sum, d) => sum + d * d, 0))
+}

@@ -1,0 +1,124 @@
+import type { FindingState, Gauge, Island, IslandClass, Ledge, Role } from '../contract'
+import type { Vec3 } from '../mesh'
+import { regionOf, type ModelScan, type ScanResult } from '../scan'
+import { hangingSpots, spread, type Spots } from './spots'
+
+/** What no stilt, or not enough of them, could be placed under. */
+export interface NotHeld {
+  readonly kind: 'island' | 'ledge'
+  readonly layer: number
+  /** The point to aim at, or the farthest one, in the stand. */
+  readonly at: Vec3
+  readonly reason: string
+}
+
+/** What of all that hangs is to be held. */
+export interface Asked {
+  /** Only these islands; all open ones where left out. */
+  readonly only?: ReadonlySet<number>
+  /** Holds what juts out too far as well; else only what begins on nothing, and all of it but what is a ledge of the body. */
+  readonly ledges?: boolean
+  /** Only this ledge. */
+  readonly ledge?: Ledge
+}
+
+/** Gauges by what hangs, strongest wanted first; finer ones follow where that one finds no way. */
+const GAUGES_FOR: Record<IslandClass, readonly string[]> = {
+  body: ['heavy', 'medium', 'light', 'fine'],
+  limb: ['medium', 'light', 'fine'],
+  detail: ['light', 'fine'],
+  flake: ['fine'],
+}
+/** Details under this weight get the fine gauge. */
+const FINE_UNDER_MM3 = 1
+
+const ROLE_FOR: Record<IslandClass, Role> = { body: 'carrier', limb: 'structural', detail: 'detail', flake: 'detail' }
+
+/** What is to be held: an island, or a ledge of something that stands or is held. */
+export interface Target {
+  readonly of: { readonly kind: 'island'; readonly island: Island } | { readonly kind: 'ledge'; readonly ledge: Ledge }
+  /** The island where it is open as a whole; else only `hanging` asks for tips. */
+  readonly whole: Island | null
+  readonly hanging: readonly number[]
+  readonly gauges: readonly string[]
+  readonly role: Role
+}
+
+/** What is still to be held of what was asked for. */
+export function targetsOf(result: ScanResult, options: Asked): Target[] {
+  const { only, ledge } = options
+  if (ledge) return sameLedges(result.ledges, ledge).filter(l => isOpen(l.state)).map(targetOfLedge)
+  const islands = result.islands.filter(i => isOpen(i.state) && (!only || only.has(i.id))).map(targetOfIsland).filter(t => t.whole || t.hanging.length > 0)
+  if (!options.ledges || only) return islands
+  // ledges of islands are theirs; what stands on the plate has some of its own
+  const listed = new Set(islands.flatMap(t => t.hanging))
+  return [...islands, ...result.ledges.filter(l => isOpen(l.state) && !l.hanging.some(h => listed.has(h))).map(targetOfLedge)]
+}
+
+function targetOfIsland(island: Island): Target {
+  const { class: c, hanging } = island
+  const of = { kind: 'island' as const, island }
+  if (island.state === 'partly') return { of, whole: null, hanging, gauges: GAUGES_FOR[c === 'body' ? 'limb' : c], role: c === 'body' ? 'structural' : ROLE_FOR[c] }
+  return { of, whole: island, hanging, gauges: c === 'detail' && island.volumeMm3 < FINE_UNDER_MM3 ? ['fine'] : GAUGES_FOR[c], role: ROLE_FOR[c] }
+}
+
+function targetOfLedge(ledge: Ledge): Target {
+  return { of: { kind: 'ledge', ledge }, whole: null, hanging: ledge.hanging, gauges: GAUGES_FOR.limb, role: 'structural' }
+}
+
+/** What is still open of what was tried, with the reason why. */
+export function notHeldOf(result: ScanResult, asked: Asked, tried: readonly { readonly target: Target; readonly reason: string }[]): NotHeld[] {
+  return targetsOf(result, asked).flatMap(({ of }): NotHeld[] => {
+    const last = tried.findLast(t => sameThing(t.target.of, of))
+    if (!last) return []
+    return of.kind === 'island' ? [{ kind: of.kind, layer: of.island.layer, at: of.island.aim, reason: last.reason }] : [{ kind: of.kind, layer: of.ledge.firstLayer, at: of.ledge.at, reason: last.reason }]
+  })
+}
+
+/** Whether two rounds speak of the same thing. */
+function sameThing(a: Target['of'], b: Target['of']): boolean {
+  if (a.kind === 'island') return b.kind === 'island' && a.island.id === b.island.id
+  return b.kind === 'ledge' && isKnownAs(b.ledge, a.ledge)
+}
+
+/** The ledge of a list that another one is, or what is left of it. */
+function sameLedges(list: readonly Ledge[], ledge: Ledge): Ledge[] {
+  const same = list.filter(l => isKnownAs(l, ledge))
+  // one that was listed before the model alone was measured may since have become several
+  return same.length > 0 ? same : list.filter(l => samePlace(l, ledge))
+}
+
+function isKnownAs(l: Ledge, o: Ledge): boolean {
+  return l.firstLayer === o.firstLayer && l.at.every((v, i) => v === o.at[i])
+}
+
+function samePlace(l: Ledge, o: Ledge): boolean {
+  return l.lastLayer >= o.firstLayer && l.firstLayer <= o.lastLayer && Math.hypot(l.at[0] - o.at[0], l.at[1] - o.at[1]) <= Math.max(2 * o.reachMm, Math.sqrt(o.areaMm2))
+}
+
+function isOpen(state: FindingState): boolean {
+  return state === 'open' || state === 'partly'
+}
+
+/** Places under a finding that may be tried for tips, a little inside the part, stand coordinates; empty before it was scanned. @param most so many at the most */
+export function spotsUnder(scan: ModelScan, what: { readonly island: Island } | { readonly ledge: Ledge }, most: number): Vec3[] {
+  const { modelTree } = scan, { pixelMm, layerMm } = scan.raster
+  if (!modelTree) return []
+  const steps = spotsFor(scan, 'island' in what ? targetOfIsland(what.island) : targetOfLedge(what.ledge), 0)
+  let step = steps.next()
+  while (!step.done) step = steps.next()
+  return step.value.points.slice(0, most).map(({ pixel, row, layer }) => [(pixel + 0.5) * pixelMm, (row + 0.5) * pixelMm, (layer + 0.5) * layerMm])
+}
+
+export function* spotsFor(scan: ModelScan, { whole, hanging }: Target, round: number): Generator<null, Spots, void> {
+  const { modelTree } = scan, reach = scan.settings.tipHoldMm / scan.raster.pixelMm
+  if (!modelTree) return { points: [], wanted: 0 }
+  return whole ? yield* spread(regionOf(scan, whole.layer, whole.component - modelTree.graph.solidStarts[whole.layer]), whole.layer, Math.floor(reach), round) : yield* hangingSpots(scan, hanging, reach, round)
+}
+
+/** Gauges by their ids, as far as there are such; where there is none of them, the one with the finest tip. */
+export function known(ids: readonly string[], gauges: readonly Gauge[]): Gauge[] {
+  const found = ids.flatMap(id => gauges.find(g => g.id === id) ?? [])
+  return found.length > 0 ? found : [gauges.reduce((a, b) => (b.tipDiameterMm < a.tipDiameterMm ? b : a))]
+}
+
