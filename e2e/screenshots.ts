@@ -100,8 +100,8 @@ await view('Wading heron', 'hold', async bench => {
   await bench.page.keyboard.press('v')
 }, 'hold-heron-ledge')
 await view('Wading heron', 'hold', async bench => {
-  await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
-  await bench.page.getByRole('status', { name: 'Message' }).filter({ hasText: /placed/ }).waitFor({ timeout: 200000 })
+  await bench.page.getByRole('button', { name: 'Plan all' }).click()
+  await bench.page.getByRole('status', { name: 'Message' }).filter({ hasText: /planned/ }).waitFor({ timeout: 250000 })
   await bench.scanned()
   await bench.saved()
   // the picture of the job follows the plan

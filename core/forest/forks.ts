@@ -35,7 +35,7 @@ export function meeting(a: Vec3, b: Vec3): Vec3 | null {
  * plate below. Gives what is left: forks, and twigs that found none.
  * @param isFree whether beams keep clear of what stands already
  */
-export function forked(twigs: readonly Twig[], room: Room, ways: Ways, gapMm: number, isFree: (from: Vec3, to: Vec3, radiusMm: number) => boolean): Twig[] {
+export function forked(twigs: readonly Twig[], room: Room, ways: Ways, isFree: (from: Vec3, to: Vec3, radiusMm: number) => boolean): Twig[] {
   const live = new Set(twigs), tree = new RBush<Entry>(), entries = new Map<Twig, Entry>()
   for (const t of twigs) {
     const e = entryOf(t)
@@ -49,7 +49,7 @@ export function forked(twigs: readonly Twig[], room: Room, ways: Ways, gapMm: nu
       for (const { a, b, at } of pairs) {
         if (!live.has(a) || !live.has(b)) continue
         const fork = joined(a, b, at)
-        if (!fork || ways.costFrom(at) === Infinity || ![a, b].every(t => room.isClear(t.at, at, t.diameterMm / 2, fork.diameterMm / 2, gapMm) && isFree(t.at, at, t.diameterMm / 2))) continue
+        if (!fork || ways.costFrom(at) === Infinity || ![a, b].every(t => room.isClear(t.at, at, t.diameterMm / 2, fork.diameterMm / 2, t.gapMm) && isFree(t.at, at, t.diameterMm / 2))) continue
         for (const t of [a, b]) {
           live.delete(t)
           tree.remove(entries.get(t) as Entry)
@@ -88,5 +88,5 @@ const comesFirst = (a: Vec3, b: Vec3): boolean => a[0] < b[0] || (a[0] === b[0] 
 function joined(a: Twig, b: Twig, at: Vec3): Twig | null {
   if ([a, b].some(t => leastDiameter(distance(t.at, at)) > t.diameterMm)) return null
   const [main, side] = a.diameterMm >= b.diameterMm ? [a, b] : [b, a]
-  return { at, diameterMm: main.diameterMm * THICKER, tips: a.tips + b.tips, head: null, up: [main, side] }
+  return { at, diameterMm: main.diameterMm * THICKER, tips: a.tips + b.tips, gapMm: Math.max(a.gapMm, b.gapMm), head: null, up: [main, side] }
 }

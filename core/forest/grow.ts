@@ -14,6 +14,7 @@ export interface Growing {
   readonly room: Room
   readonly ways: Ways
   readonly plate: Plate
+  /** How far a trunk keeps from the part at least, mm. */
   readonly gapMm: number
   /** What stands already; what is grown is put there as well. */
   readonly others: Others
@@ -41,7 +42,7 @@ export function grown(heads: readonly Head[], { room, ways, plate, gapMm, others
     field.put(owner, beamsOfTree(tree).map(beam => ({ owner, beam })))
     trees.push(tree)
   }
-  const twigs = forked(heads.map(twigOf), room, ways, gapMm, isFree)
+  const twigs = forked(heads.map(twigOf), room, ways, isFree)
   const { rest } = planted(twigs, room, sizes, half, isFree, isTwigFree, t => stand(treeOf(t, sizes)))
   const left: Head[] = []
   for (const twig of rest) {
@@ -53,7 +54,7 @@ export function grown(heads: readonly Head[], { room, ways, plate, gapMm, others
 }
 
 function twigOf(head: Head): Twig {
-  return { at: head.knee, diameterMm: head.sizes.kneeDiameterMm, tips: 1, head, up: [] }
+  return { at: head.knee, diameterMm: head.sizes.kneeDiameterMm, tips: 1, gapMm: head.gapMm, head, up: [] }
 }
 function headsOf({ head, up }: Twig): Head[] {
   return head ? [head] : up.flatMap(headsOf)

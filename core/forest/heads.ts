@@ -37,15 +37,16 @@ export function headAt(surface: Surface, room: Room, ways: Ways, { point, normal
       continue
     }
     const wanted = slimSizes(gauge), { kneeDiameterMm } = wanted
-    for (const share of LENGTHS) {
+    // where there is no room for the gap of its gauge, the least will do
+    for (const [gapMm, share] of [gauge.gapMm, GAP_FLOOR_MM].flatMap(gap => LENGTHS.map(share => [gap, share] as const))) {
       for (const direction of coneDirections(normal, LEAN_DEG)) {
         const cone = Math.min(Math.max(gauge.coneShortestMm, gauge.coneLengthMm * share), (point[2] - LOWEST_KNEE_MM) / -direction[2])
         if (cone < gauge.coneShortestMm * 0.6) continue
         const knee = add(point, scale(direction, cone))
-        if (room.distanceAt(...knee) < kneeDiameterMm / 2 + GAP_FLOOR_MM || ways.costFrom(knee) === Infinity) continue
+        if (room.distanceAt(...knee) < kneeDiameterMm / 2 + gapMm || ways.costFrom(knee) === Infinity) continue
         const sizes = { ...wanted, coneLengthMm: cone }
         if (gapOfCone(surface, point, knee, sizes, GAP_FLOOR_MM) < GAP_FLOOR_MM) continue
-        return { point, normal, knee, gauge: gauge.id, role, sizes: fitPenetration(surface, point, direction, sizes) }
+        return { point, normal, knee, gauge: gauge.id, role, gapMm, sizes: fitPenetration(surface, point, direction, sizes) }
       }
     }
   }

@@ -76,7 +76,7 @@ export function planted(twigs: readonly Twig[], room: Room, sizes: TrunkSizes, p
     }
     const { x, y } = first.place, free = now.links.filter(l => isFree(l.twig.at, [x, y, l.z], l.twig.diameterMm / 2) && isTwigFree(l.twig))
     // a trunk that has much to carry is thicker, and has less height then
-    const thick = trunkDiameter(sizes, free.reduce((z, l) => Math.max(z, l.z), 0), free.map(l => l.twig)), height = room.heightAt(x, y, thick / 2 + sizes.gapMm)
+    const thick = trunkDiameter(sizes, free.reduce((z, l) => Math.max(z, l.z), 0), free.map(l => l.twig)), height = room.heightAt(x, y, thick / 2 + free.reduce((gap, l) => Math.max(gap, l.twig.gapMm), sizes.gapMm))
     const chosen = free.filter(l => l.z <= height), top = chosen.reduce((z, l) => Math.max(z, l.z), 0), diameter = trunkDiameter(sizes, top, chosen.map(l => l.twig))
     if (chosen.length === 0 || !isFree([x, y, 0], [x, y, top], Math.max(diameter, sizes.footDiameterMm * 0.6) / 2)) continue
     if (chosen.length < now.links.length && chosen.reduce((sum, l) => sum + (alone.get(l.twig) ?? 0) - l.costMm3, 0) <= trunkVolume(sizes, top, diameter)) continue
@@ -112,21 +112,21 @@ function placesFor(twigs: readonly Twig[], room: Room, sizes: TrunkSizes, plate:
     if (Math.abs(x) > plate[0] - sizes.footDiameterMm / 2 || Math.abs(y) > plate[1] - sizes.footDiameterMm / 2) continue
     const height = room.heightAt(x, y, clear)
     if (height < LOWEST_MM || room.distanceAt(x, y, CELL_MM / 2) < sizes.footDiameterMm / 2) continue
-    const links = tree.search({ minX: x - REACH_MM, minY: y - REACH_MM, maxX: x + REACH_MM, maxY: y + REACH_MM }).flatMap(({ twig }): Link[] => linkTo(twig, x, y, height, room, sizes.gapMm))
+    const links = tree.search({ minX: x - REACH_MM, minY: y - REACH_MM, maxX: x + REACH_MM, maxY: y + REACH_MM }).flatMap(({ twig }): Link[] => linkTo(twig, x, y, height, room))
     if (links.length > 0) out.push({ x, y, links: links.sort((a, b) => a.z - b.z || a.costMm3 - b.costMm3) })
   }
   return out
 }
 
 /** How a twig joins a trunk, if it can. */
-function linkTo(twig: Twig, x: number, y: number, height: number, room: Room, gapMm: number): Link[] {
+function linkTo(twig: Twig, x: number, y: number, height: number, room: Room): Link[] {
   const [tx, ty, tz] = twig.at, across = Math.hypot(tx - x, ty - y)
   if (across > REACH_MM) return []
   const z = Math.min(height, tz - Math.max(BELOW_MM, across / LEAN_TAN))
   if (z < LOWEST_MM) return []
   const to: Vec3 = [x, y, z], length = distance(twig.at, to)
   if (leastDiameter(length) > twig.diameterMm * 1.6) return []
-  if (length > 0.05 && !room.isClear(twig.at, to, twig.diameterMm / 2, twig.diameterMm / 2, gapMm)) return []
+  if (length > 0.05 && !room.isClear(twig.at, to, twig.diameterMm / 2, twig.diameterMm / 2, twig.gapMm)) return []
   return [{ twig, z, costMm3: (Math.PI / 4) * Math.max(twig.diameterMm, leastDiameter(length)) ** 2 * length }]
 }
 

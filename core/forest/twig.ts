@@ -11,6 +11,8 @@ export interface Head {
   readonly sizes: StiltSizes
   readonly gauge: string
   readonly role: Role
+  /** How far what is below it keeps from the part, mm. */
+  readonly gapMm: number
 }
 
 /** What hangs together above a place: one head whose knee that is, or several twigs that meet there. */
@@ -18,6 +20,7 @@ export interface Twig {
   readonly at: Vec3
   readonly diameterMm: number
   readonly tips: number
+  readonly gapMm: number
   readonly head: Head | null
   /** Twigs that meet here, the one that goes on first. */
   readonly up: readonly Twig[]

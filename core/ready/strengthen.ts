@@ -13,6 +13,8 @@ const THICKEST_TIP_MM = 1, SHARE_OF_PART = 0.9, OPENS = 1.25
 const THICKEST_MM = 5
 /** Of what sways, this share of the beams that store most for their volume is grown, by so much. */
 const SOFT_SHARE = 0.12, STIFFER = 1.15
+/** Growing goes on as long as a round leaves no more than this share of the sway. */
+const STILL_HELPS = 0.95
 /** A foot is wider than its shaft by this at least, mm. */
 const LEAST_RIM_MM = 0.4
 
@@ -24,14 +26,17 @@ const LEAST_RIM_MM = 0.4
  */
 export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'resin'>, draft: { readonly index: PlanIndex; put(rows: PlanRows): void }, mine: (id: string) => boolean): Generator<string, Loaded, void> {
   const { resin, surface, part } = of, limit = 1 / resin.margin
-  let loaded = yield* loadedBy({ ...of, index: draft.index })
+  let loaded = yield* loadedBy({ ...of, index: draft.index }), swayed = Infinity
   for (let round = 0; round < MOST_ROUNDS; round++) {
     yield 'Making thicker what bears too much'
     const tips = new Map<string, number>(), grow = new Map<string, number>(), by = (id: string, times: number): void => void grow.set(id, Math.max(grow.get(id) ?? 1, Math.min(MOST_AT_ONCE, times)))
     for (const { id, share } of loaded.ends) if (share > limit && mine(id)) tips.set(id, Math.min(MOST_AT_ONCE, Math.sqrt(share / (limit * AIM))))
     for (const { id, share } of loaded.beams) if (share > limit && mine(id)) by(id, Math.cbrt(share / (limit * AIM)))
     for (const { beams, share } of loaded.stretches) if (share > limit) for (const id of beams) if (mine(id)) by(id, (share / (limit * AIM)) ** 0.25)
-    for (const id of softest(loaded, draft.index, resin.swayMm)) if (mine(id)) by(id, STIFFER)
+    // where it sways hardly less than a round ago, thicker beams are no help: what is soft is above them
+    const sways = loaded.lanes.swayMm.reduce((most, mm) => (mm > most ? mm : most), 0)
+    if (sways <= swayed * STILL_HELPS) for (const id of softest(loaded, draft.index, resin.swayMm)) if (mine(id)) by(id, STIFFER)
+    swayed = Math.min(swayed, sways)
     const shapes = new Map(draft.index.stiltsOf(part).map(s => [s.id, s]))
     const thickest = (id: string): number => {
       const shape = shapes.get(id)

@@ -1,0 +1,33 @@
+import { readFileSync } from 'node:fs'
+import { DEFAULT_PRINTER, DEFAULT_RESIN, loadsOf, NO_RAFT } from '../core/contract'
+import { prepareMesh, readModel, wholeOf } from '../core/mesh'
+import { standOf, UNSHAPED } from '../core/pose'
+import { verdictOf } from '../core/proof'
+import { measuresOf, planned, type Ready } from '../core/ready'
+import { ModelScan } from '../core/scan'
+import { Clearance, GAUGES, PlanIndex, Surface } from '../core/stilts'
+import { demoStl } from '../server'
+import { timed } from './timing'
+
+// What a plan for all that hangs comes to and takes, beside one full scan of the same part in the same run, on the printer's raster. One core.
+const raster = { pixelMm: 0.05, layerMm: 0.05 }
+for (const name of ['heron', 'kelp', 'bell', 'bracket'] as const) {
+  const mesh = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl(name))))).mesh, stand = standOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, raster.pixelMm), scan = new ModelScan(mesh, raster, stand)
+  scan.setLoads(loadsOf(DEFAULT_RESIN))
+  const [alone, scanMs] = timed(() => scan.runToEnd()), steps = new Map<string, number>()
+  const [ready, planMs] = timed((): Ready => {
+    const run = planned({ scan, surface: new Surface(mesh, { shape: UNSHAPED, stand }), part: 'part', index: new PlanIndex(new Map(), new Map()), raft: NO_RAFT, resin: DEFAULT_RESIN, gauges: GAUGES, plate: DEFAULT_PRINTER, onPlate: { overMm: 0, meets: 0, cups: 0 }, waivers: [] })
+    let step = run.next(), since = performance.now()
+    for (let last = ''; !step.done; step = run.next()) {
+      const now = performance.now()
+      if (last) steps.set(last, (steps.get(last) ?? 0) + now - since)
+      since = now
+      last = step.value.replace(/:.*/, '')
+    }
+    return step.value
+  })
+  const { proof, proven: { index }, notHeld } = ready, m = measuresOf(proof, ready.proven, alone.areaMm2), near = new Clearance(index).nearer('part', DEFAULT_RESIN.webMm)
+  console.log(`${name}: full scan ${(scanMs / 1000).toFixed(1)} s, planned and proved in ${(planMs / 1000).toFixed(1)} s; ${index.stiltsOf('part').length} tips on ${[...index.nodes.values()].filter(n => n.kind === 'foot').length} feet, ${(m.resinMm3 / 1000).toFixed(2)} cm³, scars ${Object.values(m.scarMm2).reduce((a, b) => a + b, 0).toFixed(0)} mm², ${notHeld.length} findings left, ${near.length} pairs too near, sway ${m.swayMm?.toFixed(2) ?? '–'} mm`)
+  console.log(`  ${[...steps].map(([step, ms]) => `${step} ${(ms / 1000).toFixed(1)}`).join(', ')} s`)
+  console.log(`  ${verdictOf(proof.checks).verdict}`)
+}
