@@ -117,6 +117,6 @@ describe('a forest', () => {
     expect(headAt(surface, room, ways, { point: [0, 0, 25], normal: [0, 0, 1], gauges: [gauge], role: 'detail' })).toMatch(/looks up/)
     const shut = headsUnder(joinMeshes([box([-5, -5, 20], [5, 5, 25]), box([-5, -5, 16], [5, 5, 19.5])]), [])
     expect(headAt(shut.surface, shut.room, shut.ways, { point: [0, 0, 20], normal: [0, 0, -1], gauges: [gauge], role: 'detail' })).toMatch(/no way leads/)
-    expect(slimSizes(gauge).kneeDiameterMm).toBeCloseTo(0.7, 6)
+    expect([slimSizes(gauge, 'detail'), slimSizes(gauge, 'structural')].map(s => [s.tipDiameterMm, s.kneeDiameterMm])).toEqual([[0.35, 0.7], [0.4, 0.8]])
   })
 })

@@ -1,6 +1,6 @@
 import type { Gauge, Role } from '../contract'
 import { add, scale, type Vec3 } from '../mesh'
-import { coneDirections, fitPenetration, GAP_FLOOR_MM, gapOfCone, sizesOf, tipRefused, type StiltSizes, type Surface } from '../stilts'
+import { CARRIES_FROM_MM, coneDirections, fitPenetration, GAP_FLOOR_MM, gapOfCone, sizesOf, tipRefused, type StiltSizes, type Surface } from '../stilts'
 import type { Room } from './room'
 import { LEAN_DEG, type Head } from './twig'
 import type { Ways } from './ways'
@@ -21,10 +21,10 @@ export interface HeadSeat {
   readonly role: Role
 }
 
-/** The sizes of a tip in a forest: those of its gauge, but no thicker below than what it bears asks for. */
-export function slimSizes(gauge: Gauge): StiltSizes {
-  const kneeDiameterMm = Math.min(gauge.kneeDiameterMm, Math.max(LEAST_KNEE_MM, KNEE_TIMES * gauge.tipDiameterMm))
-  return { ...sizesOf(gauge), kneeDiameterMm, shaftFootDiameterMm: Math.max(kneeDiameterMm, Math.min(gauge.shaftFootDiameterMm, LEAST_SHAFT_MM)), footDiameterMm: Math.min(gauge.footDiameterMm, FOOT_MM) }
+/** The sizes of a tip in a forest: those of its gauge, no thinner than what carries is commonly to be, and no thicker below than that asks for. */
+export function slimSizes(gauge: Gauge, role: Role): StiltSizes {
+  const tipDiameterMm = role === 'detail' ? gauge.tipDiameterMm : Math.max(gauge.tipDiameterMm, CARRIES_FROM_MM), kneeDiameterMm = Math.max(tipDiameterMm, Math.min(gauge.kneeDiameterMm, Math.max(LEAST_KNEE_MM, KNEE_TIMES * tipDiameterMm)))
+  return { ...sizesOf(gauge), tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm: Math.max(kneeDiameterMm, Math.min(gauge.shaftFootDiameterMm, LEAST_SHAFT_MM)), footDiameterMm: Math.min(gauge.footDiameterMm, FOOT_MM) }
 }
 
 /** A tip at a seat with a cone that keeps clear of the part and a way to the plate from its knee; or why there is none. */
@@ -36,7 +36,7 @@ export function headAt(surface: Surface, room: Room, ways: Ways, { point, normal
       reason = refused.reason
       continue
     }
-    const wanted = slimSizes(gauge), { kneeDiameterMm } = wanted
+    const wanted = slimSizes(gauge, role), { kneeDiameterMm } = wanted
     // where there is no room for the gap of its gauge, the least will do
     for (const [gapMm, share] of [gauge.gapMm, GAP_FLOOR_MM].flatMap(gap => LENGTHS.map(share => [gap, share] as const))) {
       for (const direction of coneDirections(normal, LEAN_DEG)) {

@@ -25,7 +25,7 @@ export function rowsOfTrees(surface: Surface, trees: readonly Tree[], part: stri
     const lowerMm = Math.max(twig.diameterMm, leastDiameter(distance(twig.at, intoAt))), kind = goesOn ? 'shaft' : 'branch'
     if (twig.head) {
       const { head } = twig, { tipShape, tipDiameterMm, penetrationMm, coneLengthMm, kneeDiameterMm } = head.sizes, knee = base(head.knee), tip = base(head.point)
-      nodes.push({ ...tip, kind: 'tip', number: next++, gauge: head.gauge, role: head.role, anchor: { point: toSource(surface, head.point as never), normal: [...normalToSource(surface, head.normal)] }, own: { kneeDiameterMm, coneLengthMm }, fitted: { tipShape, tipDiameterMm, penetrationMm, coneLengthMm, kneeDiameterMm } }, { ...knee, kind: 'knee' })
+      nodes.push({ ...tip, kind: 'tip', number: next++, gauge: head.gauge, role: head.role, anchor: { point: toSource(surface, head.point as never), normal: [...normalToSource(surface, head.normal)] }, own: { tipDiameterMm, kneeDiameterMm, coneLengthMm }, fitted: { tipShape, tipDiameterMm, penetrationMm, coneLengthMm, kneeDiameterMm } }, { ...knee, kind: 'knee' })
       beam('cone', tip.id, knee.id, neckOf(head.sizes), kneeDiameterMm)
       beam(kind, knee.id, into, kneeDiameterMm, lowerMm)
       return

@@ -46,7 +46,8 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
     before = open.length
     for (const [done, target] of open.entries()) {
       yield `Choosing tips: ${done} of ${open.length} findings`
-      const spots = yield* spotsFor(scan, target, round), gauges = known(target.gauges, options.gauges)
+      // tips begin a size smaller than stilts that stand by themselves: what bears too much is made thicker
+      const spots = yield* spotsFor(scan, target, round), gauges = known(target.gauges.length > 1 ? target.gauges.slice(1) : target.gauges, options.gauges)
       const missed: HeadSeat[] = []
       let found = 0, reason = 'No point of it lies on the surface.'
       for (const spot of spots.points) {
@@ -91,7 +92,7 @@ function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, 
   const near = (s: Stilt): number => s.path.slice(1).reduce((least, p) => (p[2] < point[2] ? Math.min(least, Math.hypot(p[0] - point[0], p[1] - point[1])) : least), Infinity)
   const hosts = draft.index.stiltsOf(part).map(s => ({ s, mm: near(s) })).filter(h => h.mm <= HOSTS_MM).sort((a, b) => a.mm - b.mm).slice(0, MOST_HOSTS).map(h => h.s)
   for (const gauge of wanted) {
-    const sizes = slimSizes(gauge), anchored = { gauge: gauge.id, role, anchor: { point: toSource(surface, point as never), normal: [...normalToSource(surface, normal)] as [number, number, number] } }
+    const sizes = slimSizes(gauge, role), anchored = { gauge: gauge.id, role, anchor: { point: toSource(surface, point as never), normal: [...normalToSource(surface, normal)] as [number, number, number] } }
     const branch = hosts.length > 0 ? routeBranch(surface, point, normal, gauge, hosts, { ...sizes, shaftFootDiameterMm: sizes.kneeDiameterMm }, others) : null
     if (branch?.ok) {
       const { tipShape, tipDiameterMm, penetrationMm, kneeDiameterMm } = branch.sizes
@@ -100,8 +101,8 @@ function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, 
     }
     const route = routeStilt(surface, point, normal, gauge, plate, sizes, others)
     if (!route.ok) continue
-    const { kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } = sizes
-    draft.put(rowsOfStilt({ ...shapeOfRoute(surface, gauge, role, route, normal), own: route.foot === 'plate' ? { kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } : { kneeDiameterMm } }, { part, number }))
+    const { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } = sizes
+    draft.put(rowsOfStilt({ ...shapeOfRoute(surface, gauge, role, route, normal), own: route.foot === 'plate' ? { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } : { tipDiameterMm, kneeDiameterMm } }, { part, number }))
     return true
   }
   return false
