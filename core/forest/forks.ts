@@ -1,7 +1,7 @@
 import RBush from 'rbush'
 import { distance, type Vec3 } from '../mesh'
 import type { Room } from './room'
-import { leastDiameter, LEAN_TAN, type Twig } from './twig'
+import { entryOf, leastDiameter, LEAN_TAN, type Twig, type TwigEntry } from './twig'
 import type { Ways } from './ways'
 
 /** Twigs nearer than this to each other are joined first, then those that are farther apart, mm across. */
@@ -12,15 +12,6 @@ const MOST_TIPS = 8
 const LEAST_HEIGHT_MM = 2.5
 /** A fork is so much thicker than the thickest that meets in it. */
 const THICKER = 1.12
-
-interface Entry {
-  readonly minX: number
-  readonly minY: number
-  readonly maxX: number
-  readonly maxY: number
-  readonly twig: Twig
-}
-const entryOf = (twig: Twig): Entry => ({ minX: twig.at[0], maxX: twig.at[0], minY: twig.at[1], maxY: twig.at[1], twig })
 
 /** Where two twigs can meet as high as their lean allows: both lean alike. Null where one lies under the other. */
 export function meeting(a: Vec3, b: Vec3): Vec3 | null {
@@ -36,7 +27,7 @@ export function meeting(a: Vec3, b: Vec3): Vec3 | null {
  * @param isFree whether beams keep clear of what stands already
  */
 export function forked(twigs: readonly Twig[], room: Room, ways: Ways, isFree: (from: Vec3, to: Vec3, radiusMm: number) => boolean): Twig[] {
-  const live = new Set(twigs), tree = new RBush<Entry>(), entries = new Map<Twig, Entry>()
+  const live = new Set(twigs), tree = new RBush<TwigEntry>(), entries = new Map<Twig, TwigEntry>()
   for (const t of twigs) {
     const e = entryOf(t)
     entries.set(t, e)
@@ -52,7 +43,7 @@ export function forked(twigs: readonly Twig[], room: Room, ways: Ways, isFree: (
         if (!fork || ways.costFrom(at) === Infinity || ![a, b].every(t => room.isClear(t.at, at, t.diameterMm / 2, fork.diameterMm / 2, t.gapMm) && isFree(t.at, at, t.diameterMm / 2))) continue
         for (const t of [a, b]) {
           live.delete(t)
-          tree.remove(entries.get(t) as Entry)
+          tree.remove(entries.get(t) as TwigEntry)
         }
         live.add(fork)
         const e = entryOf(fork)
@@ -74,7 +65,7 @@ interface Pair {
 }
 const byDrop = (p: Pair, q: Pair): number => p.drop - q.drop || p.at[0] - q.at[0] || p.at[1] - q.at[1] || p.at[2] - q.at[2]
 
-function pairsOf(a: Twig, reachMm: number, tree: RBush<Entry>, once: boolean): Pair[] {
+function pairsOf(a: Twig, reachMm: number, tree: RBush<TwigEntry>, once: boolean): Pair[] {
   const [x, y] = a.at
   return tree.search({ minX: x - reachMm, minY: y - reachMm, maxX: x + reachMm, maxY: y + reachMm }).flatMap(({ twig: b }): Pair[] => {
     if (b === a || a.tips + b.tips > MOST_TIPS || (once && !comesFirst(a.at, b.at)) || Math.hypot(x - b.at[0], y - b.at[1]) > reachMm) return []

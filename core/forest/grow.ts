@@ -1,6 +1,6 @@
 import { newId } from '../contract'
 import type { Vec3 } from '../mesh'
-import type { Beam, Others, Plate } from '../stilts'
+import { FEET_APART_MM, LEAST_RIM_MM, type Beam, type Others, type Plate } from '../stilts'
 import { forked } from './forks'
 import { FOOT_MM } from './heads'
 import type { Room } from './room'
@@ -26,10 +26,8 @@ export interface Forest {
   readonly left: Head[]
 }
 
-/** The thinnest trunk, mm; feet stand so far apart that no resin is shut in between them. */
-const LEAST_TRUNK_MM = 1, FOOT_HEIGHT_MM = 0.8, FEET_APART_MM = 0.9
-/** A foot is wider than its shaft by this at least, mm. */
-const LEAST_RIM_MM = 0.4
+/** The thinnest trunk, and how high its foot is, mm. */
+const LEAST_TRUNK_MM = 1, FOOT_HEIGHT_MM = 0.8
 
 /** Gathers heads: near ones in forks, forks on trunks, and what is left on ways of its own. */
 export function grown(heads: readonly Head[], { room, ways, plate, gapMm, others: { field, limitMm, but } }: Growing): Forest {

@@ -1,7 +1,7 @@
 import RBush from 'rbush'
 import { distance, type Vec3 } from '../mesh'
 import { CELL_MM, type Room } from './room'
-import { leastDiameter, LEAN_TAN, together, type Twig } from './twig'
+import { entryOf, leastDiameter, LEAN_TAN, together, type Twig, type TwigEntry } from './twig'
 
 /** A shaft from the plate straight up, and what joins it, the highest first. */
 export interface Trunk {
@@ -47,14 +47,6 @@ interface Place {
   readonly y: number
   readonly links: readonly Link[]
 }
-interface Entry {
-  readonly minX: number
-  readonly minY: number
-  readonly maxX: number
-  readonly maxY: number
-  readonly twig: Twig
-}
-
 /**
  * Chooses trunks for twigs: a trunk costs its resin and its foot, a twig the branch to the trunk that it joins; the place that saves most is
  * taken first, until none saves anything (facility location, greedily; what a place would save only becomes less, so it is reckoned again only
@@ -62,7 +54,7 @@ interface Entry {
  * @param isFree whether beams keep clear of what stands already; @param isTwigFree the same of all that hangs together above a place
  */
 export function planted(twigs: readonly Twig[], room: Room, sizes: TrunkSizes, plate: readonly [number, number], isFree: (from: Vec3, to: Vec3, radiusMm: number) => boolean, isTwigFree: (twig: Twig) => boolean, take: (trunk: Trunk) => void): { readonly trunks: Trunk[]; readonly rest: Twig[] } {
-  const tree = new RBush<Entry>().load(twigs.map((twig): Entry => ({ minX: twig.at[0], maxX: twig.at[0], minY: twig.at[1], maxY: twig.at[1], twig })))
+  const tree = new RBush<TwigEntry>().load(twigs.map(entryOf))
   const places = placesFor(twigs, room, sizes, plate, tree), open = new Set(twigs), trunks: Trunk[] = []
   const alone = aloneCosts(places, sizes)
   const saved = places.map(p => ({ place: p, saves: bestOf(p, open, sizes, alone).saves })).filter(s => s.saves > 0)
@@ -102,7 +94,7 @@ function insert(queue: { place: Place; saves: number }[], what: { place: Place; 
 }
 
 /** Places where a trunk can stand, and what can join it there. */
-function placesFor(twigs: readonly Twig[], room: Room, sizes: TrunkSizes, plate: readonly [number, number], tree: RBush<Entry>): Place[] {
+function placesFor(twigs: readonly Twig[], room: Room, sizes: TrunkSizes, plate: readonly [number, number], tree: RBush<TwigEntry>): Place[] {
   const out: Place[] = [], spots = new Map<string, readonly [number, number]>(), clear = sizes.leastMm / 2 + sizes.gapMm
   for (const { at: [x, y] } of twigs) {
     spots.set(`${x} ${y}`, [x, y])

@@ -40,3 +40,16 @@ export function leastDiameter(lengthMm: number): number {
 export function together(diameters: readonly number[]): number {
   return Math.sqrt(diameters.reduce((sum, d) => sum + d * d, 0))
 }
+
+/** A twig by its place across, to be searched for. */
+export interface TwigEntry {
+  readonly minX: number
+  readonly minY: number
+  readonly maxX: number
+  readonly maxY: number
+  readonly twig: Twig
+}
+export function entryOf(twig: Twig): TwigEntry {
+  const [x, y] = twig.at
+  return { minX: x, minY: y, maxX: x, maxY: y, twig }
+}

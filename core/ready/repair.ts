@@ -1,7 +1,7 @@
 import type { Change, Gauge } from '../contract'
 import { between, distance, type Vec3 } from '../mesh'
 import type { Proof, Proven } from '../proof'
-import { beamsOfShape, besideStilt, CARRIES_FROM_MM, changeOfStilts, gapVerdict, gaugeFor, neighboursOf, regaugeStilt, resizeStilt, rowsOfBraces, zigzag, type Brace, type Bracing, type Others, type PlanIndex, type Stilt, type StiltShape } from '../stilts'
+import { beamsOfShape, besideStilt, CARRIES_FROM_MM, changeOfStilts, FEET_APART_MM, gapVerdict, gaugeFor, LEAST_RIM_MM, neighboursOf, regaugeStilt, resizeStilt, rowsOfBraces, zigzag, type Brace, type Bracing, type Others, type PlanIndex, type Stilt, type StiltShape } from '../stilts'
 import type { ToReady } from './make-ready'
 
 /** What was changed of a plan, and how much of it. */
@@ -87,11 +87,6 @@ export function* repaired(ground: Ground, index: PlanIndex, proof: Found, others
   const braces = braced(ground, index, some, others)
   if (braces.braces > 0) yield braces
 }
-
-/** Feet that are farther apart let resin out between them, mm. */
-const FEET_APART_MM = 0.9
-/** A foot is wider than its shaft by this at least, mm. */
-const LEAST_RIM_MM = 0.4
 
 /** Narrows the feet of some stilts on the plate where those of others are so near that they would close a space between them. */
 export function narrowedFeet({ surface, part, gauges, plate }: Ground, index: PlanIndex, some: ReadonlySet<string>): Change {

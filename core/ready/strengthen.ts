@@ -1,7 +1,7 @@
 import type { FootNode, PlanBeam, PlanNode, TipNode } from '../contract'
 import { distance, type Vec3 } from '../mesh'
 import { loadedBy, swayEnergies, type Loaded, type Proven } from '../proof'
-import { Clearance, GAP_FLOOR_MM, neckOf, thicknessAt, type PlanIndex, type PlanRows, type Surface } from '../stilts'
+import { Clearance, GAP_FLOOR_MM, LEAST_RIM_MM, neckOf, thicknessAt, type PlanIndex, type PlanRows, type Surface } from '../stilts'
 
 /** Rounds of loading and growing at the most. */
 const MOST_ROUNDS = 8
@@ -15,8 +15,6 @@ const THICKEST_MM = 5
 const SOFT_SHARE = 0.12, STIFFER = 1.15
 /** Growing goes on as long as a round leaves no more than this share of the sway. */
 const STILL_HELPS = 0.95
-/** A foot is wider than its shaft by this at least, mm. */
-const LEAST_RIM_MM = 0.4
 
 /**
  * Grows what bears more than it may: tips by their area, sections by the cube, slender ones by the fourth power of what they bear too much;

@@ -9,6 +9,10 @@ export const GAP_FLOOR_MM = 0.25
 export const TIP_LEFT_OUT_MM = 1
 /** A face carries a stick where it is turned from the stick's way by at most this. */
 export const LANDING_LIMIT_DEG = 62
+/** Feet that are so far apart let resin out between them, mm. */
+export const FEET_APART_MM = 0.9
+/** A foot is wider than its shaft by this at least, mm. */
+export const LEAST_RIM_MM = 0.4
 /** Share of the local thickness that a tip may go in (common practice). */
 export const PENETRATION_SHARE = 0.4
 

@@ -1,5 +1,5 @@
 /** Stilts: gauges, the graph of nodes and beams, solids, clearance, routing and editing. */
-export { gaugeFor, gaugeOf, GAP_FLOOR_MM, GAUGES, PENETRATION_SHARE } from './gauges'
+export { gaugeFor, gaugeOf, FEET_APART_MM, GAP_FLOOR_MM, GAUGES, PENETRATION_SHARE, LEAST_RIM_MM } from './gauges'
 export { diametersOf, legsOf, rowsOfStilt, shaftOf, shaftShare, sizesOf, thickened, wantedSizes, type Leg, type PlanRows, type SharedWay, type FootSpread, type OwnSizes, type SizeName, type Stilt, type StiltShape, type StiltSizes } from './stilt'
 export { PlanIndex, type Structure, type TouchedStructures } from './plan-index'
 export { changeOfStilts, changeWithout, type StiltChanges } from './plan-change'
