@@ -17,13 +17,13 @@ export interface ForestOptions extends Asked {
 
 export interface PlannedForest {
   readonly change: Change
-  readonly index: PlanIndex
-  readonly notHeld: NotHeld[]
+  /** What hangs by a scan, with the reason why. */
+  notHeldBy(result: ScanResult): NotHeld[]
   readonly result: ScanResult
-  readonly trees: number
 }
 
 const MOST_ROUNDS = 6
+const NOT_ALL = 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.'
 /** From the axis of a way of its own to the skin, mm. */
 const WAY_CLEAR_MM = 0.85
 const GAP_MM = 0.35
@@ -36,7 +36,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   const draft = new PlanDraft(index, [...index.nodes.values()].filter(n => n.part === part).map(n => n.id)), tried: { target: Target; reason: string }[] = []
   const solids = (): ReturnType<typeof solidOfStructure>[] => [...draft.index.structures().values()].filter(s => s.part === part).map(s => solidOfStructure(draft.index, s))
   scan.setStilts(solids())
-  let result = yield* scanned(scan, 'all'), trees = 0, before = Infinity
+  let result = yield* scanned(scan, 'all'), before = Infinity
   yield 'Measuring the room around the part'
   const room = new Room(moveMesh(surface.faces, surface.stand)), ways = new Ways(room, WAY_CLEAR_MM, [options.plate.widthMm / 2, options.plate.depthMm / 2])
   const { pixelMm, layerMm } = scan.raster
@@ -61,12 +61,11 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
         else found++
       }
       stuck.push(...missed.slice(0, spots.wanted - found))
-      tried.push({ target, reason: found === 0 ? reason : 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.' })
+      tried.push({ target, reason: found === 0 ? reason : NOT_ALL })
     }
     if (heads.length + stuck.length === 0) break
     yield 'Gathering tips on trunks'
     const forest = grown(heads, { room, ways, plate: options.plate, gapMm: GAP_MM, others: { field: new Clearance(draft.index).field(part), limitMm: options.webMm } })
-    trees += forest.trees.length
     const rows = rowsOfTrees(surface, forest.trees, part, draft.index.nextNumber(part))
     draft.put(rows)
     let more = 0
@@ -80,7 +79,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
     result = yield* scanned(scan, 'reach')
   }
   result = yield* scanned(scan, 'all')
-  return { change: draft.change('plan'), index: draft.index, notHeld: notHeldOf(result, options, tried), result, trees }
+  return { change: draft.change('plan'), notHeldBy: now => notHeldOf(now, options, tried, NOT_ALL), result }
 }
 
 /** Hosts are looked for within this way across from a knee, mm, and so many of them are tried. */

@@ -66,12 +66,12 @@ function targetOfLedge(ledge: Ledge): Target {
   return { of: { kind: 'ledge', ledge }, whole: null, hanging: ledge.hanging, gauges: GAUGES_FOR.limb, role: 'structural' }
 }
 
-/** What is still open of what was tried, with the reason why. */
-export function notHeldOf(result: ScanResult, asked: Asked, tried: readonly { readonly target: Target; readonly reason: string }[]): NotHeld[] {
+/** What is still open of what was tried, with the reason why. @param otherwise the reason of what was not tried; left out where there is none */
+export function notHeldOf(result: ScanResult, asked: Asked, tried: readonly { readonly target: Target; readonly reason: string }[], otherwise?: string): NotHeld[] {
   return targetsOf(result, asked).flatMap(({ of }): NotHeld[] => {
-    const last = tried.findLast(t => sameThing(t.target.of, of))
-    if (!last) return []
-    return of.kind === 'island' ? [{ kind: of.kind, layer: of.island.layer, at: of.island.aim, reason: last.reason }] : [{ kind: of.kind, layer: of.ledge.firstLayer, at: of.ledge.at, reason: last.reason }]
+    const reason = tried.findLast(t => sameThing(t.target.of, of))?.reason ?? otherwise
+    if (reason === undefined) return []
+    return of.kind === 'island' ? [{ kind: of.kind, layer: of.island.layer, at: of.island.aim, reason }] : [{ kind: of.kind, layer: of.ledge.firstLayer, at: of.ledge.at, reason }]
   })
 }
 

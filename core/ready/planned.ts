@@ -32,20 +32,16 @@ export function* planned(of: ToReady): Generator<string, Ready, void> {
     const steps = planForest(scan, surface, draft.index, part, { gauges, plate, webMm: resin.webMm, ledges: true })
     let step = steps.next()
     for (; !step.done; step = steps.next()) yield step.value ?? 'Choosing tips'
-    notHeld = step.value.notHeld
+    const { notHeldBy } = step.value, before = notHeldBy(step.value.result).length
     draft.apply(step.value.change)
     yield* strengthened(of, draft, id => !kept.has(id))
     result = yield* scannedAsPrinted()
-    if (hanging(result) <= notHeld.length) break
+    notHeld = notHeldBy(result)
+    if (notHeld.length <= before) break
   }
   result ??= yield* scannedAsPrinted()
   const roles = rolesOfTips(scan, result, draft.index.stiltsOf(part))
   const proven: Proven = { ...of, result, index: draft.index, roleOf: (tip): Role => roles.get(tip) ?? 'detail' }
   const change = draft.change('plan'), stood = new Set(own)
   return { change, proof: yield* prove(proven), proven, placed: (change.put?.nodes ?? []).filter(n => n.kind === 'tip' && !stood.has(n.id)).length, braces: 0, thickened: 0, notHeld }
-}
-
-/** How many findings ask for tips. */
-function hanging({ islands, ledges }: ScanResult): number {
-  return [...islands, ...ledges].filter(f => f.state === 'open' || f.state === 'partly').length
 }
