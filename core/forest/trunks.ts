@@ -29,9 +29,12 @@ const LOWEST_MM = 2, BELOW_MM = 0.4
 /** By itself a twig costs a hair more than the trunk that it would have: so one that nothing is shared with is planted too, mm³. */
 const ALONE_MORE_MM3 = 0.01
 
+/** A trunk begins as thick as a free stretch of this asks for, mm: it is braced above that, or made thicker where it cannot be. */
+const STRETCH_MM = 24
+
 /** How thick a trunk of a height is that carries some twigs, mm. */
 export function trunkDiameter({ leastMm }: TrunkSizes, topMm: number, twigs: readonly Twig[]): number {
-  return Math.max(leastMm, leastDiameter(topMm), together(twigs.map(t => t.diameterMm)) * 0.75)
+  return Math.max(leastMm, leastDiameter(Math.min(topMm, STRETCH_MM)), together(twigs.map(t => t.diameterMm)) * 0.75)
 }
 function trunkVolume(sizes: TrunkSizes, topMm: number, diameterMm: number): number {
   return (Math.PI / 4) * (diameterMm ** 2 * topMm + sizes.footDiameterMm ** 2 * sizes.footHeightMm)

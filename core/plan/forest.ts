@@ -1,85 +1,138 @@
 import type { Change, Gauge } from '../contract'
 import { grown, headAt, Room, rowsOfTrees, slimSizes, Ways, type Head, type HeadSeat } from '../forest'
-import type { Vec3 } from '../mesh'
+import type { Mesh, Vec3 } from '../mesh'
 import { moveMesh, normalToSource, toSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
-import { Clearance, gaugeOf, PlanDraft, routeBranch, routeStilt, rowsOfBranch, rowsOfStilt, shapeOfBranch, shapeOfRoute, solidOfStructure, type Others, type Plate, type PlanIndex, type Stilt, type Surface } from '../stilts'
+import { Clearance, gaugeOf, placeAtHeight, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfProp, rowsOfStilt, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Stilt, type Surface } from '../stilts'
+import { besideWeak, type WeakTip } from './beside'
+import { covered, type Cover } from './cover'
 import { scanned, type HoldStep } from './hold'
 import { bestSeat } from './seat'
-import { known, notHeldOf, spotsFor, targetsOf, type Asked, type NotHeld, type Target } from './targets'
+import { legsUnder } from './legs'
+import { bracesOfTrunks } from './trunk-braces'
+import { gaugesOfRole, notHeldOf, slimmer, spotsFor, targetsOf, type Asked, type NotHeld, type Target, type Tried } from './targets'
 
 export interface ForestOptions extends Asked {
   readonly gauges: readonly Gauge[]
   readonly plate: Plate
   /** Supports that are nearer to each other than this web together, mm. */
   readonly webMm: number
+  /** The solids of a plan as it is printed. */
+  solids(index: PlanIndex): readonly Mesh[]
+  /** Makes what was added as strong as it has to be, and tells which tips bear too much all the same. @param first whether more will be added beside such tips, and what sways is best left until then */
+  strengthen(draft: PlanDraft, first: boolean): Generator<HoldStep, Weak, void>
+}
+
+/** What making thicker does not help. */
+export interface Weak {
+  readonly tips: readonly WeakTip[]
+  /** Stilts whose shafts make something sway. */
+  readonly swaying: readonly string[]
 }
 
 export interface PlannedForest {
   readonly change: Change
-  /** What hangs by a scan, with the reason why. */
-  notHeldBy(result: ScanResult): NotHeld[]
+  /** What still hangs, with the reason why. */
+  readonly notHeld: readonly NotHeld[]
   readonly result: ScanResult
 }
 
-const MOST_ROUNDS = 6
+/** Rounds of tips and scans; in the first ones tips are chosen in one sweep, after that finding by finding, at other places in every round. */
+const MOST_ROUNDS = 5, SWEEPS = 2
+/** So often more is looked for beside a tip that bears too much. */
+const MOST_ASKED = 1
 const NOT_ALL = 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.'
 /** From the axis of a way of its own to the skin, mm. */
 const WAY_CLEAR_MM = 0.85
 const GAP_MM = 0.35
 
 /**
- * Holds what hangs by a forest: tips under all of it, gathered on shared trunks; scans again, and plants more under what is open yet.
- * What stands already is kept, and kept clear of.
+ * Holds what hangs by a forest: tips under all of it, gathered on shared trunks, as strong as they have to be; scans again, and plants more
+ * under what is open yet and beside what bears too much. What stands already is kept, and kept clear of.
  */
 export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex, part: string, options: ForestOptions): Generator<HoldStep, PlannedForest, void> {
-  const draft = new PlanDraft(index, [...index.nodes.values()].filter(n => n.part === part).map(n => n.id)), tried: { target: Target; reason: string }[] = []
-  const solids = (): ReturnType<typeof solidOfStructure>[] => [...draft.index.structures().values()].filter(s => s.part === part).map(s => solidOfStructure(draft.index, s))
-  scan.setStilts(solids())
-  let result = yield* scanned(scan, 'all'), before = Infinity
+  const kept = new Set([...index.nodes.values()].filter(n => n.part === part).map(n => n.id)), draft = new PlanDraft(index, [...kept]), tried: Tried[] = [], braced = new Set<string>(), onLegs = new Set<string>(), asked = new Map<string, number>()
+  scan.setStilts(options.solids(draft.index))
+  let result = yield* scanned(scan, 'all'), before = Infinity, weak: Weak = { tips: [], swaying: [] }
   yield 'Measuring the room around the part'
   const room = new Room(moveMesh(surface.faces, surface.stand)), ways = new Ways(room, WAY_CLEAR_MM, [options.plate.widthMm / 2, options.plate.depthMm / 2])
-  const { pixelMm, layerMm } = scan.raster
   for (let round = 0; round < MOST_ROUNDS; round++) {
-    const open = targetsOf(result, options), heads: Head[] = [], stuck: HeadSeat[] = []
-    if (open.length === 0 || (round > 1 && open.length >= before)) break
-    before = open.length
-    for (const [done, target] of open.entries()) {
-      yield `Choosing tips: ${done} of ${open.length} findings`
-      // tips begin a size smaller than stilts that stand by themselves: what bears too much is made thicker
-      const spots = yield* spotsFor(scan, target, round), gauges = known(target.gauges.length > 1 ? target.gauges.slice(1) : target.gauges, options.gauges)
-      const missed: HeadSeat[] = []
-      let found = 0, reason = 'No point of it lies on the surface.'
-      for (const spot of spots.points) {
-        if (found >= spots.wanted) break
-        const inside: Vec3 = [(spot.pixel + 0.5) * pixelMm, (spot.row + 0.5) * pixelMm, (spot.layer + 0.5) * layerMm], seat = bestSeat(surface, inside, scan.settings.tipHoldMm)
-        if (!seat) continue
-        const at: HeadSeat = { point: seat.point, normal: seat.normal, gauges, role: target.role }, head = headAt(surface, room, ways, at)
-        if (typeof head !== 'string') heads.push(head)
-        else if (missed.length < spots.wanted) missed.push(at)
-        if (typeof head === 'string') reason = head
-        else found++
-      }
-      stuck.push(...missed.slice(0, spots.wanted - found))
-      tried.push({ target, reason: found === 0 ? reason : NOT_ALL })
-    }
-    if (heads.length + stuck.length === 0) break
+    const open = targetsOf(result, options), worse = open.length + weak.tips.length + weak.swaying.length
+    if (worse === 0 || (round > 1 && worse >= before)) break
+    before = worse
+    const { heads, stuck } = open.length === 0 ? NOTHING : round < SWEEPS ? yield* covered(scan, result, surface, room, ways, options, tried) : yield* underEach(scan, surface, room, ways, open, round, options, tried)
+    const beside = besideWeak(scan, surface, room, ways, weak.tips, draft.index.stiltsOf(part).map(s => s.path[0]), role => slimmer(gaugesOfRole(role), options.gauges))
+    if (heads.length + stuck.length + beside.length + weak.swaying.length === 0) break
     yield 'Gathering tips on trunks'
-    const forest = grown(heads, { room, ways, plate: options.plate, gapMm: GAP_MM, others: { field: new Clearance(draft.index).field(part), limitMm: options.webMm } })
-    const rows = rowsOfTrees(surface, forest.trees, part, draft.index.nextNumber(part))
-    draft.put(rows)
+    const forest = grown([...heads, ...beside], { room, ways, plate: options.plate, gapMm: GAP_MM, others: { field: new Clearance(draft.index).field(part), limitMm: options.webMm } })
+    draft.put(rowsOfTrees(surface, forest.trees, part, draft.index.nextNumber(part)))
     let more = 0
     const left = [...forest.left.map((head): HeadSeat => ({ ...head, gauges: [gaugeOf(head.gauge, options.gauges)] })), ...stuck]
     for (const [done, seat] of left.entries()) {
       if (done % 5 === 0) yield `Looking for other ways: ${done} of ${left.length} tips`
       more += Number(stoodBeside(surface, draft, part, seat, options))
     }
-    if (forest.trees.length + more === 0) break
-    scan.setStilts(solids())
+    yield 'Bracing tall trunks'
+    const swaying = new Set(weak.swaying), braces = bracesOfTrunks(surface, draft.index, part, options.gauges, { mine: id => !kept.has(id), done: id => braced.has(id) && !swaying.has(id), swaying }, { field: new Clearance(draft.index).field(part), limitMm: options.webMm })
+    draft.put(rowsOfBraces(draft.index, braces))
+    const legs = stoodOnLegs(surface, room, draft, part, weak.swaying, options)
+    for (const id of swaying) onLegs.add(id)
+    if (forest.trees.length + more + braces.length + legs === 0) break
+    for (const s of draft.index.stiltsOf(part)) braced.add(s.id)
+    const found: Weak = yield* options.strengthen(draft, round === 0), key = ({ at }: WeakTip): string => at.join(' ')
+    // what more beside it did not help is left as it is
+    for (const w of found.tips) asked.set(key(w), (asked.get(key(w)) ?? 0) + 1)
+    weak = { tips: found.tips.filter(w => (asked.get(key(w)) ?? 0) <= MOST_ASKED), swaying: found.swaying.filter(id => !onLegs.has(id) && !kept.has(id)) }
+    scan.setStilts(options.solids(draft.index))
     result = yield* scanned(scan, 'reach')
   }
   result = yield* scanned(scan, 'all')
-  return { change: draft.change('plan'), notHeldBy: now => notHeldOf(now, options, tried, NOT_ALL), result }
+  return { change: draft.change('plan'), notHeld: notHeldOf(result, options, tried, NOT_ALL), result }
+}
+/** Gives legs to trunks that sway; how many. */
+function stoodOnLegs(surface: Surface, room: Room, draft: PlanDraft, part: string, ids: readonly string[], { gauges, plate, webMm }: ForestOptions): number {
+  let made = 0
+  for (const id of ids) {
+    const stilt = draft.index.stiltsOf(part).find(s => s.id === id)
+    if (stilt?.foot !== 'plate' || stilt.alone !== stilt.nodes.length) continue
+    const others: Others = { field: new Clearance(draft.index).field(part), limitMm: webMm, but: new Set(draft.index.structureAt(id)?.nodes) }, feet = [...draft.index.nodes.values()].flatMap(n => (n.kind === 'foot' && n.part === part && n.on.kind === 'plate' ? [n.at] : []))
+    for (const { at, ...leg } of [...legsUnder(surface, room, stilt, gaugeOf(stilt.gauge, gauges), plate, others, feet)]) {
+      // the first one has put a joint into the trunk
+      const host = draft.index.stiltsOf(part).find(s => s.id === id), place = host && placeAtHeight(host, at.at[2])
+      if (!place) continue
+      draft.put(rowsOfProp(draft.index, { ...leg, at: place }))
+      made++
+    }
+  }
+  return made
+}
+
+const NOTHING: Cover = { heads: [], stuck: [] }
+
+/** Tips under each thing that is still open, at other places of it in every round. */
+function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, open: readonly Target[], round: number, options: ForestOptions, tried: Tried[]): Generator<HoldStep, Cover, void> {
+  const { pixelMm, layerMm } = scan.raster, heads: Head[] = [], stuck: HeadSeat[] = []
+  for (const [done, target] of open.entries()) {
+    yield `Choosing tips: ${done} of ${open.length} findings`
+    const spots = yield* spotsFor(scan, target, round), gauges = slimmer(target.gauges, options.gauges), missed: HeadSeat[] = []
+    let found = 0, reason = 'No point of it lies on the surface.'
+    for (const spot of spots.points) {
+      if (found >= spots.wanted) break
+      const inside: Vec3 = [(spot.pixel + 0.5) * pixelMm, (spot.row + 0.5) * pixelMm, (spot.layer + 0.5) * layerMm], seat = bestSeat(surface, inside, scan.settings.tipHoldMm)
+      if (!seat) continue
+      const at: HeadSeat = { point: seat.point, normal: seat.normal, gauges, role: target.role }, head = headAt(surface, room, ways, at)
+      if (typeof head !== 'string') {
+        heads.push(head)
+        found++
+        continue
+      }
+      reason = head
+      if (missed.length < spots.wanted) missed.push(at)
+    }
+    stuck.push(...missed.slice(0, spots.wanted - found))
+    tried.push({ of: target.of, reason: found === 0 ? reason : NOT_ALL })
+  }
+  return { heads, stuck }
 }
 
 /** Hosts are looked for within this way across from a knee, mm, and so many of them are tried. */

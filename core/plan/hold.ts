@@ -4,7 +4,7 @@ import type { ModelScan, ScanResult } from '../scan'
 import { beamsOfShape, routeStilt, shapeOfRoute, solidOfStilt, type NoRoute, type Others, type Plate, type StiltShape, type Surface } from '../stilts'
 import { bestSeat } from './seat'
 import type { Spots } from './spots'
-import { known, notHeldOf, spotsFor, targetsOf, type Asked, type NotHeld, type Target } from './targets'
+import { known, notHeldOf, spotsFor, targetsOf, type Asked, type NotHeld, type Target, type Tried } from './targets'
 
 export interface HoldResult {
   /** The stilts that were added; the plan's own are not among them. */
@@ -40,7 +40,7 @@ export type HoldStep = string | null
  */
 export function* holdOpenIslands(scan: ModelScan, surface: Surface, own: readonly Mesh[], options: HoldOptions): Generator<HoldStep, HoldResult, void> {
   const added: StiltShape[] = [], solids = [...own]
-  const tried: { target: Target; reason: string }[] = []
+  const tried: Tried[] = []
   let result = yield* scanned(scan, 'all')
   const placing = new Placing(options.others)
   let rounds = 0
@@ -51,7 +51,7 @@ export function* holdOpenIslands(scan: ModelScan, surface: Surface, own: readonl
     for (const [done, target] of open.entries()) {
       yield `Placing stilts: ${done} of ${open.length} findings`
       const tips = yield* holdTarget(scan, surface, target, options, placing, round)
-      tried.push({ target, reason: tips.stilts.length === 0 ? tips.reason : 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.' })
+      tried.push({ of: target.of, reason: tips.stilts.length === 0 ? tips.reason : 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.' })
       tooNear ||= tips.tooNear
       added.push(...tips.stilts)
       solids.push(...tips.stilts.map(solidOfStilt))

@@ -45,7 +45,7 @@ export interface Target {
 }
 
 /** What is still to be held of what was asked for. */
-export function targetsOf(result: ScanResult, options: Asked): Target[] {
+export function targetsOf(result: Pick<ScanResult, 'islands' | 'ledges'>, options: Asked): Target[] {
   const { only, ledge } = options
   if (ledge) return sameLedges(result.ledges, ledge).filter(l => isOpen(l.state)).map(targetOfLedge)
   const islands = result.islands.filter(i => isOpen(i.state) && (!only || only.has(i.id))).map(targetOfIsland).filter(t => t.whole || t.hanging.length > 0)
@@ -53,6 +53,22 @@ export function targetsOf(result: ScanResult, options: Asked): Target[] {
   // ledges of islands are theirs; what stands on the plate has some of its own
   const listed = new Set(islands.flatMap(t => t.hanging))
   return [...islands, ...result.ledges.filter(l => isOpen(l.state) && !l.hanging.some(h => listed.has(h))).map(targetOfLedge)]
+}
+
+/** Gauges by their ids for a tip of a forest: such tips begin a size smaller than stilts that stand by themselves, and what bears too much is made thicker. */
+export function slimmer(ids: readonly string[], gauges: readonly Gauge[]): Gauge[] {
+  return known(ids.length > 1 ? ids.slice(1) : ids, gauges)
+}
+
+/** Gauges of a tip that carries something, or only saves a detail. */
+export function gaugesOfRole(role: Role): readonly string[] {
+  return role === 'detail' ? GAUGES_FOR.detail : GAUGES_FOR.limb
+}
+
+/** Gauges and role of a tip of a forest by what it is for: an island as a whole, some of one that is held in part, or where there is none, a ledge. */
+export function tipsFor(island: Island | null, whole: boolean, gauges: readonly Gauge[]): { readonly gauges: Gauge[]; readonly role: Role } {
+  const of = island ? targetOfIsland(whole || island.state === 'partly' ? island : { ...island, state: 'partly' }) : { gauges: GAUGES_FOR.limb, role: 'structural' as const }
+  return { gauges: slimmer(of.gauges, gauges), role: of.role }
 }
 
 function targetOfIsland(island: Island): Target {
@@ -66,10 +82,16 @@ function targetOfLedge(ledge: Ledge): Target {
   return { of: { kind: 'ledge', ledge }, whole: null, hanging: ledge.hanging, gauges: GAUGES_FOR.limb, role: 'structural' }
 }
 
+/** What tips were looked for, and why not all of it could be held if it could not. */
+export interface Tried {
+  readonly of: Target['of']
+  readonly reason: string
+}
+
 /** What is still open of what was tried, with the reason why. @param otherwise the reason of what was not tried; left out where there is none */
-export function notHeldOf(result: ScanResult, asked: Asked, tried: readonly { readonly target: Target; readonly reason: string }[], otherwise?: string): NotHeld[] {
+export function notHeldOf(result: ScanResult, asked: Asked, tried: readonly Tried[], otherwise?: string): NotHeld[] {
   return targetsOf(result, asked).flatMap(({ of }): NotHeld[] => {
-    const reason = tried.findLast(t => sameThing(t.target.of, of))?.reason ?? otherwise
+    const reason = tried.findLast(t => sameThing(t.of, of))?.reason ?? otherwise
     if (reason === undefined) return []
     return of.kind === 'island' ? [{ kind: of.kind, layer: of.island.layer, at: of.island.aim, reason }] : [{ kind: of.kind, layer: of.ledge.firstLayer, at: of.ledge.at, reason }]
   })

@@ -2,6 +2,6 @@
 export { LOOSE_SWAY_MM, sideName } from './checks'
 export { loadedBy, prove, type Loaded, type OnPlate, type Proof, type Proven, type ProvenEnd } from './prove'
 export { barestSkin, type Bare } from './skin'
-export { swayEnergies, type EndStrength, type Missed, type StrengthLanes } from './strength'
+export { swayEnergies, swaysOver, type EndStrength, type Missed, type StrengthLanes } from './strength'
 export { withWritten } from './written'
 export { beyondLimit, verdictOf, waiverOf } from './verdict'

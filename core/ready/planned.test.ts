@@ -34,9 +34,9 @@ describe('a planned part', () => {
     expect(ball.placed).toBe(1)
     const flat = plan(box([-8, -5, 12], [8, 5, 14]))
     expect(flat.proof.checks.filter(c => c.kind === 'hangs' || c.kind === 'floating').map(c => c.state)).toEqual(['good', 'good'])
-    // a tip holds 2 mm around itself: no fewer than the area asks for (covering bound), and not four times as many
+    // a tip holds 2 mm around itself: no fewer than the area asks for (covering bound), and not two and a half times as many, the tips that bear too much included
     expect(flat.placed).toBeGreaterThanOrEqual(160 / (Math.PI * 4))
-    expect(flat.placed).toBeLessThan((4 * 160) / (Math.PI * 4))
+    expect(flat.placed).toBeLessThan((2.5 * 160) / (Math.PI * 4))
   })
   it('stands clear of itself and bears what it has to, with less resin than stilts that stand each by itself', () => {
     const forest = plan(table), { index } = forest.proven, curtain = all(makeReady(partOf(table)))
@@ -44,12 +44,12 @@ describe('a planned part', () => {
     for (const kind of ['hangs', 'floating', 'tips', 'beams', 'slender', 'sway'] as const) expect([kind, states.get(kind)]).toEqual([kind, 'good'])
     expect(new Clearance(index).nearer('part', DEFAULT_RESIN.webMm)).toEqual([])
     const resin = (r: Ready): number => solidsOfPart(r.proven.index, 'part', NO_RAFT).reduce((sum, s) => sum + volumeOf(s), 0), alone = new ModelScan(prepareMesh(table).mesh, raster, AS_IS).runToEnd().areaMm2
-    expect(resin(forest)).toBeLessThan(resin(curtain) * 0.7)
     const m = measuresOf(forest.proof, forest.proven, alone)
+    expect(m.resinMm3).toBeLessThan(measuresOf(curtain.proof, curtain.proven, alone).resinMm3 * 0.75)
     expect(m).toMatchObject({ openIslands: 0, openLedges: 0, weakest: forest.proof.ends[0].share })
     // what overlaps is counted once, and what goes into the part not at all
     expect(m.resinMm3).toBeLessThan(resin(forest))
-    expect(m.resinMm3).toBeGreaterThan(resin(forest) * 0.7)
+    expect(m.resinMm3).toBeGreaterThan(resin(forest) * 0.5)
     expect(m.tipsBySize.reduce((sum, t) => sum + t.count, 0)).toBe(forest.proven.index.stiltsOf('part').length)
   })
   it('is the same each time', () => {

@@ -14,6 +14,7 @@ import { joinLayers, sourcesOf, type LayerSource } from './graph/join-layers'
 import type { GraphChunk, LayerGraph } from './graph/layer-graph'
 import { bodyOf, type Body, type Raster } from './raster/body'
 import { orSpans, type BandSpans, type Frame } from './raster/spans'
+import { Covering } from './reach/covering'
 import { joinLedges } from './reach/join-ledges'
 import { ModelBands, ReachRun, type LoggedReach } from './reach/reach-run'
 import { DEFAULT_LOADS, DEFAULT_SETTINGS, type Loads, type ScanSettings } from './settings'
@@ -353,6 +354,17 @@ export class ModelScan {
   /** For every solid component of model and supports whether it is connected to the plate through layers up to its own. */
   get grounded(): Uint8Array | null {
     return this.#grounded?.components ?? null
+  }
+
+  /** What the model alone lays over reach, by layer; null before it is known. */
+  get ownReachLog(): readonly (LoggedReach | null)[] | null {
+    return this.#ownReach?.log ?? null
+  }
+
+  /** The reach with the supports of the last run, to choose more for. @param spareMm what is so near to the limit is taken as beyond it @throws Error before a run has come to the graph */
+  covering(spareMm: number): Covering {
+    if (!this.#whole) throw new Error('The model has not been scanned.')
+    return new Covering(this.#banded, this.#whole, this.raster, this.#settings, spareMm)
   }
 
   /** The component of model and supports, within layer k, that holds component `c` of the model's layer. */

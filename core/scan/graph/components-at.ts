@@ -1,5 +1,6 @@
 import type { Vec3 } from '../../mesh'
 import type { Raster } from '../raster/body'
+import type { BandSpans } from '../raster/spans'
 import type { BandedBody } from './banded-body'
 import { labelLayer, newLabels } from './layer-labels'
 import type { LayerGraph } from './layer-graph'
@@ -16,6 +17,25 @@ export interface LaidAt {
 export const LAYERS_UP = 3, PIXELS_AROUND = 3
 
 const labels = newLabels()
+
+/** Tells the component, within a layer of a model, of its pixels: absolute row and pixel; −1 for none. The layer is labelled at the first question; good until another layer is asked about. */
+export function componentsOf(model: BandedBody, layer: number): (row: number, pixel: number) => number {
+  const { rows, row0 } = model.frame
+  let spans: BandSpans | null = null, base = 0, first = 0
+  return (row, pixel) => {
+    if (!spans) {
+      const found = model.layer(layer)
+      spans = found.spans
+      base = found.at * rows
+      first = spans.starts[base]
+      labelLayer(spans.starts, base, rows, spans.pairs, within)
+    }
+    const r = base + row - row0
+    for (let s = spans.starts[r]; s < spans.starts[r + 1]; s++) if (spans.pairs[2 * s] <= pixel && pixel < spans.pairs[2 * s + 1]) return within.solid[s - first]
+    return -1
+  }
+}
+const within = newLabels()
 
 /** The components that points of the skin lie in; null where none is near. Each layer that is asked about is looked at once. */
 export function componentsAt(model: BandedBody, graph: LayerGraph, { pixelMm, layerMm }: Raster, points: readonly Vec3[]): (LaidAt | null)[] {

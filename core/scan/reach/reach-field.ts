@@ -2,7 +2,7 @@ import type { Raster } from '../raster/body'
 import { Int32List } from '../raster/growable'
 import type { BandSpans, Frame } from '../raster/spans'
 import type { ScanSettings } from '../settings'
-import { EMPTY, HOLDS, PLAIN, ReachGrid, UNSET } from './reach-grid'
+import { EMPTY, HOLDS, PLAIN, ReachGrid, UNIT, UNSET } from './reach-grid'
 import { ReachPieces, type LayerReach } from './reach-pieces'
 import type { ReachState } from './reach-state'
 import { ReachWaves } from './reach-waves'
@@ -16,7 +16,8 @@ import { ReachWaves } from './reach-waves'
  * far on a slope than on a flat, and far above it a flap counts as any other.
  */
 export class ReachField {
-  readonly #grid: ReachGrid
+  /** What is known of the layer that was laid last. */
+  readonly grid: ReachGrid
   readonly #waves: ReachWaves
   readonly #pieces: ReachPieces
   #supportPixels = new Int32List()
@@ -24,16 +25,29 @@ export class ReachField {
   #pairs: Int32Array = new Int32Array(0)
   #base = 0
 
-  /** @param frame rows of the spans that will be given; @param box the model's first row, rows, first pixel and pixels: nothing beyond matters */
-  constructor(readonly frame: Frame, box: { row0: number; rows: number; col0: number; cols: number }, raster: Raster, settings: ScanSettings) {
-    this.#grid = new ReachGrid(box, raster, settings)
-    this.#waves = new ReachWaves(this.#grid)
-    this.#pieces = new ReachPieces(this.#grid, raster, settings)
+  /**
+   * @param frame rows of the spans that will be given
+   * @param box the model's first row, rows, first pixel and pixels: nothing beyond matters
+   * @param unheldMm how far what begins on nothing counts from what holds it; as if it were held where left out
+   */
+  constructor(readonly frame: Frame, box: { row0: number; rows: number; col0: number; cols: number }, raster: Raster, settings: ScanSettings, unheldMm = 0) {
+    this.grid = new ReachGrid(box, raster, settings)
+    this.#waves = new ReachWaves(this.grid, Math.round((unheldMm * UNIT) / raster.pixelMm))
+    this.#pieces = new ReachPieces(this.grid, raster, settings)
   }
 
   /** The layer that was advanced to last. */
   get layer(): number {
-    return this.#grid.layer
+    return this.grid.layer
+  }
+
+  /**
+   * Lays the next layer and tells what of it is over reach.
+   * @param componentAt the component of the model, within the layer, that has a pixel: absolute row and pixel; −1 for none
+   */
+  advance(layer: number, spans: BandSpans, at: number, supports: BandSpans | null, plain: BandSpans | null, componentAt: (row: number, pixel: number) => number): LayerReach {
+    this.lay(layer, spans, at, supports, plain)
+    return this.#pieces.collect(layer, componentAt)
   }
 
   /**
@@ -41,10 +55,9 @@ export class ReachField {
    * @param spans a band that holds it, its place there
    * @param supports runs of the supports that stand by themselves and touch something in it, in the same rows; null for none
    * @param plain runs of other supports in it, which hold nothing by themselves
-   * @param componentAt the component of the model, within the layer, that has a pixel: absolute row and pixel; −1 for none
    */
-  advance(layer: number, spans: BandSpans, at: number, supports: BandSpans | null, plain: BandSpans | null, componentAt: (row: number, pixel: number) => number): LayerReach {
-    const grid = this.#grid
+  lay(layer: number, spans: BandSpans, at: number, supports: BandSpans | null, plain: BandSpans | null): void {
+    const grid = this.grid
     grid.layer = layer
     grid.drift = grid.perLayer * layer
     grid.fresh.length = 0
@@ -57,20 +70,24 @@ export class ReachField {
     this.#pairs = spans.pairs
     this.#base = base
     this.#waves.run()
-    return this.#pieces.collect(layer, componentAt)
+  }
+
+  /** Holds solid pixels of the layer that was laid last, as a tip does. */
+  hold(pixels: Int32List): void {
+    this.#waves.hold(pixels)
   }
 
   #unmark(): void {
     const marked = this.#supportPixels
-    for (let i = 0; i < marked.length; i++) this.#grid.support[marked.data[i]] = 0
+    for (let i = 0; i < marked.length; i++) this.grid.support[marked.data[i]] = 0
     marked.length = 0
   }
 
   #mark(supports: BandSpans | null, at: number, as: typeof HOLDS | typeof PLAIN): void {
     if (!supports) return
-    if (as === HOLDS) this.#grid.supported = true
-    const { row0, rows } = this.frame, { support, value, tip, layer, drift, tipBonus } = this.#grid
-    this.#grid.eachRun(supports.starts, supports.pairs, at * rows, row0, rows, (p, n) => {
+    if (as === HOLDS) this.grid.supported = true
+    const { row0, rows } = this.frame, { support, value, tip, layer, drift, tipBonus } = this.grid
+    this.grid.eachRun(supports.starts, supports.pairs, at * rows, row0, rows, (p, n) => {
       for (let i = p; i < p + n; i++) {
         support[i] = as
         this.#supportPixels.push(i)
@@ -84,12 +101,12 @@ export class ReachField {
 
   /** Empties what ends below this layer and lists what is new in it. */
   #exchange(starts: Int32Array, pairs: Int32Array, base: number): void {
-    const { value, fresh, cols, col0 } = this.#grid
-    const shift = this.#grid.row0 - this.frame.row0
+    const { value, fresh, cols, col0 } = this.grid
+    const shift = this.grid.row0 - this.frame.row0
     const old = this.#starts, oldPairs = this.#pairs, oldBase = this.#base
     const any = old.length > 0
     const low = col0 + 1, high = col0 + cols - 1
-    for (let r = Math.max(1, -shift), end = Math.min(this.#grid.rows - 1, this.frame.rows - shift); r < end; r++) {
+    for (let r = Math.max(1, -shift), end = Math.min(this.grid.rows - 1, this.frame.rows - shift); r < end; r++) {
       let i = starts[base + r + shift], j = any ? old[oldBase + r + shift] : 0
       const iEnd = starts[base + r + shift + 1], jEnd = any ? old[oldBase + r + shift + 1] : 0
       if (i === iEnd && j === jEnd) continue
@@ -127,21 +144,21 @@ export class ReachField {
 
   /** What later layers depend on. */
   save(): ReachState {
-    const { value, label, tip, drift, supported } = this.#grid, list = new Int32List()
-    this.#grid.eachRun(this.#starts, this.#pairs, this.#base, this.frame.row0, this.frame.rows, (p, n) => {
-      for (let i = p, end = p + n; i < end; i++) if (value[i] > drift || (supported && this.#grid.matters(i))) list.push(i)
+    const { value, label, tip, drift, supported } = this.grid, list = new Int32List()
+    this.grid.eachRun(this.#starts, this.#pairs, this.#base, this.frame.row0, this.frame.rows, (p, n) => {
+      for (let i = p, end = p + n; i < end; i++) if (value[i] > drift || (supported && this.grid.matters(i))) list.push(i)
     })
     const pixels = list.toArray()
-    return { layer: this.#grid.layer, pixels, values: pixels.map(p => value[p]), labels: pixels.map(p => label[p]), tips: pixels.map(p => tip[p]), pending: new Map(Array.from(this.#pieces.pending, ([layer, list]) => [layer, [...list]])) }
+    return { layer: this.grid.layer, pixels, values: pixels.map(p => value[p]), labels: pixels.map(p => label[p]), tips: pixels.map(p => tip[p]), pending: new Map(Array.from(this.#pieces.pending, ([layer, list]) => [layer, [...list]])) }
   }
 
   /** Goes back to before the first layer. */
   clear(): void {
-    this.#grid.value.fill(EMPTY)
-    this.#grid.touched.fill(-1)
-    this.#grid.label.fill(-1)
-    this.#grid.tip.fill(-1)
-    this.#grid.supported = false
+    this.grid.value.fill(EMPTY)
+    this.grid.touched.fill(-1)
+    this.grid.label.fill(-1)
+    this.grid.tip.fill(-1)
+    this.grid.supported = false
     this.#unmark()
     this.#starts = this.#pairs = NO_SPANS
     this.#pieces.pending.clear()
@@ -150,20 +167,20 @@ export class ReachField {
   /** Goes back to a saved state. @param spans a band that holds its layer */
   restore(state: ReachState, spans: BandSpans, at: number): void {
     this.clear()
-    this.#grid.layer = state.layer
-    this.#grid.drift = this.#grid.perLayer * state.layer
+    this.grid.layer = state.layer
+    this.grid.drift = this.grid.perLayer * state.layer
     this.#starts = spans.starts
     this.#pairs = spans.pairs
     this.#base = at * this.frame.rows
-    this.#grid.eachRun(spans.starts, spans.pairs, this.#base, this.frame.row0, this.frame.rows, (p, n) => {
-      this.#grid.value.fill(this.#grid.drift, p, p + n)
+    this.grid.eachRun(spans.starts, spans.pairs, this.#base, this.frame.row0, this.frame.rows, (p, n) => {
+      this.grid.value.fill(this.grid.drift, p, p + n)
     })
     for (let i = 0; i < state.pixels.length; i++) {
       const p = state.pixels[i]
-      this.#grid.value[p] = state.values[i]
-      this.#grid.label[p] = state.labels[i]
-      this.#grid.tip[p] = state.tips[i]
-      if (state.tips[i] >= 0) this.#grid.supported = true
+      this.grid.value[p] = state.values[i]
+      this.grid.label[p] = state.labels[i]
+      this.grid.tip[p] = state.tips[i]
+      if (state.tips[i] >= 0) this.grid.supported = true
     }
     this.#pieces.pending = new Map(Array.from(state.pending, ([layer, list]) => [layer, [...list]]))
   }

@@ -1,7 +1,7 @@
 import { BAND_LAYERS, type BandedBody } from '../graph/banded-body'
-import { labelLayer, newLabels } from '../graph/layer-labels'
+import { componentsOf } from '../graph/components-at'
 import type { Raster } from '../raster/body'
-import type { BandSpans, Frame } from '../raster/spans'
+import type { Frame } from '../raster/spans'
 import type { ScanSettings } from '../settings'
 import type { BandWithSupports } from '../supports/supported-spans'
 import { ReachField } from './reach-field'
@@ -11,6 +11,13 @@ import { sameState, type ReachState } from './reach-state'
 /** What a layer adds to the over-reach, and the component of the model, within the layer, that every piece belongs to. */
 export interface LoggedReach extends LayerReach {
   readonly components: Int32Array
+}
+
+/** Pixels around the model that the reach looks at. */
+const AROUND = 2
+/** Rows and pixels that the reach of a model is measured in: some around it, so that what touches it from outside is seen where it touches. */
+export function aroundModel({ body, frame }: BandedBody): { row0: number; rows: number; col0: number; cols: number } {
+  return { row0: frame.row0 - AROUND, rows: frame.rows + 2 * AROUND, col0: body.origin[0] - AROUND, cols: body.columns + 2 * AROUND }
 }
 
 /** Layers that the reach is measured in. */
@@ -35,8 +42,6 @@ export class ModelBands implements ReachBands {
   }
 }
 
-/** Pixels around the model that the reach looks at. */
-const AROUND = 2
 /** Bands between two saved states. */
 const SAVE_EVERY = 2
 
@@ -79,7 +84,7 @@ export class ReachRun {
       this.#complete = true
       return
     }
-    if (!this.#field || this.#field.frame.row0 !== whole.frame.row0 || this.#field.frame.rows !== whole.frame.rows) this.#field = this.#newField(whole)
+    if (!this.#field || this.#field.frame.row0 !== whole.frame.row0 || this.#field.frame.rows !== whole.frame.rows) this.#field = new ReachField(whole.frame, aroundModel(this.#model), this.#raster, this.#settings)
     const field = this.#field
     const dirtyTo = this.#dirtyTo
     // a run that is given up half way leaves a log of two kinds, so the next one goes to the end
@@ -98,7 +103,7 @@ export class ReachRun {
       const from = band * BAND_LAYERS
       const { spans, supports, plain } = whole.bandWithSupports(band, BAND_LAYERS)
       for (let l = 0; l < spans.layers && from + l < layerCount; l++) {
-        const componentAt = this.#componentsOf(from + l)
+        const componentAt = componentsOf(this.#model, from + l)
         const found = field.advance(from + l, spans, l, supports, plain, componentAt)
         this.#log[from + l] = found.pieces.length > 0 || found.closed.length > 0 ? { ...found, components: Int32Array.from(found.pieces, p => componentAt(p.firstRow, p.firstPixel)) } : null
       }
@@ -115,30 +120,4 @@ export class ReachRun {
     this.#dirtyFrom = Infinity
     this.#dirtyTo = 0
   }
-
-  #newField(whole: ReachBands): ReachField {
-    const { body, frame } = this.#model
-    // some pixels around the model, so that what touches it from outside is seen where it touches
-    return new ReachField(whole.frame, { row0: frame.row0 - AROUND, rows: frame.rows + 2 * AROUND, col0: body.origin[0] - AROUND, cols: body.columns + 2 * AROUND }, this.#raster, this.#settings)
-  }
-
-  /** Tells the component of a pixel of a layer, which is labelled at the first question. */
-  #componentsOf(layer: number): (row: number, pixel: number) => number {
-    const { rows, row0 } = this.#model.frame
-    let spans: BandSpans | null = null, base = 0, first = 0
-    return (row, pixel) => {
-      if (!spans) {
-        const found = this.#model.layer(layer)
-        spans = found.spans
-        base = found.at * rows
-        first = spans.starts[base]
-        labelLayer(spans.starts, base, rows, spans.pairs, labels)
-      }
-      const r = base + row - row0
-      for (let s = spans.starts[r]; s < spans.starts[r + 1]; s++) if (spans.pairs[2 * s] <= pixel && pixel < spans.pairs[2 * s + 1]) return labels.solid[s - first]
-      return -1
-    }
-  }
 }
-
-const labels = newLabels()

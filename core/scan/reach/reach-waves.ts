@@ -16,8 +16,12 @@ export class ReachWaves {
   readonly #nodeValue = new Int32List(1 << 14)
   readonly #nodeNext = new Int32List(1 << 14)
 
-  constructor(grid: ReachGrid) {
+  readonly #unheld: number
+
+  /** @param unheld how far what begins on nothing counts from what holds it, units */
+  constructor(grid: ReachGrid, unheld = 0) {
     this.#grid = grid
+    this.#unheld = unheld
   }
 
   run(): void {
@@ -27,6 +31,20 @@ export class ReachWaves {
       this.#spread()
     }
     this.#begin()
+  }
+
+  /** Holds solid pixels of this layer as a tip does, and lets waves run out from them. */
+  hold(pixels: Int32List): void {
+    const { value, touched, source, tip, drift, layer, tipBonus } = this.#grid
+    this.#grid.supported = true
+    for (let i = 0; i < pixels.length; i++) {
+      const p = pixels.data[i]
+      value[p] = drift - tipBonus
+      touched[p] = tip[p] = layer
+      source[p] = p
+      this.#push(p, -tipBonus)
+    }
+    this.#spread()
   }
 
   /** Gives every new pixel beside an old one its distance from there, and sends waves out from those that may have something to pass on. */
@@ -141,13 +159,13 @@ export class ReachWaves {
     this.#nodePixel.length = this.#nodeValue.length = this.#nodeNext.length = 0
   }
 
-  /** What no old pixel reaches begins here: it lies on the plate, or is an island or a support, and is judged as if it were held. */
+  /** What no old pixel reaches begins here: it lies on the plate, or is an island or a support, and is judged as if it were held, unless told otherwise. */
   #begin(): void {
-    const fresh = this.#grid.fresh.data
+    const far = this.#grid.layer > 0 ? this.#unheld : 0, fresh = this.#grid.fresh.data
     for (let f = 0; f < this.#grid.fresh.length; f++) {
       const p = fresh[f]
       if (this.#grid.value[p] !== UNSET) continue
-      this.#grid.value[p] = this.#grid.drift
+      this.#grid.value[p] = this.#grid.drift + far
       this.#grid.touched[p] = this.#grid.layer
       this.#grid.source[p] = p
       this.#grid.tip[p] = -1
