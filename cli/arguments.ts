@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
-import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, type ScanSettings } from '@oak-stilts/core/contract'
+import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, PLANNED, type Planned, type ScanSettings } from '@oak-stilts/core/contract'
 
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
@@ -28,6 +28,10 @@ export interface Options {
   readonly out: string | null
   /** A resin by name or file; null for that of the job, or the usual one. */
   readonly resin: string | null
+  /** What a plan is for, which gauges it may use (all where null), and whether it may stand on the part itself. */
+  readonly what: Planned
+  readonly gauges: readonly string[] | null
+  readonly sticks: boolean
   /** Where the model without its supports is written to. */
   readonly model: string | null
   readonly stiltsOnly: boolean
@@ -49,7 +53,7 @@ export const USAGE = `Usage:
   audit FILE [--plan PLAN.json] [--json]
   lift-out FILE --model OUT.stl --plan OUT.json [--json]
   plan check FILE --plan PLAN.json [--web MM] [--json]
-  plan FILE [pose options] [--plan PLAN.json] [--resin NAME|RESIN.json] --out PLAN.json [--json]
+  plan FILE [pose options] [--plan PLAN.json] [--what everything|islands] [--gauges ID,ID] [--no-sticks] [--resin NAME|RESIN.json] --out PLAN.json [--json]
   proof FILE --plan PLAN.json [--resin NAME|RESIN.json] [--json]
   ready FILE [pose options] [--resin NAME|RESIN.json] --out JOB.3mf [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
@@ -67,6 +71,7 @@ export function readArguments(argv: readonly string[]): Options {
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
         flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' }, model: { type: 'string' },
         job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' }, resin: { type: 'string' },
+        what: { type: 'string' }, gauges: { type: 'string' }, 'no-sticks': { type: 'boolean' },
       },
     })
   } catch (error) {
@@ -93,6 +98,9 @@ export function readArguments(argv: readonly string[]): Options {
   if (values.mend !== undefined && command !== 'check') throw new UsageError('--mend goes with "check".')
   if (values.mend && !/\.(stl|3mf)$/i.test(values.mend)) throw new UsageError('--mend must end in .stl or .3mf.')
   if (values.resin !== undefined && (checksPlan || (command !== 'proof' && command !== 'ready' && command !== 'plan'))) throw new UsageError('--resin goes with "proof", "ready" and "plan".')
+  for (const option of ['what', 'gauges', 'no-sticks'] as const) if (values[option] !== undefined && (command !== 'plan' || checksPlan)) throw new UsageError(`--${option} goes with "plan".`)
+  const what = PLANNED.find(w => w === (values.what ?? 'everything'))
+  if (!what) throw new UsageError(`--what takes ${PLANNED.map(w => `"${w}"`).join(' or ')}.`)
   if (command === 'ready' && (!values.out || !/\.3mf$/i.test(values.out))) throw new UsageError('"ready" needs --out JOB.3mf, the file to write the job to.')
   if (command === 'ready' && values.pixel !== undefined) throw new UsageError('A job has the pixels of its printer; --pixel does not go with "ready".')
   if (command === 'ready' && asIs) throw new UsageError('A job keeps how its part is tilted and lifted; --as-is does not go with "ready".')
@@ -109,6 +117,7 @@ export function readArguments(argv: readonly string[]): Options {
       liftMm: number(values.lift, '--lift', DEFAULT_POSE.liftMm, 0, 200),
     },
     poseGiven: [values.lift, values['tilt-x'], values['tilt-y'], values.turn].some(v => v !== undefined),
+    what, gauges: values.gauges?.split(',').map(g => g.trim()) ?? null, sticks: values['no-sticks'] !== true,
     plan: values.plan ?? null, resin: values.resin ?? null, model: values.model ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
     ledges: values.ledges === true,
     webMm: number(values.web, '--web', DEFAULT_RESIN.webMm, 0, 5),

@@ -205,6 +205,15 @@ describe('the command line', () => {
     // what it planned stays when it is asked again
     const again = PlanReportSchema.parse(JSON.parse((await cli('plan', shelf, ...usual.slice(0, 4), '--plan', out, '--out', join(folder, 'again.json'), '--json')).out))
     expect([again.placed, again.tips]).toEqual([0, report.tips])
+    // only what was allowed is used; and only what was asked for is held
+    const fine = PlanReportSchema.parse(JSON.parse((await cli('plan', shelf, ...usual, '--gauges', 'fine', '--no-sticks', '--what', 'islands', '--out', out, '--json')).out))
+    expect(new Set((JSON.parse(readFileSync(out, 'utf8')) as { nodes: { kind: string; gauge?: string }[] }).nodes.filter(n => n.kind === 'tip').map(n => n.gauge))).toEqual(new Set(['fine']))
+    expect(fine.measures.openIslands).toBe(0)
+    for (const [words, sentence] of [[['--gauges', 'thin'], /There is no gauge "thin"\. There are fine, light/], [['--what', 'some'], /--what takes "everything" or "islands"/]] as const) {
+      const refused = await cli('plan', shelf, ...usual, ...words, '--out', out)
+      expect([refused.code, refused.err]).toEqual([2, expect.stringMatching(sentence)])
+    }
+    expect((await cli('scan', shelf, '--no-sticks')).err).toMatch(/--no-sticks goes with "plan"/)
     expect((await cli('plan', shelf, ...usual, '--out', out)).out).toMatch(/\d+ tips placed; \d+ tips on \d+ feet, [\d.]+ cm³ of resin/)
   }, 60_000)
 

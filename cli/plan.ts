@@ -1,10 +1,10 @@
-import { DEFAULT_RESIN, loadsOf, type PlanReport } from '@oak-stilts/core/contract'
+import { DEFAULT_RESIN, loadsOf, type Gauge, type PlanReport } from '@oak-stilts/core/contract'
 import { shapeOf } from '@oak-stilts/core/pose'
 import { withWritten } from '@oak-stilts/core/proof'
 import { measuresOf, planned } from '@oak-stilts/core/ready'
 import { ModelScan } from '@oak-stilts/core/scan'
 import { Surface } from '@oak-stilts/core/stilts'
-import type { Options } from './arguments'
+import { UsageError, type Options } from './arguments'
 import { save } from './files'
 import type { Output } from './output'
 import { planFileOf } from './plan-file'
@@ -19,7 +19,8 @@ export async function plan(asked: Options, output: Output): Promise<void> {
   surface.setWorths(worths)
   scan.setLoads(loadsOf(resin))
   const alone = scan.runToEnd(), waivers = of?.job.waivers.filter(w => w.part === part) ?? []
-  const steps = planned({ scan, surface, part, index: plan.index, raft: plan.raft, resin, gauges, plate: plateFor(posed), onPlate: { overMm: overPlate(posed), meets: of && of.job.copies.length > 1 ? null : 0, cups: 0 }, waivers })
+  const allowed = options.gauges?.map(id => gauges.find(g => g.id === id) ?? unknownGauge(id, gauges))
+  const steps = planned({ what: options.what, allowed, sticks: options.sticks, scan, surface, part, index: plan.index, raft: plan.raft, resin, gauges, plate: plateFor(posed), onPlate: { overMm: overPlate(posed), meets: of && of.job.copies.length > 1 ? null : 0, cups: 0 }, waivers })
   let step = steps.next()
   while (!step.done) step = steps.next()
   const { change, proven, placed, notHeld } = step.value, proof = await withWritten(proven, step.value.proof)
@@ -35,4 +36,8 @@ export async function plan(asked: Options, output: Output): Promise<void> {
     found.verdict, `${report.placed} tips placed; ${report.tips} tips on ${report.feet} feet, ${(m.resinMm3 / 1000).toFixed(2)} cm³ of resin, scars of ${Object.values(m.scarMm2).reduce((a, b) => a + b, 0).toFixed(1)} mm²; written to ${report.out}`,
     ...found.checks.filter(c => c.state === 'bad' && c.waived === null).map(c => `see  ${c.sentence}`), ...[...new Set(notHeld.map(n => n.reason))].map(r => `left ${r}`),
   ].join('\n'))
+}
+
+function unknownGauge(id: string, gauges: readonly Gauge[]): never {
+  throw new UsageError(`There is no gauge "${id}". There are ${gauges.map(g => g.id).join(', ')}.`)
 }

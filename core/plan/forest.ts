@@ -17,6 +17,8 @@ export interface ForestOptions extends Asked {
   readonly plate: Plate
   /** Supports that are nearer to each other than this web together, mm. */
   readonly webMm: number
+  /** Whether what finds no way to the plate may stand on the part itself. */
+  readonly sticks: boolean
   /** The solids of a plan as it is printed. */
   solids(index: PlanIndex): readonly Mesh[]
   /** Makes what was added as strong as it has to be, and tells which tips bear too much all the same. @param first whether more will be added beside such tips, and what sways is best left until then */
@@ -139,7 +141,7 @@ function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, o
 const HOSTS_MM = 10, MOST_HOSTS = 8
 
 /** Stands a tip that no trunk takes: as a branch of what stands near, by itself, or as a stick; gives whether it found a way. */
-function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, normal, role, gauges: wanted }: HeadSeat, { plate, webMm }: ForestOptions): boolean {
+function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, normal, role, gauges: wanted }: HeadSeat, { plate, webMm, sticks }: ForestOptions): boolean {
   const others: Others = { field: new Clearance(draft.index).field(part), limitMm: webMm }, number = draft.index.nextNumber(part)
   const near = (s: Stilt): number => s.path.slice(1).reduce((least, p) => (p[2] < point[2] ? Math.min(least, Math.hypot(p[0] - point[0], p[1] - point[1])) : least), Infinity)
   const hosts = draft.index.stiltsOf(part).map(s => ({ s, mm: near(s) })).filter(h => h.mm <= HOSTS_MM).sort((a, b) => a.mm - b.mm).slice(0, MOST_HOSTS).map(h => h.s)
@@ -152,7 +154,7 @@ function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, 
       return true
     }
     const route = routeStilt(surface, point, normal, gauge, plate, sizes, others)
-    if (!route.ok) continue
+    if (!route.ok || (route.foot === 'model' && !sticks)) continue
     const { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } = sizes
     draft.put(rowsOfStilt({ ...shapeOfRoute(surface, gauge, role, route, normal), own: route.foot === 'plate' ? { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } : { tipDiameterMm, kneeDiameterMm } }, { part, number }))
     return true

@@ -1,4 +1,4 @@
 /** From a part as it stands to one that is proved, in one go. */
 export { makeReady, type Ready, type ToReady } from './make-ready'
 export { measuresOf } from './measures'
-export { planned } from './planned'
+export { planned, type ToPlan } from './planned'

@@ -1,4 +1,4 @@
-import { loadsOf, type Role } from '../contract'
+import { loadsOf, type Gauge, type Planned, type Role } from '../contract'
 import { planForest, rolesOfTips, type WeakTip } from '../plan'
 import { prove, type Loaded, type Proven } from '../proof'
 import { solidsOfPart } from '../raft'
@@ -6,16 +6,25 @@ import { PlanDraft, type PlanIndex } from '../stilts'
 import type { Ready, ToReady } from './make-ready'
 import { strengthened } from './strengthen'
 
+/** A part that is to be planned, and what is asked for. */
+export type ToPlan = ToReady & {
+  readonly what?: Planned
+  /** Gauges that may be used; all where left out. */
+  readonly allowed?: readonly Gauge[]
+  /** Whether what finds no way to the plate may stand on the part itself; it may where left out. */
+  readonly sticks?: boolean
+}
+
 /**
  * Plans a part: tips under all that hangs, gathered on shared trunks, as thick as what they carry asks for, scanned and proved. What stands
  * already is kept as it is. It never moves the part. Yields a sentence between steps.
  * @param of its scan has the loads of the resin; its stilts are set here
  */
-export function* planned(of: ToReady): Generator<string, Ready, void> {
-  const { scan, surface, part, raft, resin, gauges, plate } = of, own = [...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id), kept = new Set([...own, ...[...of.index.beams.values()].filter(b => b.part === part).map(b => b.id)])
+export function* planned(of: ToPlan): Generator<string, Ready, void> {
+  const { scan, surface, part, raft, resin, plate, what = 'everything', allowed = of.gauges, sticks = true } = of, own = [...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id), kept = new Set([...own, ...[...of.index.beams.values()].filter(b => b.part === part).map(b => b.id)])
   scan.setLoads(loadsOf(resin))
   const steps = planForest(scan, surface, of.index, part, {
-    gauges, plate, webMm: resin.webMm, ledges: true, solids: index => solidsOfPart(index, part, raft),
+    gauges: allowed, plate, sticks, webMm: resin.webMm, ledges: what === 'everything', solids: index => solidsOfPart(index, part, raft),
     *strengthen(draft, first) {
       const { loaded, shafts } = yield* strengthened(of, draft, id => !kept.has(id), first ? FIRST : {}), some = new Set(shafts)
       return { tips: weakTips(loaded, draft.index, resin.margin), swaying: draft.index.stiltsOf(part).flatMap(s => (s.beams.some(b => some.has(b)) ? [s.id] : [])) }
