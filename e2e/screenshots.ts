@@ -110,7 +110,6 @@ await view('Wading heron', 'hold', async bench => {
 await view('Wading heron', 'hold', async bench => {
   await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
   await bench.page.getByRole('button', { name: 'lowest' }).click()
-  await bench.page.getByRole('button', { name: 'Select the thin ones' }).click()
 }, 'hold-tips')
 await view('Crank bracket', 'hold', async bench => {
   await bench.stage.focus()

@@ -60,6 +60,9 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
   return { loaded, shafts }
 }
 
+/** What grows keeps so much more than the gap of its gauge, mm: a shaft is judged by an even taper, which may be thicker here and there. */
+const GAP_SPARE_MM = 0.02
+
 /** How much of what sways is looked at in one round: so many pieces, those that sway most. */
 const MOST_SWAYING = 8
 /** What sways is brought to this share of what it may. */
@@ -139,7 +142,7 @@ function roomAround(surface: Surface, index: PlanIndex, part: string, gauges: re
       // a cone comes near to the skin that it touches
       if (gapOfCone(surface, a.at, b.at, { ...a.fitted, kneeDiameterMm: toDiameterMm }, GAP_FLOOR_MM) < GAP_FLOOR_MM) return false
     } else if (!(b.kind === 'foot' && b.on.kind === 'model')) {
-      const gapMm = gaps.get(beam.id) ?? GAP_FLOOR_MM
+      const gapMm = (gaps.get(beam.id) ?? GAP_FLOOR_MM) + GAP_SPARE_MM
       if (surface.gapOfBeam(a.at, solid.to, fromDiameterMm / 2, toDiameterMm / 2, gapMm) < gapMm) return false
     }
     return !field.isNear([solid], webMm, but)
