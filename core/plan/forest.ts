@@ -7,10 +7,10 @@ import { Clearance, gaugeOf, placeAtHeight, PlanDraft, routeBranch, routeStilt, 
 import { besideWeak, type WeakTip } from './beside'
 import { covered, type Cover } from './cover'
 import { scanned, type HoldStep } from './hold'
-import { bestSeat } from './seat'
 import { legsUnder } from './legs'
-import { bracesOfTrunks } from './trunk-braces'
+import { bestSeat } from './seat'
 import { gaugesOfRole, notHeldOf, slimmer, spotsFor, targetsOf, type Asked, type NotHeld, type Target, type Tried } from './targets'
+import { bracesOfTrunks } from './trunk-braces'
 
 export interface ForestOptions extends Asked {
   readonly gauges: readonly Gauge[]
@@ -91,6 +91,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   result = yield* scanned(scan, 'all')
   return { change: draft.change('plan'), notHeld: notHeldOf(result, options, tried, NOT_ALL), result }
 }
+
 /** Gives legs to trunks that sway; how many. */
 function stoodOnLegs(surface: Surface, room: Room, draft: PlanDraft, part: string, ids: readonly string[], { gauges, plate, webMm }: ForestOptions): number {
   let made = 0

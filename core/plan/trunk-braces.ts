@@ -3,7 +3,7 @@ import { gaugeFor, zigzag, type Brace, type Bracing, type Others, type PlanIndex
 import type { Gauge } from '../contract'
 
 /** Trunks higher than this are braced to a neighbour, and only those, mm. */
-export const TALL_MM = 24
+const TALL_MM = 24
 /** A neighbour reaches so high at least, as a share of what is braced. */
 const NEIGHBOUR_SHARE = 0.5
 const BRACING: Bracing = { spacingMm: 3, angleDeg: 45, reachMm: 16 }

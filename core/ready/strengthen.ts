@@ -15,6 +15,7 @@ const THICKEST_MM = 5
 const STILL_HELPS = 0.95
 /** A stretch is no more than so many times as long as its radius of gyration; nor than that where both its ends are braced. */
 const MOST_SLENDER = 110, MOST_SLENDER_BRACED = 150
+
 /** What bears what after growing, and shafts that make something sway all the same. */
 export interface Strengthened {
   readonly loaded: Loaded

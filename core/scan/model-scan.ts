@@ -356,11 +356,6 @@ export class ModelScan {
     return this.#grounded?.components ?? null
   }
 
-  /** What the model alone lays over reach, by layer; null before it is known. */
-  get ownReachLog(): readonly (LoggedReach | null)[] | null {
-    return this.#ownReach?.log ?? null
-  }
-
   /** The reach with the supports of the last run, to choose more for. @param spareMm what is so near to the limit is taken as beyond it @throws Error before a run has come to the graph */
   covering(spareMm: number): Covering {
     if (!this.#whole) throw new Error('The model has not been scanned.')
