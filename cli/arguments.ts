@@ -1,6 +1,6 @@
 import { parseArgs } from 'node:util'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
-import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, PLANNED, type Planned, type ScanSettings } from '@oak-stilts/core/contract'
+import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, PLANNED, RaftKindSchema, WorthSchema, type PlanOptions, type ScanSettings } from '@oak-stilts/core/contract'
 
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
@@ -28,10 +28,10 @@ export interface Options {
   readonly out: string | null
   /** A resin by name or file; null for that of the job, or the usual one. */
   readonly resin: string | null
-  /** What a plan is for, which gauges it may use (all where null), and whether it may stand on the part itself. */
-  readonly what: Planned
-  readonly gauges: readonly string[] | null
-  readonly sticks: boolean
+  /** A recipe of plans by name or file; null for none. */
+  readonly recipe: string | null
+  /** What else a plan is asked for, in the place of what the recipe says. */
+  readonly planning: Partial<PlanOptions>
   /** Where the model without its supports is written to. */
   readonly model: string | null
   readonly stiltsOnly: boolean
@@ -53,7 +53,9 @@ export const USAGE = `Usage:
   audit FILE [--plan PLAN.json] [--json]
   lift-out FILE --model OUT.stl --plan OUT.json [--json]
   plan check FILE --plan PLAN.json [--web MM] [--json]
-  plan FILE [pose options] [--plan PLAN.json] [--what everything|islands] [--gauges ID,ID] [--no-sticks] [--resin NAME|RESIN.json] --out PLAN.json [--json]
+  plan FILE [pose options] [--plan PLAN.json] [--recipe NAME|RECIPE.json] [--what everything|islands|first|inside|faces]
+       [--faces spare|prized|plain,…] [--gauges ID,ID] [--within MM] [--flatter D] [--no-branches] [--no-sticks] [--raft none|pads|joined|plate] [--resin NAME|RESIN.json]
+       --out PLAN.json [--json]
   proof FILE --plan PLAN.json [--resin NAME|RESIN.json] [--json]
   ready FILE [pose options] [--resin NAME|RESIN.json] --out JOB.3mf [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
@@ -71,7 +73,7 @@ export function readArguments(argv: readonly string[]): Options {
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
         flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' }, model: { type: 'string' },
         job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' }, resin: { type: 'string' },
-        what: { type: 'string' }, gauges: { type: 'string' }, 'no-sticks': { type: 'boolean' },
+        what: { type: 'string' }, recipe: { type: 'string' }, faces: { type: 'string' }, gauges: { type: 'string' }, within: { type: 'string' }, flatter: { type: 'string' }, raft: { type: 'string' }, 'no-branches': { type: 'boolean' }, 'no-sticks': { type: 'boolean' },
       },
     })
   } catch (error) {
@@ -98,9 +100,7 @@ export function readArguments(argv: readonly string[]): Options {
   if (values.mend !== undefined && command !== 'check') throw new UsageError('--mend goes with "check".')
   if (values.mend && !/\.(stl|3mf)$/i.test(values.mend)) throw new UsageError('--mend must end in .stl or .3mf.')
   if (values.resin !== undefined && (checksPlan || (command !== 'proof' && command !== 'ready' && command !== 'plan'))) throw new UsageError('--resin goes with "proof", "ready" and "plan".')
-  for (const option of ['what', 'gauges', 'no-sticks'] as const) if (values[option] !== undefined && (command !== 'plan' || checksPlan)) throw new UsageError(`--${option} goes with "plan".`)
-  const what = PLANNED.find(w => w === (values.what ?? 'everything'))
-  if (!what) throw new UsageError(`--what takes ${PLANNED.map(w => `"${w}"`).join(' or ')}.`)
+  for (const option of ONLY_PLAN) if (values[option] !== undefined && (command !== 'plan' || checksPlan)) throw new UsageError(`--${option} goes with "plan".`)
   if (command === 'ready' && (!values.out || !/\.3mf$/i.test(values.out))) throw new UsageError('"ready" needs --out JOB.3mf, the file to write the job to.')
   if (command === 'ready' && values.pixel !== undefined) throw new UsageError('A job has the pixels of its printer; --pixel does not go with "ready".')
   if (command === 'ready' && asIs) throw new UsageError('A job keeps how its part is tilted and lifted; --as-is does not go with "ready".')
@@ -117,7 +117,7 @@ export function readArguments(argv: readonly string[]): Options {
       liftMm: number(values.lift, '--lift', DEFAULT_POSE.liftMm, 0, 200),
     },
     poseGiven: [values.lift, values['tilt-x'], values['tilt-y'], values.turn].some(v => v !== undefined),
-    what, gauges: values.gauges?.split(',').map(g => g.trim()) ?? null, sticks: values['no-sticks'] !== true,
+    recipe: values.recipe ?? null, planning: planningOf(values),
     plan: values.plan ?? null, resin: values.resin ?? null, model: values.model ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
     ledges: values.ledges === true,
     webMm: number(values.web, '--web', DEFAULT_RESIN.webMm, 0, 5),
@@ -130,6 +130,25 @@ export function readArguments(argv: readonly string[]): Options {
       ventMm: number(values.vent, '--vent', DEFAULT_SETTINGS.ventMm, 0.1, 10),
     },
   }
+}
+
+const ONLY_PLAN = ['recipe', 'what', 'faces', 'gauges', 'within', 'flatter', 'raft', 'no-branches', 'no-sticks'] as const
+/** What a plan is asked for by the options that were given. */
+function planningOf(values: { readonly [K in (typeof ONLY_PLAN)[number]]?: string | boolean }): Partial<PlanOptions> {
+  const list = (name: 'faces' | 'gauges'): string[] => String(values[name]).split(',').map(v => v.trim()), given = (name: (typeof ONLY_PLAN)[number]): boolean => values[name] !== undefined
+  const oneOf = <T extends string>(name: 'what' | 'faces' | 'raft', all: readonly T[], value: string): T => all.find(a => a === value) ?? wrong(name, all)
+  return {
+    ...(given('what') ? { what: oneOf('what', PLANNED, String(values.what)) } : given('faces') ? { what: 'faces' } : {}),
+    ...(given('faces') ? { worths: list('faces').map(w => oneOf('faces', WorthSchema.options, w)) } : {}),
+    ...(given('gauges') ? { gauges: list('gauges') } : {}),
+    ...(given('within') ? { holdMm: number(String(values.within), '--within', 2, 0.3, 20) } : {}),
+    ...(given('flatter') ? { slopeDeg: number(String(values.flatter), '--flatter', 0, 0, 60) } : {}),
+    ...(given('raft') ? { raft: oneOf('raft', RaftKindSchema.options, String(values.raft)) } : {}),
+    ...(given('no-branches') ? { branches: false } : {}), ...(given('no-sticks') ? { sticks: false } : {}),
+  }
+}
+function wrong(name: string, all: readonly string[]): never {
+  throw new UsageError(`--${name} takes ${all.map(a => `"${a}"`).join(', ').replace(/, (?=[^,]*$)/, ' or ')}.`)
 }
 
 function isCommand(name: string | undefined): name is (typeof COMMANDS)[number] {

@@ -50,7 +50,7 @@ export async function checkPlan(asked: Options, output: Output): Promise<void> {
   const { posed, surface, stilts } = await withStilts(asked, output), { options, part, plan, gauges, of } = posed
   const numbers = new Map(stilts.map(s => [s.id, s.number])), webMm = options.given.has('web') ? options.webMm : (of?.job.resin.webMm ?? DEFAULT_RESIN.webMm)
   const verdicts = [
-    ...stilts.flatMap(s => judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => plan.index.isHeld(n) })), ...judgeTips(stilts, webMm),
+    ...stilts.flatMap(s => judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => plan.index.isHeld(n), diameters: plan.index.diametersOf(s) })), ...judgeTips(stilts, webMm),
     ...new Clearance(plan.index).nearer(part, webMm).map(n => ({ kind: 'near' as const, at: n.at, stilts: n.stilts, gapMm: n.gapMm, limitMm: webMm })),
     ...stilts.flatMap(s => (s.foot === 'lost' ? [{ kind: 'lost' as const, at: s.path[0], stilts: [s.id], because: s.lostFor ?? '' }] : [])),
   ]

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
-import { AuditReportSchema, CheckReportSchema, DEFAULT_RESIN, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, ScanReportSchema, TiltReportSchema, type Part } from '@oak-stilts/core/contract'
+import { AuditReportSchema, BUILT_IN_GAUGES, BUILT_IN_RECIPES, CheckReportSchema, DEFAULT_RESIN, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, ScanReportSchema, TiltReportSchema, USUAL_OPTIONS, type Part } from '@oak-stilts/core/contract'
 import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
 import { writeJobFile } from '../core/job-file'
 import { runsOf } from '../core/marks'
@@ -209,7 +209,15 @@ describe('the command line', () => {
     const fine = PlanReportSchema.parse(JSON.parse((await cli('plan', shelf, ...usual, '--gauges', 'fine', '--no-sticks', '--what', 'islands', '--out', out, '--json')).out))
     expect(new Set((JSON.parse(readFileSync(out, 'utf8')) as { nodes: { kind: string; gauge?: string }[] }).nodes.filter(n => n.kind === 'tip').map(n => n.gauge))).toEqual(new Set(['fine']))
     expect(fine.measures.openIslands).toBe(0)
-    for (const [words, sentence] of [[['--gauges', 'thin'], /There is no gauge "thin"\. There are fine, light/], [['--what', 'some'], /--what takes "everything" or "islands"/]] as const) {
+    // a recipe by its name; what is asked for beside it counts first
+    const byRecipe = PlanReportSchema.parse(JSON.parse((await cli('plan', shelf, ...usual, '--recipe', 'large figure', '--within', '1.2', '--out', out, '--json')).out)), kept = PlanFileSchema.parse(JSON.parse(readFileSync(out, 'utf8')))
+    expect([byRecipe.tips > 1.5 * report.tips, kept.version === 3 && kept.raft.kind]).toEqual([true, 'plate'])
+    // and one from a file, with a gauge that not everybody has
+    const own = join(folder, 'own.json'), broad = { ...BUILT_IN_GAUGES[1], id: 'broad', name: 'Broad', tipDiameterMm: 0.45 }
+    writeFileSync(own, JSON.stringify({ format: 'oak-stilts-recipe', version: 1, recipe: { ...BUILT_IN_RECIPES[0], id: 'own', options: { ...USUAL_OPTIONS, gauges: ['broad'], branches: false } }, gauges: [broad] }))
+    const ownPlan = PlanReportSchema.parse(JSON.parse((await cli('plan', shelf, ...usual, '--recipe', own, '--out', out, '--json')).out))
+    expect([ownPlan.feet, PlanFileSchema.parse(JSON.parse(readFileSync(out, 'utf8')))]).toEqual([ownPlan.tips, expect.objectContaining({ gauges: [expect.objectContaining({ id: 'broad' })] })])
+    for (const [words, sentence] of [[['--gauges', 'thin'], /There is no gauge "thin"\. There are fine, light/], [['--what', 'some'], /--what takes "everything", "islands", .* or "faces"/], [['--recipe', 'soup'], /There is no recipe "soup", and no file of that name\. Built in are "Miniature"/], [['--raft', 'boat'], /--raft takes/]] as const) {
       const refused = await cli('plan', shelf, ...usual, ...words, '--out', out)
       expect([refused.code, refused.err]).toEqual([2, expect.stringMatching(sentence)])
     }

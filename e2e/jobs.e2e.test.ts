@@ -18,7 +18,7 @@ const rows = ({ parts, copies, nodes, beams, marks }: Job): object => ({ parts, 
 describe('versions of a job', () => {
   it('are kept under a name and gone back to in one step of undo', async () => {
     const { page } = bench, versions = page.getByRole('dialog', { name: 'Versions' })
-    await page.getByRole('button', { name: 'Hold open islands' }).click()
+    await page.getByRole('button', { name: 'Hold islands' }).click()
     await bench.message(/placed/)
     const held = await jobNow()
     await page.getByRole('button', { name: 'Versions' }).click()

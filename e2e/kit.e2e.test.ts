@@ -9,7 +9,7 @@ import { withBench } from './with-bench'
 // Printers and resins: one's own made from built-in ones, used by a job, saved and loaded again.
 const { server, bench } = withBench({ seed: false })
 const file = join(temporaryFolder(), 'kit.json')
-const entry = (name: string) => bench.page.getByRole('navigation', { name: 'Printers, resins, gauges and peg beds' }).getByRole('button', { name: new RegExp(`^${name.replace(/[()]/g, '\\$&')}`) })
+const entry = (name: string) => bench.page.getByRole('navigation', { name: 'Printers, resins, gauges, recipes and peg beds' }).getByRole('button', { name: new RegExp(`^${name.replace(/[()]/g, '\\$&')}`) })
 const chip = async (): Promise<void> => {
   await bench.page.getByTitle('Printer, resin and layer height').click()
   await bench.page.getByRole('dialog', { name: 'Printer and resin' }).waitFor()
@@ -62,7 +62,7 @@ describe('the kit', () => {
   })
 
   it('has gauges on their drawing: moved to another key, changed, and had back as they were built in', async () => {
-    const gauges = async (): Promise<string[]> => (await bench.page.getByRole('navigation', { name: 'Printers, resins, gauges and peg beds' }).getByRole('button').allTextContents()).slice(-4).map(t => t.replace(/\s+/g, ' '))
+    const gauges = async (): Promise<string[]> => (await bench.page.getByRole('navigation', { name: 'Printers, resins, gauges, recipes and peg beds' }).getByRole('button').allTextContents()).slice(-8, -4).map(t => t.replace(/\s+/g, ' '))
     await entry('Medium').click()
     await bench.write(/^Spacing/, '3.2')
     await expect.poll(gauges).toEqual(['Finebuilt in 1', 'Lightbuilt in 2', 'Medium 3', 'Heavybuilt in 4'])
@@ -80,7 +80,7 @@ describe('the kit', () => {
     id = await bench.bringIn(server, 'Lantern', lantern())
     const layers = async (): Promise<number> => Number(await bench.page.getByRole('slider', { name: 'Layer track' }).getAttribute('aria-valuemax'))
     const before = await layers()
-    await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
+    await bench.page.getByRole('button', { name: 'Hold islands' }).click()
     await bench.message(/placed\./)
     await bench.scanned()
     const open = await bench.openCount()

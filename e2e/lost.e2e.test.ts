@@ -15,7 +15,7 @@ const feet = async (): Promise<string[]> => {
 
 describe('stilts that make no sense any more', () => {
   it('are listed after the part was turned over, with the reason', async () => {
-    await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
+    await bench.page.getByRole('button', { name: 'Hold islands' }).click()
     await bench.message(/placed/)
     await bench.page.keyboard.press('Shift+h')
     await bench.scanned()

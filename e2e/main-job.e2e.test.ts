@@ -69,7 +69,7 @@ describe('the main job, once through', () => {
 
   it('holds all open islands', async () => {
     await bench.scanned()
-    await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
+    await bench.page.getByRole('button', { name: 'Hold islands' }).click()
     await bench.page.getByRole('status', { name: 'Message' }).filter({ hasText: /stilts were placed[.,]/ }).waitFor({ timeout: 120000 })
     await bench.scanned()
     await bench.page.getByRole('status', { name: 'Findings' }).filter({ hasText: /Every island is (held|touched)|All .* settled/ }).waitFor()

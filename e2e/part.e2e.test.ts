@@ -46,7 +46,7 @@ describe('the size of a part', () => {
     await bench.page.getByRole('button', { name: 'Stand it so' }).click()
     await bench.scanned()
     await bench.page.getByRole('link', { name: /^Hold/ }).click()
-    await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
+    await bench.page.getByRole('button', { name: 'Hold islands' }).click()
     await expect.poll(() => bench.stiltCount()).toBeGreaterThan(4)
     await bench.scanned()
     const held = await bench.stiltCount()

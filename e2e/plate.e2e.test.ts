@@ -49,7 +49,7 @@ describe('several parts on one plate', () => {
     await expect.poll(async () => (await job()).parts[1].pose.tiltYDeg).toBe(12)
     await bench.scanned()
     await view('Hold')
-    await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
+    await bench.page.getByRole('button', { name: 'Hold islands' }).click()
     await bench.message(/placed\./)
     await bench.scanned()
     const table = (await job()).parts[1].id
@@ -58,7 +58,7 @@ describe('several parts on one plate', () => {
     await onBench('Lantern')
     await bench.scanned()
     expect(await bench.stiltCount()).toBe(0)
-    await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
+    await bench.page.getByRole('button', { name: 'Hold islands' }).click()
     await bench.message(/placed\./)
     await bench.scanned()
     await bench.saved()

@@ -48,7 +48,7 @@ await view("Diver's bell", 'hold', async bench => {
   await (await bench.row(/^Cup, 20/)).click()
 }, 'hold-bell-cup')
 await view("Diver's bell", 'hold', async bench => {
-  await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
+  await bench.page.getByRole('button', { name: 'Hold islands' }).click()
   await bench.page.getByRole('status', { name: 'Message' }).filter({ hasText: /placed/ }).waitFor({ timeout: 200000 })
   await bench.scanned()
   await bench.page.getByRole('tab', { name: /^Stilts/ }).click()

@@ -29,7 +29,7 @@ describe('what the list says', () => {
     await bench.scanned()
     await summary(/^Nothing hangs in 240 layers/)
     expect(await bench.openCount()).toBe(0)
-    expect(await bench.page.getByRole('button', { name: 'Hold open islands' }).isDisabled()).toBe(true)
+    expect(await bench.page.getByRole('button', { name: 'Hold islands' }).isDisabled()).toBe(true)
   })
 
   it('where the scan failed: why, and what helps', async () => {

@@ -39,7 +39,7 @@ describe('a tilt', () => {
     await bench.message(/prized now/)
     await page.keyboard.press('Escape')
     await page.keyboard.press('Shift+3')
-    await page.getByRole('button', { name: 'Hold open islands' }).click()
+    await page.getByRole('button', { name: 'Hold islands' }).click()
     await bench.message(/placed/)
     const before = await jobNow(), stilts = before.nodes.filter(n => n.kind === 'tip').length
     expect(stilts).toBeGreaterThan(4)

@@ -11,11 +11,11 @@ describe('workers that die', () => {
     const kill = async (name: RegExp): Promise<void> => {
       for (const w of bench.page.workers()) if (name.test(await w.evaluate(() => self.name).catch(() => ''))) await w.evaluate(() => self.close()).catch(() => undefined)
     }
-    await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
+    await bench.page.getByRole('button', { name: 'Hold islands' }).click()
     await kill(/^scan/)
     await bench.message(/stopped working and was started again/)
     await bench.scanned()
-    await bench.page.getByRole('button', { name: 'Hold open islands' }).click()
+    await bench.page.getByRole('button', { name: 'Hold islands' }).click()
     await bench.message(/placed/)
     const stilts = await bench.stiltCount()
     expect(stilts).toBeGreaterThan(3)

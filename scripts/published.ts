@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { AuditReportSchema, CheckReportSchema, JobFileSchema, KitFileSchema, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, ScanReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
+import { AuditReportSchema, CheckReportSchema, JobFileSchema, KitFileSchema, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, RecipeFileSchema, ScanReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
 import { openApiDocument } from '../server/api/openapi'
 
 /** The published files by name, made from the Zod definitions. */
@@ -9,6 +9,7 @@ export function publishedFiles(): [string, string][] {
     ['plan.schema.json', text(z.toJSONSchema(PlanFileSchema))],
     ['job-file.schema.json', text(z.toJSONSchema(JobFileSchema))],
     ['kit.schema.json', text(z.toJSONSchema(KitFileSchema))],
+    ['recipe.schema.json', text(z.toJSONSchema(RecipeFileSchema))],
     ['scan-report.schema.json', text(z.toJSONSchema(ScanReportSchema))],
     ['check-report.schema.json', text(z.toJSONSchema(CheckReportSchema))],
     ['tilt-report.schema.json', text(z.toJSONSchema(TiltReportSchema))],

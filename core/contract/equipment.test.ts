@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { BUILT_IN_GAUGES, BUILT_IN_PRINTERS, BUILT_IN_RESINS, DEFAULT_LAYER_MM, DEFAULT_PRINTER, GAUGE_VALUES, gaugeLimits, gaugesFor, GaugeSchema, KIT_FORMAT, KitFileSchema, kitOf, pixelMmOf, PrinterSchema, RESIN_VALUES, resinLimits, ResinSchema } from './index'
+import { BUILT_IN_GAUGES, BUILT_IN_PRINTERS, BUILT_IN_RECIPES, BUILT_IN_RESINS, DEFAULT_LAYER_MM, DEFAULT_PRINTER, GAUGE_VALUES, gaugeLimits, gaugesFor, gaugesOfOptions, GaugeSchema, KIT_FORMAT, KitFileSchema, kitOf, pixelMmOf, PrinterSchema, RESIN_VALUES, resinLimits, ResinSchema, USUAL_OPTIONS } from './index'
 
 describe('printers', () => {
   it('that are built in can be: square pixels, layers from the finest on, and a new job’s layer height among them', () => {
@@ -65,7 +65,7 @@ describe('a kit', () => {
     const own = [{ id: 'a', kind: 'printer' as const, printer: { ...DEFAULT_PRINTER, name: 'Mine' } }, { id: 'b', kind: 'resin' as const, resin: { ...BUILT_IN_RESINS[1], name: 'Mine too' } }]
     const kit = kitOf(own)
     expect([kit.printers.map(p => p.printer.name).at(-1), kit.resins.map(r => r.resin.name).at(-1), kit.printers.filter(p => !p.builtIn).length]).toEqual(['Mine', 'Mine too', 1])
-    const file = { format: KIT_FORMAT, version: 1, printers: [own[0].printer], resins: [own[1].resin], gauges: [BUILT_IN_GAUGES[1]], beds: [{ name: 'A bed', pattern: { pegs: [{ xMm: 1, yMm: 2, gauge: 'light', own: {} }], gauges: [BUILT_IN_GAUGES[1]] }, provedWith: [{ resin: 'Grey', on: '2026-01-31' }] }] }
+    const file = { format: KIT_FORMAT, version: 1, printers: [own[0].printer], resins: [own[1].resin], gauges: [BUILT_IN_GAUGES[1]], recipes: [BUILT_IN_RECIPES[0]], beds: [{ name: 'A bed', pattern: { pegs: [{ xMm: 1, yMm: 2, gauge: 'light', own: {} }], gauges: [BUILT_IN_GAUGES[1]] }, provedWith: [{ resin: 'Grey', on: '2026-01-31' }] }] }
     expect(KitFileSchema.parse(JSON.parse(JSON.stringify(file)))).toEqual(file)
     // one that was saved before there were gauges in it
     expect(KitFileSchema.parse({ format: KIT_FORMAT, version: 1, printers: [], resins: [] }).gauges).toEqual([])
@@ -74,5 +74,13 @@ describe('a kit', () => {
     const mine = { ...BUILT_IN_GAUGES[2], tipDiameterMm: 0.55 }, pegs = { ...BUILT_IN_GAUGES[3], id: 'pegs', name: 'Pegs', order: 5 }
     const kit = kitOf([{ id: 'a', kind: 'gauge', gauge: mine }, { id: 'b', kind: 'gauge', gauge: pegs }])
     expect(kit.gauges.map(g => [g.gauge.id, g.builtIn])).toEqual([['pegs', false], ['fine', true], ['light', true], ['medium', false], ['heavy', true]])
+  })
+  it('has recipes of plans that name gauges there are, one’s own in the place of the built-in one', () => {
+    for (const { options: { gauges } } of BUILT_IN_RECIPES) expect((gauges ?? []).filter(id => !BUILT_IN_GAUGES.some(g => g.id === id))).toEqual([])
+    const mine = { ...BUILT_IN_RECIPES[1], cameOut: 3 }, other = { ...BUILT_IN_RECIPES[0], id: 'other', name: 'Other' }
+    expect(kitOf([{ id: 'a', kind: 'recipe', recipe: other }, { id: 'b', kind: 'recipe', recipe: mine }]).recipes.map(r => [r.recipe.id, r.builtIn, r.recipe.cameOut])).toEqual([['miniature', true, 0], ['jewellery', false, 3], ['bracket', true, 0], ['large-figure', true, 0], ['other', false, 0]])
+    // gauges that nobody has here leave all of them to use
+    expect(gaugesOfOptions({ ...USUAL_OPTIONS, gauges: ['nobody-has'] }, BUILT_IN_GAUGES)).toBe(BUILT_IN_GAUGES)
+    expect(gaugesOfOptions({ ...USUAL_OPTIONS, gauges: ['heavy', 'nobody-has'] }, BUILT_IN_GAUGES).map(g => g.id)).toEqual(['heavy'])
   })
 })

@@ -98,10 +98,6 @@ export const ReadyReportSchema = z.object({
 })
 export type ReadyReport = z.infer<typeof ReadyReportSchema>
 
-/** What of all that hangs a plan is for: everything, or only what begins on nothing. */
-export const PLANNED = ['everything', 'islands'] as const
-export type Planned = (typeof PLANNED)[number]
-
 /** What a plan comes to, to be set beside another one. */
 export const PlanMeasuresSchema = z.object({
   openIslands: count,

@@ -18,6 +18,10 @@ export interface Growing {
   readonly gapMm: number
   /** What stands already; what is grown is put there as well. */
   readonly others: Others
+  /** Whether heads share forks and trunks; each has a shaft of its own where not. */
+  readonly shared: boolean
+  /** A branch reaches so far across at the most, mm. */
+  readonly reachMm: number
 }
 
 /** Trees, and heads that found no way down. */
@@ -26,12 +30,14 @@ export interface Forest {
   readonly left: Head[]
 }
 
+/** So many tips share a trunk at the most. */
+const MOST_TIPS = 24
 /** The thinnest trunk, and how high its foot is, mm. */
 const LEAST_TRUNK_MM = 1, FOOT_HEIGHT_MM = 0.8
 
 /** Gathers heads: near ones in forks, forks on trunks, and what is left on ways of its own. */
-export function grown(heads: readonly Head[], { room, ways, plate, gapMm, others: { field, limitMm, but } }: Growing): Forest {
-  const half = [plate.widthMm / 2, plate.depthMm / 2] as const, sizes: TrunkSizes = { leastMm: LEAST_TRUNK_MM, footDiameterMm: FOOT_MM, footHeightMm: FOOT_HEIGHT_MM, gapMm }
+export function grown(heads: readonly Head[], { room, ways, plate, gapMm, shared, reachMm, others: { field, limitMm, but } }: Growing): Forest {
+  const half = [plate.widthMm / 2, plate.depthMm / 2] as const, sizes: TrunkSizes = { leastMm: LEAST_TRUNK_MM, footDiameterMm: FOOT_MM, footHeightMm: FOOT_HEIGHT_MM, gapMm, mostTips: shared ? MOST_TIPS : 1, reachMm }
   const isFree = (from: Vec3, to: Vec3, radiusMm: number): boolean => !field.isNear([{ from, to, fromRadius: radiusMm, toRadius: radiusMm }], limitMm, but)
   const isTwigFree = (twig: Twig): boolean => !field.isNear(beamsOfTwig(twig), limitMm, but)
   const trees: Tree[] = []
@@ -40,7 +46,7 @@ export function grown(heads: readonly Head[], { room, ways, plate, gapMm, others
     field.put(owner, beamsOfTree(tree).map(beam => ({ owner, beam })))
     trees.push(tree)
   }
-  const twigs = forked(heads.map(twigOf), room, ways, isFree)
+  const alone = heads.map(twigOf), twigs = shared ? forked(alone, room, ways, isFree) : alone
   const { rest } = planted(twigs, room, sizes, half, isFree, isTwigFree, t => stand(treeOf(t, sizes)))
   const left: Head[] = []
   for (const twig of rest) {

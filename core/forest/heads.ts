@@ -30,15 +30,15 @@ export function slimSizes(gauge: Gauge, role: Role): StiltSizes {
 /** A tip at a seat with a cone that keeps clear of the part and a way to the plate from its knee; or why there is none. */
 export function headAt(surface: Surface, room: Room, ways: Ways, { point, normal, gauges, role }: HeadSeat): Head | string {
   let reason = 'The part is all around it: no way leads from here to the plate.'
-  for (const gauge of gauges) {
+  // where none has room for the gap of its gauge, the least will do
+  for (const { gauge, gapMm } of [...gauges.map(g => ({ gauge: g, gapMm: g.gapMm })), ...gauges.map(g => ({ gauge: g, gapMm: GAP_FLOOR_MM }))]) {
     const refused = tipRefused(surface, point, normal, gauge.tipDiameterMm)
     if (refused) {
       reason = refused.reason
       continue
     }
     const wanted = slimSizes(gauge, role), { kneeDiameterMm } = wanted
-    // where there is no room for the gap of its gauge, the least will do
-    for (const [gapMm, share] of [gauge.gapMm, GAP_FLOOR_MM].flatMap(gap => LENGTHS.map(share => [gap, share] as const))) {
+    for (const share of LENGTHS) {
       for (const direction of coneDirections(normal, LEAN_DEG)) {
         const cone = Math.min(Math.max(gauge.coneShortestMm, gauge.coneLengthMm * share), (point[2] - LOWEST_KNEE_MM) / -direction[2])
         if (cone < gauge.coneShortestMm * 0.6) continue

@@ -17,13 +17,14 @@ export interface TrunkSizes {
   readonly footDiameterMm: number
   readonly footHeightMm: number
   readonly gapMm: number
+  /** So many tips share a trunk at the most. */
+  readonly mostTips: number
+  /** A branch reaches so far across at the most, mm. */
+  readonly reachMm: number
 }
 
 /** Places for trunks lie on a grid of this, mm. */
 const GRID_MM = 1.25
-/** A branch reaches so far across at the most, mm. */
-const REACH_MM = 9
-const MOST_TIPS = 24
 /** The lowest joint, above the plate, mm; and how far a joint is below what comes straight down to it. */
 const LOWEST_MM = 2, BELOW_MM = 0.4
 /** By itself a twig costs a hair more than the trunk that it would have: so one that nothing is shared with is planted too, mm³. */
@@ -98,25 +99,25 @@ function insert(queue: { place: Place; saves: number }[], what: { place: Place; 
 
 /** Places where a trunk can stand, and what can join it there. */
 function placesFor(twigs: readonly Twig[], room: Room, sizes: TrunkSizes, plate: readonly [number, number], tree: RBush<TwigEntry>): Place[] {
-  const out: Place[] = [], spots = new Map<string, readonly [number, number]>(), clear = sizes.leastMm / 2 + sizes.gapMm
+  const { reachMm } = sizes, out: Place[] = [], spots = new Map<string, readonly [number, number]>(), clear = sizes.leastMm / 2 + sizes.gapMm
   for (const { at: [x, y] } of twigs) {
     spots.set(`${x} ${y}`, [x, y])
-    for (let i = Math.ceil((x - REACH_MM) / GRID_MM); i <= (x + REACH_MM) / GRID_MM; i++) for (let j = Math.ceil((y - REACH_MM) / GRID_MM); j <= (y + REACH_MM) / GRID_MM; j++) spots.set(`${i * GRID_MM} ${j * GRID_MM}`, [i * GRID_MM, j * GRID_MM])
+    for (let i = Math.ceil((x - reachMm) / GRID_MM); i <= (x + reachMm) / GRID_MM; i++) for (let j = Math.ceil((y - reachMm) / GRID_MM); j <= (y + reachMm) / GRID_MM; j++) spots.set(`${i * GRID_MM} ${j * GRID_MM}`, [i * GRID_MM, j * GRID_MM])
   }
   for (const [x, y] of spots.values()) {
     if (Math.abs(x) > plate[0] - sizes.footDiameterMm / 2 || Math.abs(y) > plate[1] - sizes.footDiameterMm / 2) continue
     const height = room.heightAt(x, y, clear)
     if (height < LOWEST_MM || room.distanceAt(x, y, CELL_MM / 2) < sizes.footDiameterMm / 2) continue
-    const links = tree.search({ minX: x - REACH_MM, minY: y - REACH_MM, maxX: x + REACH_MM, maxY: y + REACH_MM }).flatMap(({ twig }): Link[] => linkTo(twig, x, y, height, room))
+    const links = tree.search({ minX: x - reachMm, minY: y - reachMm, maxX: x + reachMm, maxY: y + reachMm }).flatMap(({ twig }): Link[] => linkTo(twig, x, y, height, room, reachMm))
     if (links.length > 0) out.push({ x, y, links: links.sort((a, b) => a.z - b.z || a.costMm3 - b.costMm3) })
   }
   return out
 }
 
 /** How a twig joins a trunk, if it can. */
-function linkTo(twig: Twig, x: number, y: number, height: number, room: Room): Link[] {
+function linkTo(twig: Twig, x: number, y: number, height: number, room: Room, reachMm: number): Link[] {
   const [tx, ty, tz] = twig.at, across = Math.hypot(tx - x, ty - y)
-  if (across > REACH_MM) return []
+  if (across > reachMm) return []
   const z = Math.min(height, tz - Math.max(BELOW_MM, across / LEAN_TAN))
   if (z < LOWEST_MM) return []
   const to: Vec3 = [x, y, z], length = distance(twig.at, to)
@@ -137,7 +138,7 @@ function bestOf({ links }: Place, open: ReadonlySet<Twig>, sizes: TrunkSizes, al
   let best = 0, count = 0, sum = 0, tips = 0
   const chosen: Link[] = []
   for (const l of links) {
-    if (!open.has(l.twig) || tips + l.twig.tips > MOST_TIPS) continue
+    if (!open.has(l.twig) || tips + l.twig.tips > sizes.mostTips) continue
     chosen.push(l)
     tips += l.twig.tips
     sum += (alone.get(l.twig) ?? 0) - l.costMm3

@@ -1,6 +1,7 @@
 import type { Gauge, Island, Ledge } from '../contract'
 import { headAt, type Head, type HeadSeat, type Room, type Ways } from '../forest'
-import type { Covering, LaidPixel, ModelScan, ScanResult } from '../scan'
+import type { Vec3 } from '../mesh'
+import type { Covering, LaidPixel, ModelScan, Raster, ScanResult } from '../scan'
 import type { Surface } from '../stilts'
 import { Demand } from './demand'
 import type { HoldStep } from './hold'
@@ -32,13 +33,13 @@ export interface Cover {
 export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, room: Room, ways: Ways, asked: Asked & { readonly gauges: readonly Gauge[] }, tried: Tried[]): Generator<HoldStep, Cover, void> {
   const heads: Head[] = [], stuck: HeadSeat[] = []
   if (!scan.modelTree) return { heads, stuck }
-  const covering = scan.covering(SPARE_MM), demand = new Demand(scan), questions = new Questions(scan, result, asked), { pixelMm, layerMm } = scan.raster, { tipHoldMm } = scan.settings
+  const covering = scan.covering(SPARE_MM, { tipHoldMm: asked.holdMm ?? scan.settings.tipHoldMm, flapMm: asked.flat?.flapMm ?? scan.settings.flapMm }), demand = new Demand(scan), questions = new Questions(scan, result, asked), { pixelMm, layerMm } = scan.raster, tipHoldMm = asked.holdMm ?? scan.settings.tipHoldMm
   for (const layer of covering.layers()) {
     if (layer % LAYERS_A_STEP === 0) yield `Choosing tips: layer ${layer + 1} of ${scan.layerCount}`
     const labelAt = demand.labelsOf(layer)
     covering.sift((at, beginsHere, reachMm) => questions.answer(covering, at, labelAt(at), beginsHere, reachMm))
     for (let from = covering.farthest(); from; from = covering.farthest()) {
-      const island = questions.islandAt(covering, from), { gauges, role } = tipsFor(island, island?.layer === layer && questions.asksFor(island), asked.gauges)
+      const island = questions.islandAt(covering, from), { gauges, role } = tipsFor(island, island?.layer === layer && questions.asksFor(island), asked)
       let head: Head | null = null, first: { readonly seat: HeadSeat; readonly at: LaidPixel } | null = null, at = from, reason = 'No point of it lies on the surface.'
       for (const place of placesFor(covering, demand, from, layer, { pixelMm, layerMm, tipHoldMm })) {
         const found = bestSeat(surface, [(place.pixel + 0.5) * pixelMm, (place.row + 0.5) * pixelMm, (layer + 0.5) * layerMm], tipHoldMm)
@@ -74,6 +75,8 @@ export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, 
 /** What of all that hangs is asked for, by its pixels. */
 class Questions {
   readonly #graph: NonNullable<ModelScan['modelTree']>
+  readonly #asked: Asked
+  readonly #raster: Raster
   readonly #flapMm: number
   readonly #islands: ReadonlyMap<number, Island>
   readonly #open = new Set<number>()
@@ -84,9 +87,11 @@ class Questions {
   constructor(scan: ModelScan, { islands, ledges }: ScanResult, asked: Asked) {
     this.#graph = scan.modelTree as NonNullable<ModelScan['modelTree']>
     this.#flapMm = scan.settings.flapMm
+    this.#asked = asked
+    this.#raster = scan.raster
     this.#islands = new Map(islands.map(i => [i.id, i]))
     this.#carried = new Set(ledges.flatMap(l => (l.state === 'noted' ? l.hanging : [])))
-    for (const { of, hanging } of targetsOf({ islands, ledges }, asked)) {
+    for (const { of, hanging } of targetsOf({ islands, ledges }, { ...asked, within: undefined })) {
       if (of.kind === 'island') this.#open.add(of.island.id)
       for (const label of hanging) {
         this.#labels.add(label)
@@ -106,7 +111,10 @@ class Questions {
 
   /** @param label of what the last scan has over reach at a pixel; −1 for none */
   answer(covering: Covering, at: LaidPixel, label: number, beginsHere: boolean, reachMm: number): 'ask' | 'pass' | 'let-be' {
+    const { pixelMm, layerMm } = this.#raster, { flat, within } = this.#asked, inside: Vec3 = [(at.pixel + 0.5) * pixelMm, (at.row + 0.5) * pixelMm, (covering.layer + 0.5) * layerMm]
+    if (within && !within(inside)) return beginsHere ? 'let-be' : 'pass'
     const island = this.islandAt(covering, at), asked = island !== null && this.asksFor(island)
+    if (flat && !beginsHere && reachMm <= this.#flapMm - SPARE_MM) return flat.isFlat(inside) ? 'ask' : 'pass'
     if (beginsHere) return asked || !island ? 'ask' : 'let-be'
     if (label >= 0 && this.#carried.has(label)) return 'let-be'
     return asked || (label >= 0 ? this.#labels.has(label) : reachMm > this.#flapMm) ? 'ask' : 'pass'

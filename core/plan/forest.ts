@@ -1,9 +1,10 @@
-import type { Change, Gauge } from '../contract'
+import type { Change, Gauge, PlanOptions } from '../contract'
 import { grown, headAt, Room, rowsOfTrees, slimSizes, Ways, type Head, type HeadSeat } from '../forest'
 import type { Mesh, Vec3 } from '../mesh'
 import { moveMesh, normalToSource, toSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
 import { Clearance, gaugeOf, placeAtHeight, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfProp, rowsOfStilt, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Stilt, type Surface } from '../stilts'
+import { askedFor } from './asked-for'
 import { besideWeak, type WeakTip } from './beside'
 import { covered, type Cover } from './cover'
 import { scanned, type HoldStep } from './hold'
@@ -12,13 +13,14 @@ import { bestSeat } from './seat'
 import { gaugesOfRole, notHeldOf, slimmer, spotsFor, targetsOf, type Asked, type NotHeld, type Target, type Tried } from './targets'
 import { bracesOfTrunks } from './trunk-braces'
 
-export interface ForestOptions extends Asked {
+export interface ForestOptions {
+  readonly options: PlanOptions
   readonly gauges: readonly Gauge[]
   readonly plate: Plate
+  /** A branch reaches so far across at the most, mm. */
+  readonly reachMm: number
   /** Supports that are nearer to each other than this web together, mm. */
   readonly webMm: number
-  /** Whether what finds no way to the plate may stand on the part itself. */
-  readonly sticks: boolean
   /** The solids of a plan as it is printed. */
   solids(index: PlanIndex): readonly Mesh[]
   /** Makes what was added as strong as it has to be, and tells which tips bear too much all the same. @param first whether more will be added beside such tips, and what sways is best left until then */
@@ -31,6 +33,8 @@ export interface Weak {
   /** Stilts whose shafts make something sway. */
   readonly swaying: readonly string[]
 }
+
+type Asking = ForestOptions & Asked
 
 export interface PlannedForest {
   readonly change: Change
@@ -52,21 +56,23 @@ const GAP_MM = 0.35
  * Holds what hangs by a forest: tips under all of it, gathered on shared trunks, as strong as they have to be; scans again, and plants more
  * under what is open yet and beside what bears too much. What stands already is kept, and kept clear of.
  */
-export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex, part: string, options: ForestOptions): Generator<HoldStep, PlannedForest, void> {
+export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex, part: string, of: ForestOptions): Generator<HoldStep, PlannedForest, void> {
   const kept = new Set([...index.nodes.values()].filter(n => n.part === part).map(n => n.id)), draft = new PlanDraft(index, [...kept]), tried: Tried[] = [], braced = new Set<string>(), onLegs = new Set<string>(), asked = new Map<string, number>()
-  scan.setStilts(options.solids(draft.index))
+  scan.setStilts(of.solids(draft.index))
   let result = yield* scanned(scan, 'all'), before = Infinity, weak: Weak = { tips: [], swaying: [] }
+  const options: Asking = { ...of, ...askedFor(of.options, scan, result, surface) }
   yield 'Measuring the room around the part'
   const room = new Room(moveMesh(surface.faces, surface.stand)), ways = new Ways(room, WAY_CLEAR_MM, [options.plate.widthMm / 2, options.plate.depthMm / 2])
   for (let round = 0; round < MOST_ROUNDS; round++) {
     const open = targetsOf(result, options), worse = open.length + weak.tips.length + weak.swaying.length
-    if (worse === 0 || (round > 1 && worse >= before)) break
+    // where tips stand closer than the scan asks for, or under flatter skin, nothing needs to be open
+    if ((worse === 0 && round > 0) || (round > 1 && worse >= before)) break
     before = worse
-    const { heads, stuck } = open.length === 0 ? NOTHING : round < SWEEPS ? yield* covered(scan, result, surface, room, ways, options, tried) : yield* underEach(scan, surface, room, ways, open, round, options, tried)
+    const { heads, stuck } = open.length === 0 && round > 0 ? NOTHING : round < SWEEPS ? yield* covered(scan, result, surface, room, ways, options, tried) : yield* underEach(scan, surface, room, ways, open, round, options, tried)
     const beside = besideWeak(scan, surface, room, ways, weak.tips, draft.index.stiltsOf(part).map(s => s.path[0]), role => slimmer(gaugesOfRole(role), options.gauges))
     if (heads.length + stuck.length + beside.length + weak.swaying.length === 0) break
     yield 'Gathering tips on trunks'
-    const forest = grown([...heads, ...beside], { room, ways, plate: options.plate, gapMm: GAP_MM, others: { field: new Clearance(draft.index).field(part), limitMm: options.webMm } })
+    const forest = grown([...heads, ...beside], { room, ways, plate: options.plate, gapMm: GAP_MM, shared: of.options.branches, reachMm: of.reachMm, others: { field: new Clearance(draft.index).field(part), limitMm: options.webMm } })
     draft.put(rowsOfTrees(surface, forest.trees, part, draft.index.nextNumber(part)))
     let more = 0
     const left = [...forest.left.map((head): HeadSeat => ({ ...head, gauges: [gaugeOf(head.gauge, options.gauges)] })), ...stuck]
@@ -113,7 +119,7 @@ function stoodOnLegs(surface: Surface, room: Room, draft: PlanDraft, part: strin
 const NOTHING: Cover = { heads: [], stuck: [] }
 
 /** Tips under each thing that is still open, at other places of it in every round. */
-function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, open: readonly Target[], round: number, options: ForestOptions, tried: Tried[]): Generator<HoldStep, Cover, void> {
+function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, open: readonly Target[], round: number, options: Asking, tried: Tried[]): Generator<HoldStep, Cover, void> {
   const { pixelMm, layerMm } = scan.raster, heads: Head[] = [], stuck: HeadSeat[] = []
   for (const [done, target] of open.entries()) {
     yield `Choosing tips: ${done} of ${open.length} findings`
@@ -142,20 +148,20 @@ function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, o
 const HOSTS_MM = 10, MOST_HOSTS = 8
 
 /** Stands a tip that no trunk takes: as a branch of what stands near, by itself, or as a stick; gives whether it found a way. */
-function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, normal, role, gauges: wanted }: HeadSeat, { plate, webMm, sticks }: ForestOptions): boolean {
+function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, normal, role, gauges: wanted }: HeadSeat, { plate, webMm, options }: ForestOptions): boolean {
   const others: Others = { field: new Clearance(draft.index).field(part), limitMm: webMm }, number = draft.index.nextNumber(part)
   const near = (s: Stilt): number => s.path.slice(1).reduce((least, p) => (p[2] < point[2] ? Math.min(least, Math.hypot(p[0] - point[0], p[1] - point[1])) : least), Infinity)
   const hosts = draft.index.stiltsOf(part).map(s => ({ s, mm: near(s) })).filter(h => h.mm <= HOSTS_MM).sort((a, b) => a.mm - b.mm).slice(0, MOST_HOSTS).map(h => h.s)
   for (const gauge of wanted) {
     const sizes = slimSizes(gauge, role), anchored = { gauge: gauge.id, role, anchor: { point: toSource(surface, point as never), normal: [...normalToSource(surface, normal)] as [number, number, number] } }
-    const branch = hosts.length > 0 ? routeBranch(surface, point, normal, gauge, hosts, { ...sizes, shaftFootDiameterMm: sizes.kneeDiameterMm }, others) : null
+    const branch = hosts.length > 0 && options.branches ? routeBranch(surface, point, normal, gauge, hosts, { ...sizes, shaftFootDiameterMm: sizes.kneeDiameterMm }, others) : null
     if (branch?.ok) {
       const { tipShape, tipDiameterMm, penetrationMm, kneeDiameterMm } = branch.sizes
       draft.put(rowsOfBranch(draft.index, shapeOfBranch({ ...anchored, own: { tipShape, tipDiameterMm, penetrationMm, kneeDiameterMm } }, branch), branch.joint, number))
       return true
     }
     const route = routeStilt(surface, point, normal, gauge, plate, sizes, others)
-    if (!route.ok || (route.foot === 'model' && !sticks)) continue
+    if (!route.ok || (route.foot === 'model' && !options.sticks)) continue
     const { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } = sizes
     draft.put(rowsOfStilt({ ...shapeOfRoute(surface, gauge, role, route, normal), own: route.foot === 'plate' ? { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } : { tipDiameterMm, kneeDiameterMm } }, { part, number }))
     return true

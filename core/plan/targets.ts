@@ -20,6 +20,14 @@ export interface Asked {
   readonly ledges?: boolean
   /** Only this ledge. */
   readonly ledge?: Ledge
+  /** Whether what hangs at a place, a little within the part, is asked for; all of it where left out. */
+  within?(at: Vec3): boolean
+  /** Tips are set as if each held no farther than this, mm; as far as the scan has it where left out. */
+  readonly holdMm?: number
+  /** Skin that is flat gets tips once it juts out this far. */
+  readonly flat?: { readonly flapMm: number; isFlat(at: Vec3): boolean }
+  /** Whether tips begin with the strongest gauge for what hangs. */
+  readonly strong?: boolean
 }
 
 /** Gauges by what hangs, strongest wanted first; finer ones follow where that one finds no way. */
@@ -46,13 +54,13 @@ export interface Target {
 
 /** What is still to be held of what was asked for. */
 export function targetsOf(result: Pick<ScanResult, 'islands' | 'ledges'>, options: Asked): Target[] {
-  const { only, ledge } = options
+  const { only, ledge, within = () => true } = options
   if (ledge) return sameLedges(result.ledges, ledge).filter(l => isOpen(l.state)).map(targetOfLedge)
-  const islands = result.islands.filter(i => isOpen(i.state) && (!only || only.has(i.id))).map(targetOfIsland).filter(t => t.whole || t.hanging.length > 0)
+  const islands = result.islands.filter(i => isOpen(i.state) && (!only || only.has(i.id)) && within(i.aim)).map(targetOfIsland).filter(t => t.whole || t.hanging.length > 0)
   if (!options.ledges || only) return islands
   // ledges of islands are theirs; what stands on the plate has some of its own
   const listed = new Set(islands.flatMap(t => t.hanging))
-  return [...islands, ...result.ledges.filter(l => isOpen(l.state) && !l.hanging.some(h => listed.has(h))).map(targetOfLedge)]
+  return [...islands, ...result.ledges.filter(l => isOpen(l.state) && within(l.at) && !l.hanging.some(h => listed.has(h))).map(targetOfLedge)]
 }
 
 /** Gauges by their ids for a tip of a forest: such tips begin a size smaller than stilts that stand by themselves, and what bears too much is made thicker. */
@@ -66,9 +74,9 @@ export function gaugesOfRole(role: Role): readonly string[] {
 }
 
 /** Gauges and role of a tip of a forest by what it is for: an island as a whole, some of one that is held in part, or where there is none, a ledge. */
-export function tipsFor(island: Island | null, whole: boolean, gauges: readonly Gauge[]): { readonly gauges: Gauge[]; readonly role: Role } {
+export function tipsFor(island: Island | null, whole: boolean, { gauges, strong }: { readonly gauges: readonly Gauge[]; readonly strong?: boolean }): { readonly gauges: Gauge[]; readonly role: Role } {
   const of = island ? targetOfIsland(whole || island.state === 'partly' ? island : { ...island, state: 'partly' }) : { gauges: GAUGES_FOR.limb, role: 'structural' as const }
-  return { gauges: slimmer(of.gauges, gauges), role: of.role }
+  return { gauges: strong ? known(GAUGES_FOR.body, gauges) : slimmer(of.gauges, gauges), role: of.role }
 }
 
 function targetOfIsland(island: Island): Target {

@@ -152,7 +152,7 @@ export function carriersCheck(stilts: ReturnType<PlanIndex['stiltsOf']>, roleOf:
 
 export function gapsCheck({ surface, index, part, gauges, resin }: Proven): ProofCheck {
   const stilts = index.stiltsOf(part), numbers = new Map(stilts.map(s => [s.id, s.number])), numbersOf = (ids: readonly string[]): number[] => ids.flatMap(id => numbers.get(id) ?? [])
-  const gaps = stilts.flatMap(s => gapVerdict(surface, s, gaugeFor(s, gauges)) ?? []), near = new Clearance(index).nearer(part, resin.webMm)
+  const gaps = stilts.flatMap(s => gapVerdict(surface, s, gaugeFor(s, gauges), index.diametersOf(s)) ?? []), near = new Clearance(index).nearer(part, resin.webMm)
   const places = [...gaps.map(g => placeOf(g.at, { figure: g.gapMm, stilts: numbersOf(g.stilts) })), ...near.map(n => placeOf(n.at, { figure: n.gapMm, stilts: numbersOf(n.stilts) }))].sort((a, b) => (a.figure ?? 0) - (b.figure ?? 0)), count = places.length
   return check('gaps', count, count === 0 ? 'No support comes too near to the part or to another one.' : [...(gaps.length ? [`${many(gaps.length, 'support comes', 'supports come')} too near to the part`] : []), ...(near.length ? [`${many(near.length, 'pair is', 'pairs are')} nearer to each other than ${resin.webMm.toFixed(2)} mm`] : [])].join(', ') + '.', { figure: places[0]?.figure ?? null, unit: 'mm', places: places.slice(0, MOST_PLACES) })
 }

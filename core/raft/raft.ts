@@ -1,5 +1,5 @@
 import earcut from 'earcut'
-import { NO_RAFT, type Part, type PlanNode, type Raft } from '../contract'
+import { NO_RAFT, type Part, type PlanNode, type PlanOptions, type Raft } from '../contract'
 import { joinMeshes, neighbourPairs, radians, type Mesh } from '../mesh'
 import { solidOfStructure, type PlanIndex } from '../stilts'
 
@@ -22,6 +22,11 @@ type Point = readonly [number, number]
 /** The raft of a part as it counts: none where the part itself stands on the plate. */
 export function raftOf({ raft, pose }: Pick<Part, 'raft' | 'pose'>): Raft {
   return pose.liftMm <= 0 ? NO_RAFT : raft
+}
+
+/** What the stilts of a part stand on once it is planned. */
+export function raftAsked({ raft: kind }: Pick<PlanOptions, 'raft'>, part: Pick<Part, 'raft' | 'pose'>): Raft {
+  return raftOf(kind === null ? part : { ...part, raft: { ...part.raft, kind } })
 }
 
 /** The feet of a part's stilts on the plate; of props as well. */

@@ -1,12 +1,12 @@
 import { describe, expect, it } from 'vitest'
-import { DEFAULT_PRINTER, DEFAULT_RESIN, NO_RAFT, type PlanBeam, type PlanNode } from '../contract'
-import { OFF_LIMITS } from '../marks'
+import { DEFAULT_PRINTER, DEFAULT_RESIN, NO_RAFT, USUAL_OPTIONS, type PlanBeam, type PlanNode, type PlanOptions } from '../contract'
+import { OFF_LIMITS, SPARE } from '../marks'
 import { joinMeshes, prepareMesh, volumeOf, type Mesh } from '../mesh'
 import { AS_IS } from '../pose'
 import { solidsOfPart } from '../raft'
 import { ModelScan } from '../scan'
 import { Clearance, GAUGES, gaugeOf, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, Surface } from '../stilts'
-import { box, sphere } from '../testing/shapes'
+import { box, curtain, sphere } from '../testing/shapes'
 import { makeReady, measuresOf, planned, type Ready, type ToReady } from './index'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }, EMPTY = new PlanIndex(new Map(), new Map())
@@ -20,7 +20,7 @@ function all(steps: Generator<string, Ready, void>): Ready {
   while (!step.done) step = steps.next()
   return step.value
 }
-const plan = (mesh: Mesh, index?: PlanIndex, mark?: (surface: Surface) => void): Ready => all(planned(partOf(mesh, index, mark)))
+const plan = (mesh: Mesh, index?: PlanIndex, mark?: (surface: Surface) => void, options: Partial<PlanOptions> = {}): Ready => all(planned({ ...partOf(mesh, index, mark), options: { ...USUAL_OPTIONS, ...options } }))
 /** A plan without its ids: where everything stands, and how thick. */
 const shapeOfPlan = ({ proven: { index } }: Ready): unknown => {
   const place = new Map([...index.nodes.keys()].map((id, i) => [id, i]))
@@ -69,5 +69,47 @@ describe('a planned part', () => {
   it('touches nothing that is off limits, and says why something hangs', () => {
     const r = plan(box([-3, -3, 12], [3, 3, 14]), EMPTY, surface => surface.setWorths(new Uint8Array(surface.faces.triangles.length / 3).fill(OFF_LIMITS)))
     expect([r.placed, r.notHeld.map(n => n.reason)]).toEqual([0, [expect.stringMatching(/off limits/)]])
+  })
+  describe('asked for less than everything', () => {
+    const tips = ({ proven: { index } }: Ready): (readonly number[])[] => index.stiltsOf('part').map(s => s.path[0])
+    // two plates above each other on a post, the upper one reaching out farther; the upper one spare on one side
+    const plates = joinMeshes([box([-4, -4, 10], [4, 4, 11]), box([-1, -1, 11], [1, 1, 18]), box([-10, -4, 18], [10, 4, 19])])
+    it('holds first contacts and nothing above them, strongly', () => {
+      const first = plan(plates, EMPTY, undefined, { what: 'first' }), everything = plan(plates)
+      expect(tips(first).length).toBeGreaterThan(0)
+      expect(Math.max(...tips(first).map(t => t[2]))).toBeLessThan(12)
+      expect(tips(everything).some(t => t[2] > 17)).toBe(true)
+      const low = (r: Ready): number => tips(r).filter(t => t[2] < 12).length
+      expect(low(first)).toBeGreaterThan(low(everything))
+      // what was not asked for is not among what could not be held
+      expect(first.notHeld).toEqual([])
+    })
+    it('holds only what hangs over skin of a worth', () => {
+      const faces = plan(plates, EMPTY, surface => {
+        const { positions: p, triangles: t } = surface.faces
+        surface.setWorths(Uint8Array.from({ length: t.length / 3 }, (_, f) => ([0, 1, 2].every(c => p[3 * t[3 * f + c] + 2] === 18) ? SPARE : 0)))
+      }, { what: 'faces' })
+      expect(tips(faces).length).toBeGreaterThan(0)
+      expect(Math.min(...tips(faces).map(t => t[2]))).toBeGreaterThan(17)
+    })
+    it('holds the inside of a hollow by sticks, and not its outside', () => {
+      // a closed box with walls of 1 mm, standing on the plate, and a brim that hangs outside
+      const hollow = joinMeshes([box([-7, -7, 0], [7, 7, 1]), box([-7, -7, 1], [-6, 7, 9]), box([6, -7, 1], [7, 7, 9]), box([-6, -7, 1], [6, -6, 9]), box([-6, 6, 1], [6, 7, 9]), box([-13, -13, 9], [13, 13, 10])])
+      const inside = plan(hollow, EMPTY, undefined, { what: 'inside' }), found = tips(inside)
+      expect(found.length).toBeGreaterThan(3)
+      for (const [x, y] of found) expect(Math.max(Math.abs(x), Math.abs(y))).toBeLessThan(6)
+      expect(inside.proven.index.stiltsOf('part').every(s => s.foot !== 'plate')).toBe(true)
+      expect(plan(hollow, EMPTY, undefined, { what: 'inside', sticks: false }).placed).toBe(0)
+    })
+    it('sets tips closer, under flatter skin, without branches, where that is asked for', () => {
+      const flat = box([-8, -5, 12], [8, 5, 14])
+      expect(plan(flat, EMPTY, undefined, { holdMm: 1.2 }).placed).toBeGreaterThan(1.5 * plan(flat).placed)
+      const alone = plan(flat, EMPTY, undefined, { branches: false }), { index } = alone.proven
+      expect(index.stiltsOf('part').every(s => s.alone === s.nodes.length && s.foot === 'plate')).toBe(true)
+      // an underside that rises by one in two from what stands on the plate, for so short a way that it carries itself
+      const ramp = curtain([0, 4, 4.01, 5.7], [0, 0, 6, 6.85], [10, 10, 10, 10], -4, 4)
+      expect([0, 20].map(slopeDeg => plan(ramp, EMPTY, undefined, { slopeDeg }).placed)).toEqual([0, 0])
+      expect(plan(ramp, EMPTY, undefined, { slopeDeg: 40 }).placed).toBeGreaterThan(1)
+    })
   })
 })

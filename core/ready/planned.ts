@@ -1,4 +1,4 @@
-import { loadsOf, type Gauge, type Planned, type Role } from '../contract'
+import { gaugesOfOptions, loadsOf, USUAL_OPTIONS, type PlanOptions, type Role } from '../contract'
 import { planForest, rolesOfTips, type WeakTip } from '../plan'
 import { prove, type Loaded, type Proven } from '../proof'
 import { solidsOfPart } from '../raft'
@@ -6,14 +6,8 @@ import { PlanDraft, type PlanIndex } from '../stilts'
 import type { Ready, ToReady } from './make-ready'
 import { strengthened } from './strengthen'
 
-/** A part that is to be planned, and what is asked for. */
-export type ToPlan = ToReady & {
-  readonly what?: Planned
-  /** Gauges that may be used; all where left out. */
-  readonly allowed?: readonly Gauge[]
-  /** Whether what finds no way to the plate may stand on the part itself; it may where left out. */
-  readonly sticks?: boolean
-}
+/** A part that is to be planned, on the raft that is asked for, and what else is. */
+export type ToPlan = ToReady & { readonly options?: PlanOptions }
 
 /**
  * Plans a part: tips under all that hangs, gathered on shared trunks, as thick as what they carry asks for, scanned and proved. What stands
@@ -21,10 +15,30 @@ export type ToPlan = ToReady & {
  * @param of its scan has the loads of the resin; its stilts are set here
  */
 export function* planned(of: ToPlan): Generator<string, Ready, void> {
-  const { scan, surface, part, raft, resin, plate, what = 'everything', allowed = of.gauges, sticks = true } = of, own = [...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id), kept = new Set([...own, ...[...of.index.beams.values()].filter(b => b.part === part).map(b => b.id)])
+  const [usual, short] = REACHES_MM, first = yield* plannedWith(of, usual)
+  if (first.placed === 0 || first.placed > MOST_PLANNED_TWICE || of.options?.branches === false || !sways(first)) return first
+  const second = yield* plannedWith(of, short)
+  return badness(second) < badness(first) ? second : first
+}
+
+/** How far branches reach across at the most, mm: first far, for few trunks; where what comes of it sways, so short that trunks stand under the rim. */
+const REACHES_MM = [9, 3] as const
+/** Only what has no more tips than this is planned twice. */
+const MOST_PLANNED_TWICE = 80
+
+function sways({ proof }: Ready): boolean {
+  return proof.checks.some(c => c.kind === 'sway' && c.state === 'bad')
+}
+/** Checks that are bad, and by how much it sways too far. */
+function badness({ proof }: Ready): number {
+  return proof.checks.reduce((sum, c) => sum + (c.state !== 'bad' ? 0 : c.kind === 'sway' && c.figure !== null && c.limit !== null ? 1 - c.limit / c.figure : 1), 0)
+}
+
+function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, void> {
+  const { scan, surface, part, raft, resin, plate, options = USUAL_OPTIONS } = of, own = [...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id), kept = new Set([...own, ...[...of.index.beams.values()].filter(b => b.part === part).map(b => b.id)])
   scan.setLoads(loadsOf(resin))
   const steps = planForest(scan, surface, of.index, part, {
-    gauges: allowed, plate, sticks, webMm: resin.webMm, ledges: what === 'everything', solids: index => solidsOfPart(index, part, raft),
+    options, gauges: gaugesOfOptions(options, of.gauges), plate, reachMm, webMm: resin.webMm, solids: index => solidsOfPart(index, part, raft),
     *strengthen(draft, first) {
       const { loaded, shafts } = yield* strengthened(of, draft, id => !kept.has(id), first ? FIRST : {}), some = new Set(shafts)
       return { tips: weakTips(loaded, draft.index, resin.margin), swaying: draft.index.stiltsOf(part).flatMap(s => (s.beams.some(b => some.has(b)) ? [s.id] : [])) }

@@ -133,7 +133,7 @@ function slimmed({ surface, part, gauges, plate, resin }: Ground, index: PlanInd
   for (const { stilt, share } of proof.ends) shares.set(stilt, Math.max(shares.get(stilt) ?? 0, share))
   return index.stiltsOf(part).flatMap(stilt => {
     const own = gaugeFor(stilt, gauges)
-    if (but.has(stilt.number) || !gapVerdict(surface, stilt, own)) return []
+    if (but.has(stilt.number) || !gapVerdict(surface, stilt, own, index.diametersOf(stilt))) return []
     const thinner = gauges.filter(g => g.kneeDiameterMm < own.kneeDiameterMm).sort((a, b) => b.kneeDiameterMm - a.kneeDiameterMm)
     for (const g of thinner) {
       const weaker = (stilt.sizes.tipDiameterMm / g.tipDiameterMm) ** 3, edited = regaugeStilt(surface, stilt, g, plate)

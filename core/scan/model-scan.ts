@@ -356,10 +356,10 @@ export class ModelScan {
     return this.#grounded?.components ?? null
   }
 
-  /** The reach with the supports of the last run, to choose more for. @param spareMm what is so near to the limit is taken as beyond it @throws Error before a run has come to the graph */
-  covering(spareMm: number): Covering {
+  /** The reach with the supports of the last run, to choose more for. @param spareMm what is so near to the limit is taken as beyond it @param limits in the place of those of the scan @throws Error before a run has come to the graph */
+  covering(spareMm: number, limits: Partial<Pick<ScanSettings, 'flapMm' | 'tipHoldMm'>> = {}): Covering {
     if (!this.#whole) throw new Error('The model has not been scanned.')
-    return new Covering(this.#banded, this.#whole, this.raster, this.#settings, spareMm)
+    return new Covering(this.#banded, this.#whole, this.raster, { ...this.#settings, ...limits }, spareMm)
   }
 
   /** The component of model and supports, within layer k, that holds component `c` of the model's layer. */

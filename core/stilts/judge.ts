@@ -14,6 +14,8 @@ export interface Judging {
   readonly gauge: Gauge
   /** Whether a node is held by more than the stilt itself: a brace, or another stilt that joins there. */
   readonly isHeld?: (node: string) => boolean
+  /** How thick its segments are at both ends in the plan, mm; as thick as an even taper makes them where left out. */
+  readonly diameters?: readonly (readonly [number, number])[]
 }
 
 /** A lean over its limit by less than this is as good as within it, degrees. */
@@ -52,22 +54,22 @@ export function thicknessAt(surface: Surface, { path, sizes }: Pick<StiltShape, 
 }
 
 /** What there is to say about how near a stilt comes to the part; null where it keeps clear. */
-export function gapVerdict(surface: Surface, stilt: StiltShape & Partial<Pick<Stilt, 'id'>>, { gapMm: wantedMm }: Pick<Gauge, 'gapMm'>): Extract<StiltVerdict, { kind: 'gap' }> | null {
+export function gapVerdict(surface: Surface, stilt: StiltShape & Partial<Pick<Stilt, 'id'>>, { gapMm: wantedMm }: Pick<Gauge, 'gapMm'>, diameters?: Judging['diameters']): Extract<StiltVerdict, { kind: 'gap' }> | null {
   const { path, foot } = stilt
   if (foot === 'lost') return null
-  const way = path.slice(0, stilt.shared ? stilt.shared.from + 1 : path.length), whole = distance(path[0], path[path.length - 1]), { coneMm, shaftMm } = gapsOfPath(surface, stilt), gapMm = Math.min(coneMm, shaftMm)
+  const way = path.slice(0, stilt.shared ? stilt.shared.from + 1 : path.length), whole = distance(path[0], path[path.length - 1]), { coneMm, shaftMm } = gapsOfPath(surface, stilt, diameters), gapMm = Math.min(coneMm, shaftMm)
   // a cone comes near to the skin around its tip, whatever it does; below the knee there has to be room
   const limitMm = foot === 'model' || shaftMm >= wantedMm - 1e-6 ? GAP_FLOOR_MM : wantedMm
   return gapMm < limitMm - 1e-6 && !(foot === 'model' && whole <= BEAD_MM) ? { kind: 'gap', at: middleOf(way), stilts: stilt.id === undefined ? [] : [stilt.id], gapMm, limitMm } : null
 }
 
 /** All there is to say about a stilt by itself as it stands; what is lost has nothing to be judged. */
-export function judgeStilt(surface: Surface, stilt: StiltShape & Partial<Pick<Stilt, 'id' | 'nodes'>>, { gauge, isHeld }: Judging): StiltVerdict[] {
+export function judgeStilt(surface: Surface, stilt: StiltShape & Partial<Pick<Stilt, 'id' | 'nodes'>>, { gauge, isHeld, diameters }: Judging): StiltVerdict[] {
   if (stilt.foot === 'lost') return []
   const { path, sizes } = stilt, [tip, knee] = path, stilts = stilt.id === undefined ? [] : [stilt.id], out: StiltVerdict[] = []
   // what a branch hangs on is judged with the stilt that it belongs to
   const way = path.slice(0, stilt.shared ? stilt.shared.from + 1 : path.length), { lengthMm, leanDeg: shaftLean } = shaftOf(way)
-  const gap = gapVerdict(surface, stilt, gauge)
+  const gap = gapVerdict(surface, stilt, gauge, diameters)
   if (gap) out.push(gap)
   const slant = slantOf(path, normalFromSource(surface, stilt.anchor.normal)), contact = contactOf(sizes, slant)
   const thicknessMm = thicknessAt(surface, stilt)

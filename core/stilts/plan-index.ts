@@ -188,6 +188,14 @@ export class PlanIndex {
     return most + 1
   }
 
+  /** How thick the segments of a stilt are at both ends, mm. */
+  diametersOf({ beams }: Pick<Stilt, 'beams'>): [number, number][] {
+    return beams.flatMap((id): [number, number][] => {
+      const b = this.beams.get(id)
+      return b ? [[b.fromDiameterMm, b.toDiameterMm]] : []
+    })
+  }
+
   /** The further feet of a stick whose foot is spread from a node. */
   #legsAt(node: string): Leg[] {
     return sortedById(this.beamsAt(node).filter(b => b.kind === 'leg' && b.from === node)).flatMap(b => {

@@ -156,11 +156,11 @@ export function gapOfPath(surface: Surface, way: MeasuredWay): number {
   return Math.min(coneMm, shaftMm)
 }
 
-/** The gaps of a stilt by themselves: of its cone, which has to come near to the skin that it touches, and of all below its knee. A stick has one. */
-export function gapsOfPath(surface: Surface, way: MeasuredWay): { readonly coneMm: number; readonly shaftMm: number } {
+/** The gaps of a stilt by themselves: of its cone, which has to come near to the skin that it touches, and of all below its knee. A stick has one. @param diameters of its segments at both ends, where they are not those of an even taper */
+export function gapsOfPath(surface: Surface, way: MeasuredWay, diameters?: readonly (readonly [number, number])[]): { readonly coneMm: number; readonly shaftMm: number } {
   const { path, sizes } = way
   if (isStraightStick(way)) return { coneMm: GAP_CEILING_MM, shaftMm: gapOfStick(surface, path[0], path[path.length - 1], sizes) }
-  return { coneMm: gapOfCone(surface, path[0], path[1], sizes), shaftMm: gapOfShaft(surface, way, -Infinity) }
+  return { coneMm: gapOfCone(surface, path[0], path[1], sizes), shaftMm: gapOfShaft(surface, way, -Infinity, diameters) }
 }
 
 /** Off a straight line by less than this is straight, mm. */
@@ -233,8 +233,8 @@ export function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: Parame
   return blocked ? -1 : clear
 }
 
-function gapOfShaft(surface: Surface, way: MeasuredWay, enoughBelowMm: number): number {
-  const { path, sizes, foot: on, shared } = way, last = path.length - 1, foot = path[last], diameters = diametersOf(way)
+function gapOfShaft(surface: Surface, way: MeasuredWay, enoughBelowMm: number, diameters: readonly (readonly [number, number])[] = diametersOf(way)): number {
+  const { path, sizes, foot: on, shared } = way, last = path.length - 1, foot = path[last]
   let gap = GAP_CEILING_MM
   for (let i = 1; i < (shared?.from ?? last); i++) {
     const [from, to] = diameters[i], end = path[i + 1]

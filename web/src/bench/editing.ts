@@ -178,9 +178,9 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
   }
 
   /** Applies rows of stilts that a worker made, along with the gauges that they bring into the job. */
-  function applyRows(label: string, { put, drop }: PlanEdit, gauges: readonly string[] = []): void {
+  function applyRows(label: string, { put, drop }: PlanEdit, gauges: readonly string[] = [], parts: readonly Part[] = []): void {
     const rows = gaugeRows(gauges)
-    if (store.job) store.apply({ label, put: { nodes: [...put.nodes], beams: [...put.beams], ...(rows.length > 0 && { gauges: rows }) }, drop: { nodes: [...drop.nodes], beams: [...drop.beams] } })
+    if (store.job) store.apply({ label, put: { nodes: [...put.nodes], beams: [...put.beams], ...(rows.length > 0 && { gauges: rows }), ...(parts.length > 0 && { parts: [...parts] }) }, drop: { nodes: [...drop.nodes], beams: [...drop.beams] } })
   }
 
   /** Gives stilts of the plan another shape. */

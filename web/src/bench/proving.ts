@@ -3,15 +3,17 @@ import { proxy } from 'comlink'
 import { computed, shallowRef, watch } from 'vue'
 import { newId, stateOfPart, type CheckWaiver, type Gauge, type ProofCheck, type ProofPlace } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
+import { raftAsked, raftOf } from '@oak-stilts/core/raft'
 import { beyondLimit, verdictOf, waiverOf, type OnPlate, type Proof, type ProvenEnd } from '@oak-stilts/core/proof'
 import { samePose, type BenchContext } from './context'
+import type { createPlanning } from './planning'
 import { createProofFixes, type ProofActs } from './proof-fixes'
 
 /** From where a place of a proof is looked at, and from how far, mm. */
 const FROM: Vec3 = [0.55, -0.8, -0.25], NEAR_MM = 45
 
 /** The proof of the part on the bench: whether it holds while it is printed, and what helps where it does not. */
-export function createProving({ store, state, scanVersion, plate, notHeld, current, onBench, flyTo, say }: BenchContext, acts: ProofActs, gauges: () => readonly Gauge[], rescan: () => Promise<void>) {
+export function createProving({ store, state, scanVersion, plate, notHeld, current, onBench, flyTo, say }: BenchContext, acts: ProofActs, gauges: () => readonly Gauge[], planning: Pick<ReturnType<typeof createPlanning>, 'planOptions' | 'noteProved'>, rescan: () => Promise<void>) {
   /** What was found here, with the state of the part that it is of. */
   const found = shallowRef<{ readonly proof: Proof; readonly part: string; readonly of: string } | null>(null)
   /** What is being done; empty while nothing is. */
@@ -91,8 +93,8 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
     proving.value = by === 'forest' ? 'Planning' : 'Making ready'
     try {
       await onBench()
-      const { job, part, raster, workers: w, stand } = current(), { stilts } = store
-      const answer = await w.scan.makeReady(by, raster, stand, job.settings, part.id, gauges(), job.resin, plate.value, onPlate(), store.waivers, proxy((sentence: string) => {
+      const { job, part, raster, workers: w, stand } = current(), { stilts } = store, options = by === 'forest' ? planning.planOptions.value : null
+      const answer = await w.scan.makeReady(options, raster, stand, job.settings, part.id, gauges(), options ? raftAsked(options, part) : raftOf(part), job.resin, plate.value, onPlate(), store.waivers, proxy((sentence: string) => {
         if (readying && ticket === asked) state.busy = sentence
       }))
       if (ticket !== asked) return
@@ -104,9 +106,11 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
       }
       const { change: { put, drop }, proof, placed, braces, thickened, notHeld: missed } = answer
       notHeld.value = missed
-      if (put || drop) acts.applyRows(by === 'forest' ? 'plan all' : 'make ready', { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }, [...new Set((put?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))])
+      const kind = options?.raft && options.raft !== part.raft.kind ? options.raft : null
+      if (put || drop || kind) acts.applyRows(options ? 'plan' : 'make ready', { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }, [...new Set((put?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))], kind ? [{ ...part, raft: { ...part.raft, kind } }] : [])
       else void rescan()
       keep(proof, part.id)
+      if (options && verdictOf(proof.checks, store.checkWaivers).ready) planning.noteProved(store.stilts.length)
       const left = missed.length > 0 ? ` ${missed.length === 1 ? '1 finding is' : `${missed.length} findings are`} still open; each says why.` : ''
       if (by === 'forest') say(`${placed === 1 ? '1 tip' : `${placed} tips`} planned, and proved.${left} One undo takes all of it back.`)
       else say(`${placed === 1 ? '1 stilt' : `${placed} stilts`} placed, ${braces === 1 ? '1 brace' : `${braces} braces`} put in, ${thickened === 1 ? '1 stilt' : `${thickened} stilts`} made thicker. One undo takes all of it back.`)
@@ -191,5 +195,8 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
     store.apply({ label: 'take back a waiver', drop: { checkWaivers: [id] } })
   }
 
-  return { proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, makeReady, readying: () => readying, cancelProof, giveUp, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
+  /** Whether there is anything to plan: where tips stand closer or under flatter skin than the scan asks for there may always be. */
+  const canPlan = computed(() => !state.busy && state.scanState !== 'scanning' && (state.openIslands.length > 0 || state.openLedges.length > 0 || planning.planOptions.value.holdMm !== null || planning.planOptions.value.slopeDeg > 0))
+
+  return { canPlan, proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, makeReady, readying: () => readying, cancelProof, giveUp, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
 }

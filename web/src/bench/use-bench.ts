@@ -23,6 +23,7 @@ import { createSpreading } from './spreading'
 import { createMarking } from './marking'
 import { createMeshCheck } from './mesh-check'
 import { createParts } from './parts'
+import { createPlanning } from './planning'
 import { createPlate } from './plate'
 import { createPosing } from './posing'
 import { createProving } from './proving'
@@ -72,7 +73,8 @@ function createBench() {
   const arriving = createArriving(context, () => gauging.gauges.value)
   const tilting = createTilting(context, marking.worths, editing)
   const tying = createTying(context, editing)
-  const proving = createProving(context, { ...editing, ...tying, holdAll: holding.holdAll }, () => gauging.gauges.value, scanning.rescan)
+  const planning = createPlanning(context)
+  const proving = createProving(context, { ...editing, ...tying, holdAll: holding.holdAll }, () => gauging.gauges.value, planning, scanning.rescan)
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -266,5 +268,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

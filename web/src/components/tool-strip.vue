@@ -49,7 +49,7 @@ const ties = computed<DropdownOption[]>(() => [
   { key: 'line 2', type: 'divider' }, { key: 'raft', label: 'Raft\u2003Shift R' },
 ])
 function tie(key: 'branch' | 'stick' | 'brace' | 'join' | 'prop' | 'gather' | 'raft'): void {
-  if (key === 'raft') state.raftShown = true
+  if (key === 'raft') [state.raftShown, state.planShown] = [true, false]
   else if (key === 'join') void bench.joinSelected()
   else if (key === 'gather') void bench.gatherSelected()
   else if (key === 'prop') void bench.propSelected()
@@ -77,7 +77,7 @@ function show(key: string): void {
 /** Takes a gauge; the last line of the list shows its sizes. */
 function takeGauge(select: HTMLSelectElement): void {
   if (select.value) bench.chooseGauge(select.value)
-  else state.gaugeShown = !state.gaugeShown
+  else [state.gaugeShown, state.planShown] = [!state.gaugeShown, false]
   select.value = bench.gauge.value.id
 }
 /** Tells the bench that a menu is open, so that Esc closes that and nothing else. */

@@ -6,6 +6,7 @@ import { ArrivedTips, TipAudit } from '../audit'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { NO_FILTER, OPEN_ONLY, STATES, volumeText, type FindingKind } from '../findings'
+import { PLAN_BUTTON } from '../planning'
 import { useJobStore } from '../stores/job'
 import ScanSettingsSheet from './scan-settings.vue'
 import WorklistFilter from './worklist-filter.vue'
@@ -53,6 +54,11 @@ const summary = computed(() => {
   return `${open.length} ${open.length === 1 ? 'island still hangs' : 'islands still hang'}. The largest carries ${volumeText(largest.island.volumeMm3)}.`
 })
 
+function togglePlan(): void {
+  state.planShown = !state.planShown
+  if (state.planShown) state.gaugeShown = state.raftShown = false
+}
+
 /** Chooses stilts: one, or with Shift one more or less. */
 function choose(id: string, more: boolean): void {
   const chosen = state.selectedStilts
@@ -87,8 +93,11 @@ function walk(event: KeyboardEvent): void {
         <ScanSettingsSheet />
       </div>
       <div class="actions">
-        <button class="plain-button" :class="{ leading: !bench.builtIn.value }" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.holdAll()">Hold open islands</button>
-        <button class="plain-button" :disabled="!(state.openLedges.length || state.openIslands.length) || !!state.busy || state.scanState === 'scanning'" title="Tips under all that hangs, gathered on trunks that carry them, and proved. Never moves the part. (Alt + H)" @click="bench.makeReady('forest')">Plan all</button>
+        <button class="plain-button" :class="{ leading: !bench.builtIn.value }" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.holdAll()">Hold islands</button>
+        <span class="plan">
+          <button class="plain-button" :disabled="!bench.canPlan.value" title="Tips under all that is asked for, gathered on trunks that carry them, and proved. Never moves the part. (Alt + H)" @click="bench.makeReady('forest')">{{ PLAN_BUTTON[bench.planOptions.value.what] }}</button>
+          <button class="link-button" :aria-expanded="state.planShown" title="What a plan is asked for, and recipes (Alt + P)" @click="togglePlan">How</button>
+        </span>
       </div>
       <WorklistRows v-if="state.shown.length || state.worklist.findings.length" />
       <p v-if="state.result && !state.shown.length" class="empty">{{ !state.worklist.findings.length ? 'The scan found nothing to hold.' : state.worklist.open ? 'The filter hides all that is open.' : 'Nothing is open. Prove that it holds, or show what is settled.' }} <button v-if="state.worklist.open" class="link-button" @click="state.filter = NO_FILTER">Show it</button></p>
@@ -121,7 +130,8 @@ function walk(event: KeyboardEvent): void {
 .tabs .figure { font-size: 12px; margin-left: 2px; }
 .summary { padding: 6px 10px 4px; color: var(--quiet); min-height: 46px; }
 .actions + .actions { padding-top: 0; }
-.actions { display: flex; gap: 6px; padding: 0 10px 8px; }
+.actions { display: flex; flex-wrap: wrap; gap: 6px; padding: 0 10px 8px; white-space: nowrap; }
+.plan { display: flex; gap: 6px; }
 .list { height: 100%; }
 .rows { flex: 1; min-height: 0; padding: 0 4px; outline-offset: -2px; }
 .row { display: grid; grid-template-columns: 1fr auto 34px 58px; gap: 6px; align-items: center; height: 28px; padding: 0 12px 0 6px; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; border-radius: 3px; user-select: none; }

@@ -25,6 +25,7 @@ import { DropAnywhere } from '../bring-in'
 import { ProofPanel, ProofSheet } from '../proof'
 import { BedSheet, SpreadSheet } from '../spread'
 import { GaugeSheet, StiltElevation } from '../gauges'
+import { PlanSheet } from '../planning'
 import { RaftSheet } from '../raft'
 import { TiePanel } from '../ties'
 import { TiltSheet } from '../tilts'
@@ -112,7 +113,7 @@ const sheetFinding = computed(() => {
 
 /** Whether the side sheet is about spreading: a tool for that is in hand, or what is selected was spread. */
 /** Whether the side sheet shows sizes that are rarely looked at. */
-const sizesShown = computed(() => props.view === 'hold' && (state.gaugeShown || state.raftShown))
+const sizesShown = computed(() => props.view === 'hold' && (state.gaugeShown || state.raftShown || state.planShown))
 const spreadShown = computed(() => props.view === 'hold' && !sizesShown.value && (isSpreadTool(state.tool) || state.tool === 'bed' || (bench.chosenSpread.value !== null && !sheetFinding.value)))
 
 /** Whether the search for a tilt has the side sheet. */
@@ -202,12 +203,16 @@ const commands: Record<string, () => void> = {
   'force-place': () => {
     if (state.tool === 'place') void stage.value?.force()
   },
+  'plan-options': () => {
+    state.gaugeShown = state.raftShown = false
+    state.planShown = !state.planShown
+  },
   'gauge-sizes': () => {
-    state.raftShown = false
+    state.raftShown = state.planShown = false
     state.gaugeShown = !state.gaugeShown
   },
   raft: () => {
-    state.gaugeShown = false
+    state.gaugeShown = state.planShown = false
     state.raftShown = !state.raftShown
   },
   'tool-stick': () => (state.tool = state.tool === 'stick' ? 'select' : 'stick'),
@@ -228,7 +233,7 @@ const commands: Record<string, () => void> = {
   escape: () => {
     if (stage.value?.escape()) return
     if (state.tool !== 'select') state.tool = 'select'
-    else if (state.gaugeShown || state.raftShown) state.gaugeShown = state.raftShown = false
+    else if (state.gaugeShown || state.raftShown || state.planShown) state.gaugeShown = state.raftShown = state.planShown = false
     else if (state.fault) void bench.showFault(null)
     else if (tiltsShown.value) {
       if (bench.tilts.isRunning.value) bench.stopSearch()
@@ -268,7 +273,7 @@ function nudge(event: KeyboardEvent): void {
 }
 const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down'])
 const MOVES = new Set(['move-right', 'move-left', 'move-back', 'move-front'])
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'plan-all', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', 'tool-bed', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'plan-all', 'plan-options', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', 'tool-bed', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part') || (MOVES.has(id) && props.view !== 'pose' && state.tool !== 'bed' && state.tool !== 'strokes')) return
@@ -341,6 +346,7 @@ function reload(): void {
           <TiltSheet v-if="tiltsShown" />
           <GaugeSheet v-if="view === 'hold' && state.gaugeShown" @close="state.gaugeShown = false" />
           <RaftSheet v-else-if="view === 'hold' && state.raftShown" @close="state.raftShown = false" />
+          <PlanSheet v-else-if="view === 'hold' && state.planShown" @close="state.planShown = false" />
           <template v-else-if="spreadShown">
             <BedSheet v-if="state.tool === 'bed' || bench.chosenBed.value" /><SpreadSheet v-else />
             <template v-if="!isSpreadTool(state.tool) && state.tool !== 'bed' && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /></template>

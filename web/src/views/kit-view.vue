@@ -1,15 +1,16 @@
 <script setup lang="ts">
 import { computed, onMounted, ref, watch } from 'vue'
-import { GaugeSchema, PegBedSchema, pixelMmOf, PrinterSchema, RESIN_VALUES, resinLimits, ResinSchema, SelectRuleSchema, type KitEntry, type Printer, type Resin, type ResinValue } from '@oak-stilts/core/contract'
+import { GaugeSchema, PegBedSchema, pixelMmOf, PrinterSchema, RecipeOfPlansSchema, RESIN_VALUES, resinLimits, ResinSchema, SelectRuleSchema, type KitEntry, type Printer, type Resin, type ResinValue } from '@oak-stilts/core/contract'
 import NumberField from '../components/number-field.vue'
 import { download } from '../files'
 import { KitGauge } from '../gauges'
+import { KitRecipe } from '../planning'
 import { KitBed } from '../spread'
 import { useDraft } from '../input/draft'
 import { useBenchStore } from '../stores/bench'
 import { useKitStore } from '../stores/kit'
 
-/** The kit: printers, resins, gauges and beds of pegs, those that everybody has and the person's own. */
+/** The kit: printers, resins, gauges, recipes of plans and beds of pegs, those that everybody has and the person's own. */
 const kit = useKitStore(), bench = useBenchStore()
 const trouble = ref('')
 const chosen = ref('printer 0')
@@ -25,6 +26,7 @@ const printer = computed(() => kit.kit.printers.find(p => p.id === chosen.value)
 const resin = computed(() => kit.kit.resins.find(r => r.id === chosen.value) ?? null)
 /** Gauges are chosen by what they are, so that one that becomes one's own stays chosen. */
 const gauge = computed(() => kit.kit.gauges.find(g => `gauge ${g.gauge.id}` === chosen.value) ?? null)
+const recipe = computed(() => kit.kit.recipes.find(r => `recipe ${r.recipe.id}` === chosen.value) ?? null)
 const bed = computed(() => kit.kit.beds.find(b => b.id === chosen.value) ?? null)
 const shown = computed(() => printer.value ?? resin.value)
 const said = computed(() => kit.problem || bench.message)
@@ -32,7 +34,7 @@ watch(chosen, () => (bench.message = ''))
 
 /** Takes a changed entry where it can be one, else says why not. */
 function keep(entry: KitEntry): void {
-  const parsed = entry.kind === 'printer' ? PrinterSchema.safeParse(entry.printer) : entry.kind === 'resin' ? ResinSchema.safeParse(entry.resin) : entry.kind === 'gauge' ? GaugeSchema.safeParse(entry.gauge) : entry.kind === 'bed' ? PegBedSchema.safeParse(entry.bed) : SelectRuleSchema.safeParse(entry.rule)
+  const parsed = entry.kind === 'printer' ? PrinterSchema.safeParse(entry.printer) : entry.kind === 'resin' ? ResinSchema.safeParse(entry.resin) : entry.kind === 'gauge' ? GaugeSchema.safeParse(entry.gauge) : entry.kind === 'bed' ? PegBedSchema.safeParse(entry.bed) : entry.kind === 'recipe' ? RecipeOfPlansSchema.safeParse(entry.recipe) : SelectRuleSchema.safeParse(entry.rule)
   bench.message = parsed.success ? '' : `Nothing was changed: it ${parsed.error.issues[0].message}.`
   if (parsed.success) void kit.put([entry])
 }
@@ -97,18 +99,20 @@ async function load(event: Event): Promise<void> {
     <header>
       <RouterLink to="/jobs" class="mark" title="All jobs"><img src="/mark.svg" alt="" width="24" height="24" />Oak Stilts</RouterLink>
       <h1>Kit</h1>
-      <span class="quiet">Printers, resins, gauges and peg beds. A job keeps those it was given, whatever changes here.</span>
+      <span class="quiet">Printers, resins, gauges, recipes and peg beds. A job keeps those it was given, whatever changes here.</span>
       <span class="end"><button class="link-button" :disabled="!kit.own.length" @click="save">Save mine as JSON</button><button class="link-button" @click="chooser?.click()">Load JSON</button><RouterLink to="/jobs">Jobs</RouterLink></span>
       <input ref="chooser" class="visually-hidden" type="file" accept=".json,application/json" aria-label="Kit file" tabindex="-1" @change="load" />
     </header>
     <main>
-      <nav aria-label="Printers, resins, gauges and peg beds">
+      <nav aria-label="Printers, resins, gauges, recipes and peg beds">
         <h2>Printers</h2>
         <button v-for="p in kit.kit.printers" :key="p.id" :class="{ on: p.id === chosen }" :aria-current="p.id === chosen" @click="chosen = p.id">{{ p.printer.name }}<span v-if="p.builtIn" class="quiet">built in</span></button>
         <h2>Resins</h2>
         <button v-for="r in kit.kit.resins" :key="r.id" :class="{ on: r.id === chosen }" :aria-current="r.id === chosen" @click="chosen = r.id">{{ r.resin.name }}<span v-if="r.builtIn" class="quiet">built in</span></button>
         <h2>Gauges</h2>
         <button v-for="(g, i) in kit.kit.gauges" :key="g.gauge.id" :class="{ on: `gauge ${g.gauge.id}` === chosen }" :aria-current="`gauge ${g.gauge.id}` === chosen" @click="chosen = `gauge ${g.gauge.id}`">{{ g.gauge.name }}<span class="quiet">{{ g.builtIn ? 'built in' : '' }} <span class="figure">{{ i < 9 ? i + 1 : '' }}</span></span></button>
+        <h2>Recipes of plans</h2>
+        <button v-for="r in kit.kit.recipes" :key="r.recipe.id" :class="{ on: `recipe ${r.recipe.id}` === chosen }" :aria-current="`recipe ${r.recipe.id}` === chosen" @click="chosen = `recipe ${r.recipe.id}`">{{ r.recipe.name }}<span v-if="r.builtIn" class="quiet">built in</span></button>
         <template v-if="kit.kit.beds.length">
           <h2>Peg beds</h2>
           <button v-for="b in kit.kit.beds" :key="b.id" :class="{ on: b.id === chosen }" :aria-current="b.id === chosen" @click="chosen = b.id">{{ b.bed.name }}<span class="quiet figure">{{ b.bed.pattern.pegs.length }}</span></button>
@@ -117,6 +121,10 @@ async function load(event: Event): Promise<void> {
       <section v-if="gauge" :key="chosen" aria-label="Gauge">
         <p class="quiet said" role="status" aria-label="Message">{{ trouble || said }}</p>
         <KitGauge :entry="gauge" @chosen="chosen = `gauge ${$event}`" />
+      </section>
+      <section v-else-if="recipe" :key="`${chosen} `" aria-label="Recipe">
+        <p class="quiet said" role="status" aria-label="Message">{{ trouble || said }}</p>
+        <KitRecipe :entry="recipe" @chosen="chosen = `recipe ${$event}`" />
       </section>
       <section v-else-if="bed" :key="chosen" aria-label="Peg bed">
         <p class="quiet said" role="status" aria-label="Message">{{ trouble || said }}</p>
@@ -183,7 +191,7 @@ nav h2 { font-size: 13px; font-weight: 600; padding: 10px 20px 4px; }
 nav button { display: flex; justify-content: space-between; gap: 8px; width: 100%; text-align: left; background: none; border: 0; border-left: 3px solid transparent; padding: 5px 16px 5px 17px; cursor: pointer; }
 nav button:hover { background: #f6f1e6; }
 nav button.on { border-color: var(--accent); font-weight: 600; }
-nav .quiet { font-weight: 400; font-size: 12.5px; }
+nav .quiet { font-weight: 400; font-size: 12.5px; white-space: nowrap; }
 section { overflow-y: auto; padding: 18px 32px 32px; }
 .head { display: flex; align-items: center; gap: 10px; margin-bottom: 16px; }
 .name { font-size: 16px; font-weight: 600; border: 1px solid var(--control); border-radius: 4px; background: var(--panel); padding: 3px 8px; width: 260px; }

@@ -1,5 +1,5 @@
 import { expose } from 'comlink'
-import { loadsOf, type Gauge, type Island, type Ledge, type Resin, type Role, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
+import { loadsOf, type Gauge, type Island, type Ledge, type PlanOptions, type Raft, type Resin, type Role, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
@@ -212,9 +212,9 @@ const scanWorker = {
     }
   },
 
-  /** Brings a part as it stands to a proof, by stilts that stand each by itself, or by a forest; null where a newer request or `cancel` ended it. Gives what to change of its plan. */
-  async makeReady(by: 'stilts' | 'forest', raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Omit<Ready, 'proven'> | null> {
-    const ticket = ++newest, steps = (by === 'forest' ? planned : makeReady)({ scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft: plan.raftOf(part), resin, gauges, plate, onPlate, waivers })
+  /** Brings a part as it stands to a proof: by stilts that stand each by itself, or by a forest where it is told what a plan is asked for; null where a newer request or `cancel` ended it. Gives what to change of its plan. */
+  async makeReady(options: PlanOptions | null, raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], raft: Raft, resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Omit<Ready, 'proven'> | null> {
+    const ticket = ++newest, of = { scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft, resin, gauges, plate, onPlate, waivers }, steps = options ? planned({ ...of, options }) : makeReady(of)
     result = null
     let said = '', shown = 0, breathed = performance.now()
     for (;;) {

@@ -217,7 +217,7 @@ const surfaceWorker = {
       let known = judged.get(s)
       if (!known) {
         // braces may come and go beside a stilt that stays: such a stilt is looked at anew
-        known = judgeStilt(own, s, { gauge: gaugeFor(s, gauges), isHeld: n => plan.isHeld(n) })
+        known = judgeStilt(own, s, { gauge: gaugeFor(s, gauges), isHeld: n => plan.isHeld(n), diameters: plan.index.diametersOf(s) })
         if (!s.nodes.some(n => plan.isHeld(n))) judged.set(s, known)
         if (++looked % JUDGED_AT_ONCE === 0) {
           await breathe()

@@ -1,0 +1,71 @@
+import type { PlanOptions } from '../contract'
+import { OFF_LIMITS, PLAIN, PRIZED, SPARE } from '../marks'
+import type { Vec3 } from '../mesh'
+import type { ModelScan, ScanResult } from '../scan'
+import type { Surface } from '../stilts'
+import type { Asked } from './targets'
+
+/** First contacts are what hangs within this above where the part begins, or above where its body does, mm. Our own choice. */
+const FIRST_MM = 3
+/** First contacts stand so much closer. */
+const FIRST_CLOSER = 0.75
+/** Around a place within the part it is looked into so many directions, and up to so far, mm; from so far below its skin. */
+const DIRECTIONS = 16, INSIDE_FAR_MM = 200, BELOW_MM = 0.25
+/** Through this many of them the way may lead out of a hollow, by its holes. */
+const MOST_OUT = 1
+/** What lies on the skin is found within this, mm. */
+const SKIN_MM = 0.6
+/** Skin that rises less than asked for gets tips once it juts out this far, mm. */
+const FLAT_FLAP_MM = 0.4
+/** What was answered of a place counts for all within cubes of this side, mm. */
+const CELL_MM = 0.25
+
+const NUMBERS = { plain: PLAIN, prized: PRIZED, spare: SPARE, 'off-limits': OFF_LIMITS } as const
+
+/** What is to be held by what a plan is asked for. @param result of the part as it stands before */
+export function askedFor({ what, worths, holdMm, slopeDeg }: PlanOptions, scan: ModelScan, result: ScanResult, surface: Surface): Asked {
+  const { tipHoldMm, flapMm } = scan.settings, { layerMm, pixelMm } = scan.raster, rises = Math.cos((slopeDeg * Math.PI) / 180)
+  const asked: Asked = {
+    ledges: what !== 'islands', holdMm: Math.min(tipHoldMm, holdMm ?? tipHoldMm) * (what === 'first' ? FIRST_CLOSER : 1), strong: what === 'first',
+    ...(slopeDeg > 0 ? { flat: { flapMm: Math.min(flapMm, FLAT_FLAP_MM), isFlat: known((at: Vec3) => -(surface.nearest(at, SKIN_MM)?.normal[2] ?? 0) > rises) } } : {}),
+  }
+  if (what === 'first') {
+    const lowest = result.areaMm2.findIndex(a => a > pixelMm * pixelMm * 0.5) * layerMm, bodies = result.islands.flatMap(i => (i.class === 'body' ? [i.layer * layerMm] : []))
+    return { ...asked, within: ([, , z]) => [lowest, ...bodies].some(from => z >= from - layerMm && z <= from + FIRST_MM) }
+  }
+  if (what === 'inside') return { ...asked, within: known(at => isEnclosed(surface, at)) }
+  if (what === 'faces') {
+    const wanted = new Set<number>(worths.map(w => NUMBERS[w]))
+    return { ...asked, within: known(at => wanted.has(worthBelow(surface, at))) }
+  }
+  return asked
+}
+
+function worthBelow(surface: Surface, at: Vec3): number {
+  const skin = surface.cast(at, [0, 0, -1], SKIN_MM) ?? surface.nearest(at, SKIN_MM)
+  return skin ? surface.worthOf(skin.face) : PLAIN
+}
+
+/** Whether the skin below a place has the part all around it, as the inside of a hollow has, but for a hole. */
+function isEnclosed(surface: Surface, at: Vec3): boolean {
+  const skin = surface.nearest(at, SKIN_MM)
+  if (!skin) return false
+  const { point: [x, y, z], normal: n } = skin, from: Vec3 = [x + n[0] * BELOW_MM, y + n[1] * BELOW_MM, z + n[2] * BELOW_MM]
+  let out = 0
+  for (let i = 0; i < DIRECTIONS && out <= MOST_OUT; i++) {
+    const a = (2 * Math.PI * (i + 0.5)) / DIRECTIONS
+    if (!surface.cast(from, [Math.cos(a), Math.sin(a), 0], INSIDE_FAR_MM)) out++
+  }
+  return out <= MOST_OUT
+}
+
+/** Answers a question of places once for all that are near to each other. */
+function known(answer: (at: Vec3) => boolean): (at: Vec3) => boolean {
+  const answers = new Map<string, boolean>()
+  return at => {
+    const key = at.map(v => Math.floor(v / CELL_MM)).join(' ')
+    let found = answers.get(key)
+    if (found === undefined) answers.set(key, (found = answer(at)))
+    return found
+  }
+}
