@@ -211,7 +211,7 @@ describe('the command line', () => {
     expect(fine.measures.openIslands).toBe(0)
     // a recipe by its name; what is asked for beside it counts first
     const byRecipe = PlanReportSchema.parse(JSON.parse((await cli('plan', shelf, ...usual, '--recipe', 'large figure', '--within', '1.2', '--out', out, '--json')).out)), kept = PlanFileSchema.parse(JSON.parse(readFileSync(out, 'utf8')))
-    expect([byRecipe.tips > 1.5 * report.tips, kept.version === 3 && kept.raft.kind]).toEqual([true, 'plate'])
+    expect([byRecipe.tips > 1.5 * report.tips, kept.version === 3 && kept.raft.kind]).toEqual([true, 'pads'])
     // and one from a file, with a gauge that not everybody has
     const own = join(folder, 'own.json'), broad = { ...BUILT_IN_GAUGES[1], id: 'broad', name: 'Broad', tipDiameterMm: 0.45 }
     writeFileSync(own, JSON.stringify({ format: 'oak-stilts-recipe', version: 1, recipe: { ...BUILT_IN_RECIPES[0], id: 'own', options: { ...USUAL_OPTIONS, gauges: ['broad'], branches: false } }, gauges: [broad] }))

@@ -102,6 +102,11 @@ export type ReadyReport = z.infer<typeof ReadyReportSchema>
 export const PlanMeasuresSchema = z.object({
   openIslands: count,
   openLedges: count,
+  /** Open islands by what hangs on them, and cups that pull. */
+  openByClass: z.record(z.string(), count),
+  openCups: count,
+  tips: count,
+  feet: count,
   /** Contact of all tips by what the skin there is worth, mm². */
   scarMm2: z.record(z.string(), number),
   /** What the supports add to the layers of the part, mm³. */

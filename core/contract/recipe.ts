@@ -58,7 +58,7 @@ export const BUILT_IN_RECIPES: readonly RecipeOfPlans[] = [
   built('miniature', 'Miniature', 'A small figure with much detail, seen from near. Only the two thin gauges, so that marks stay small; tips stand closer, because thin ones hold less; short sticks save what the plate cannot be reached from.', { gauges: ['fine', 'light'], holdMm: 1.6 }),
   built('jewellery', 'Jewellery for casting', 'A ring or pendant in a castable resin, which is soft and weak. Thin tips in great number, never standing on the part itself, where a mark would be cast; a pad under each foot, since thin feet let go of the plate.', { gauges: ['fine', 'light'], holdMm: 1.2, sticks: false, raft: 'pads' }),
   built('bracket', 'Bracket with an exact underside', 'A technical part whose underside has to be flat. Tips stand close, and also under skin that rises so little that it would print but sag; lift it well, mark fitting faces off-limits.', { gauges: ['light', 'medium'], holdMm: 1.5, slopeDeg: 20, sticks: false }),
-  built('large-figure', 'Large figure', 'A heavy figure that the film pulls at hard. Strong gauges carry it from its first contacts on, thin ones see to detail; one whole plate under all feet, so that none lets go by itself.', { gauges: ['light', 'medium', 'heavy'], raft: 'plate' }),
+  built('large-figure', 'Large figure', 'A heavy figure that the film pulls at hard. Strong gauges carry it from its first contacts on, thin ones see to detail; a pad under each foot, so that none lets go of the plate.', { gauges: ['light', 'medium', 'heavy'], raft: 'pads' }),
 ]
 
 /** The gauges that a recipe may use; all where it names none that there is. */

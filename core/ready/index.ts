@@ -2,3 +2,4 @@
 export { makeReady, type Ready, type ToReady } from './make-ready'
 export { measuresOf } from './measures'
 export { planned, type ToPlan } from './planned'
+export { areasAlone, proved } from './proved'

@@ -1,8 +1,9 @@
-import { loadsOf, type Change, type Role } from '../contract'
-import { holdOpenIslands, rolesOfTips, type NotHeld } from '../plan'
-import { prove, type Proof, type Proven } from '../proof'
+import { loadsOf, type Change } from '../contract'
+import { holdOpenIslands, type NotHeld } from '../plan'
+import type { Proof, Proven } from '../proof'
 import { solidsOfPart } from '../raft'
 import { changeOfStilts, Clearance, gaugeFor, judgeStilt, PlanDraft, type Others, type Plate } from '../stilts'
+import { proved } from './proved'
 import { braced, narrowedFeet, repaired, type Found, type Repairs } from './repair'
 
 /** A part that is to be made ready: what is there of its plan is kept. */
@@ -55,25 +56,19 @@ export function* makeReady(of: ToReady): Generator<string, Ready, void> {
     draft.apply(narrowedFeet(of, draft.index, new Set(draft.index.stiltsOf(part).map(s => s.id).filter(id => !known.has(id)))))
     return notHeld
   }
-  function* proven(): Generator<string, Pick<Ready, 'proof' | 'proven'>, void> {
-    scan.setStilts(solids())
-    const steps = scan.run()
-    let step = steps.next()
-    for (; !step.done; step = steps.next()) yield `Scanning as printed: ${Math.round((100 * step.value.done) / Math.max(1, step.value.total))} %`
-    const result = step.value, roles = rolesOfTips(scan, result, draft.index.stiltsOf(part))
-    const now: Proven = { ...of, result, index: draft.index, roleOf: (tip): Role => roles.get(tip) ?? 'detail' }
-    return { proof: yield* prove(now), proven: now }
+  function* provenNow(): Generator<string, Pick<Ready, 'proof' | 'proven'>, void> {
+    return yield* proved({ ...of, index: draft.index })
   }
 
   let notHeld = yield* hold()
   yield 'Bracing what is slender'
   const slender = draft.index.stiltsOf(part).filter(s => judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => draft.index.isHeld(n) }).some(v => v.kind === 'slender'))
   take(braced(of, draft.index, slender, others))
-  let found = yield* proven()
+  let found = yield* provenNow()
   yield 'Repairing'
   if (yield* repairedBy({ ...found.proof, roleOf: found.proven.roleOf })) {
     notHeld = yield* hold()
-    found = yield* proven()
+    found = yield* provenNow()
   }
   return { change: draft.change('make ready'), ...found, notHeld, ...done }
 

@@ -42,7 +42,7 @@ export function createPlanning({ store, say }: Pick<BenchContext, 'store' | 'say
     const { tiltXDeg, tiltYDeg } = part.pose, others = of.provedWith.filter(p => p.part !== part.name || p.resin !== job.resin.name || p.tiltXDeg !== tiltXDeg || p.tiltYDeg !== tiltYDeg)
     void kit.putRecipe({ ...of, provedWith: [...others, { part: part.name, resin: job.resin.name, tiltXDeg, tiltYDeg, tips, on: new Date().toISOString().slice(0, 10) }].slice(-200) })
   }
-  return { planOptions: options, planRecipe: recipe, planChanged: changed, setPlanOptions: setOptions, chooseRecipe, keepRecipe, noteProved }
+  return { usualOptions: USUAL_OPTIONS, planOptions: options, planRecipe: recipe, planChanged: changed, setPlanOptions: setOptions, chooseRecipe, keepRecipe, noteProved }
 }
 
 function sameOptions(a: PlanOptions, b: PlanOptions): boolean {

@@ -198,5 +198,5 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
   /** Whether there is anything to plan: where tips stand closer or under flatter skin than the scan asks for there may always be. */
   const canPlan = computed(() => !state.busy && state.scanState !== 'scanning' && (state.openIslands.length > 0 || state.openLedges.length > 0 || planning.planOptions.value.holdMm !== null || planning.planOptions.value.slopeDeg > 0))
 
-  return { canPlan, proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, makeReady, readying: () => readying, cancelProof, giveUp, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
+  return { canPlan, onPlate, proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, makeReady, readying: () => readying, cancelProof, giveUp, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
 }

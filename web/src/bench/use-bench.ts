@@ -10,6 +10,7 @@ import { createContext, meshKeyOf, samePose, touchesScan } from './context'
 import { createArriving } from './arriving'
 import { createAuditing } from './auditing'
 import { createClearing } from './clearing'
+import { createComparing } from './comparing'
 import { createEditing } from './editing'
 import { createEquipment } from './equipment'
 import { createFiles } from './files'
@@ -75,6 +76,7 @@ function createBench() {
   const tying = createTying(context, editing)
   const planning = createPlanning(context)
   const proving = createProving(context, { ...editing, ...tying, holdAll: holding.holdAll }, () => gauging.gauges.value, planning, scanning.rescan)
+  const comparing = createComparing(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan)
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -256,6 +258,7 @@ function createBench() {
     workers.value = null
     holding.giveUp()
     tilting.forgetTilts()
+    comparing.closeCompare()
     arriving.endArriving()
     // what was scanned is of the job that is left
     state.reset()
@@ -268,5 +271,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...comparing, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

@@ -2,8 +2,10 @@
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { plateOf, shiftOf } from '@oak-stilts/core/pose'
-import { STILT_VERDICTS } from '@oak-stilts/core/contract'
+import { STILT_VERDICTS, type PlanBeam, type PlanNode } from '@oak-stilts/core/contract'
+import { feetOf, raftSolid } from '@oak-stilts/core/raft'
 import { api } from '../api/client'
+import type { ComparedPlan } from '../bench/comparing'
 import type { Finding, FindingKind } from '../findings'
 import { createPointer, type Pointer } from '../stage/pointer'
 import { NoWebGl, STANDARD_VIEWS } from '../stage/stage'
@@ -108,13 +110,30 @@ function braces(): readonly DrawnBrace[] {
   const part = store.part?.id
   if (!store.job || !part) return []
   if (gathered.stilts === store.stilts) return gathered.braces
-  const { nodes, beams } = store.plan(), out: DrawnBrace[] = []
-  for (const b of beams.values()) {
+  const { nodes, beams } = store.plan()
+  gathered = { stilts: store.stilts, braces: bracesOf(nodes, [...beams.values()].filter(b => b.part === part)) }
+  return gathered.braces
+}
+function bracesOf(nodes: ReadonlyMap<string, PlanNode>, beams: readonly PlanBeam[]): DrawnBrace[] {
+  return beams.flatMap(b => {
     const from = nodes.get(b.from), to = nodes.get(b.to)
-    if (b.kind === 'brace' && b.part === part && from && to) out.push({ from: from.at, to: to.at, diameterMm: b.fromDiameterMm, ...(to.kind === 'foot' && to.on.kind === 'plate' && { foot: to.fitted }) })
-  }
-  gathered = { stilts: store.stilts, braces: out }
-  return out
+    return b.kind === 'brace' && from && to ? [{ from: from.at, to: to.at, diameterMm: b.fromDiameterMm, ...(to.kind === 'foot' && to.on.kind === 'plate' && { foot: to.fitted }) }] : []
+  })
+}
+
+/** A picture of the part with another plan, from where it is looked at now. What is on the stage is as before afterwards. */
+async function pictureOf({ found, stand, part, toTry }: ComparedPlan): Promise<Blob | null> {
+  const own = scene
+  if (!own?.model || !found || !bench.stand.value) return null
+  const before = bench.raftMesh.value, rows = new Map(found.nodes.map(n => [n.id, n]))
+  own.stilts.set(found.stilts, [], bracesOf(rows, found.beams), false)
+  own.raft.set(raftSolid(toTry.raft, feetOf(found.nodes, part.id)), 'shown')
+  own.setStand(stand)
+  const png = own.pictureNow(460)
+  own.setStand(bench.stand.value)
+  own.raft.set(before, state.looks.feet)
+  own.stilts.set(store.stilts, props.view === 'hold' || props.view === 'proof' ? state.selectedStilts : [], braces(), props.view === 'hold')
+  return png
 }
 
 /** Puts the copy where the job says it stands on the plate. */
@@ -170,7 +189,7 @@ defineExpose({
   strokeBy: (rightMm: number, upMm: number) => pointer.value?.strokeBy(rightMm, upMm),
   eye: () => pointer.value?.eye() ?? null,
   screenAxes: () => pointer.value?.screenAxes() ?? null, escape: () => pointer.value?.escape() ?? false,
-  showView, nextView: () => showView((standard + 1) % STANDARD_VIEWS.length), storePicture, whole,
+  pictureOf, showView, nextView: () => showView((standard + 1) % STANDARD_VIEWS.length), storePicture, whole,
 })
 // end-to-end tests and benchmarks aim at places on the model as a person sees them, once the view stands still
 ;(window as unknown as { oakStage?: object }).oakStage = { pageOf: (point: [number, number, number]) => scene?.stage.toPage(point) ?? null, still: () => !bench.heading() && (scene?.stage.still ?? false), frameMs: () => scene?.stage.timeFrame() ?? 0 }

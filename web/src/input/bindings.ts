@@ -68,6 +68,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'hold-ledges', keys: ['Shift+h'], shown: 'Shift + H', does: 'Hold open islands and ledges', group: 'Findings' },
   { id: 'plan-all', keys: ['Alt+h'], shown: 'Alt + H', does: 'Plan all: tips under all that hangs, gathered on trunks', group: 'Findings' },
   { id: 'plan-options', keys: ['Alt+p'], shown: 'Alt + P', does: 'What a plan is asked for, and recipes', group: 'Findings' },
+  { id: 'compare', keys: ['Alt+c'], shown: 'Alt + C', does: 'Compare plans of this part', group: 'Findings' },
   { id: 'waive', keys: ['w'], shown: 'W', does: 'Waive this finding, or take the waiver back', group: 'Findings' },
   { id: 'tool-place', keys: ['p'], shown: 'P', does: 'Place stilts', group: 'Stilts' },
   { id: 'tool-stick', keys: ['l'], shown: 'L', does: 'Stick between two points of the part', group: 'Stilts' },

@@ -98,6 +98,14 @@ export class StageScene {
     return this.model && this.stage.snapshot(this.model.box(), STANDARD_VIEWS[0].from, width, height)
   }
 
+  /** A picture of the part with what stands under it, in the proportions of the view and from where it is looked at now. */
+  async pictureNow(width: number): Promise<Blob | null> {
+    if (!this.model) return null
+    const box = this.model.box(), { width: w, height: h } = this.stage.renderer.domElement
+    box.expandByPoint(new Vector3(box.min.x, box.min.y, 0))
+    return this.stage.snapshot(box, this.stage.lookedFrom(), width, Math.round((width * h) / Math.max(1, w)))
+  }
+
   dispose(): void {
     this.model?.dispose()
     this.stage.dispose()

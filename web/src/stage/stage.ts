@@ -241,6 +241,12 @@ export class Stage {
     return [d.x, d.y, d.z]
   }
 
+  /** From what is looked at toward the eye. */
+  lookedFrom(): [number, number, number] {
+    const { x, y, z } = this.camera.position.clone().sub(this.controls.target)
+    return [x, y, z]
+  }
+
   /** How far the eye is from a point of the stand, mm. */
   eyeDistance(point: Vector3): number {
     return point.clone().applyMatrix4(this.stand.matrix).distanceTo(this.camera.position)

@@ -25,7 +25,8 @@ import { DropAnywhere } from '../bring-in'
 import { ProofPanel, ProofSheet } from '../proof'
 import { BedSheet, SpreadSheet } from '../spread'
 import { GaugeSheet, StiltElevation } from '../gauges'
-import { PlanSheet } from '../planning'
+import type { ComparedPlan } from '../bench/comparing'
+import { ComparePlans, PlanSheet } from '../planning'
 import { RaftSheet } from '../raft'
 import { TiePanel } from '../ties'
 import { TiltSheet } from '../tilts'
@@ -203,6 +204,7 @@ const commands: Record<string, () => void> = {
   'force-place': () => {
     if (state.tool === 'place') void stage.value?.force()
   },
+  compare: () => bench.openCompare(),
   'plan-options': () => {
     state.gaugeShown = state.raftShown = false
     state.planShown = !state.planShown
@@ -273,7 +275,7 @@ function nudge(event: KeyboardEvent): void {
 }
 const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down'])
 const MOVES = new Set(['move-right', 'move-left', 'move-back', 'move-front'])
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'plan-all', 'plan-options', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', 'tool-bed', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'plan-all', 'plan-options', 'compare', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', 'tool-bed', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part') || (MOVES.has(id) && props.view !== 'pose' && state.tool !== 'bed' && state.tool !== 'strokes')) return
@@ -290,7 +292,7 @@ function noteMenu(): void {
   menuAtPress = state.menu
 }
 function key(event: KeyboardEvent): void {
-  if (helpShown.value || finderShown.value || tableShown.value || saveTrouble.value?.shown() || bench.otherPlan.value) return
+  if (helpShown.value || finderShown.value || tableShown.value || saveTrouble.value?.shown() || bench.otherPlan.value || bench.compareShown.value) return
   if (event.key === 't' || event.key === 'T') nudging = true
   // while marking, digits are worths
   const worth = state.tool === 'mark' && !event.ctrlKey && !event.metaKey && !event.altKey && !event.shiftKey && !(event.target as HTMLElement).closest('input, select') ? WORTH_KEYS[event.key] : undefined
@@ -311,6 +313,10 @@ function key(event: KeyboardEvent): void {
 function markView(): void {
   const eye = stage.value?.eye()
   if (eye) void bench.markSeen(eye, state.worth)
+}
+
+function pictureOf(plan: ComparedPlan): Promise<Blob | null> {
+  return stage.value?.pictureOf(plan) ?? Promise.resolve(null)
 }
 
 function reload(): void {
@@ -367,6 +373,7 @@ function reload(): void {
     <SignalsTable v-model:shown="tableShown" />
     <KeySheet v-model:shown="helpShown" />
     <CommandFinder v-model:shown="finderShown" @run="run" />
+    <ComparePlans :picture="pictureOf" />
     <OtherPlan />
     <DropAnywhere sentence="Drop to add to this job" @files="bench.addParts($event)" />
     <SaveTrouble ref="saveTrouble" :view="view" @reload="reload" />

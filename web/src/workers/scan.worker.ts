@@ -1,13 +1,13 @@
 import { expose } from 'comlink'
-import { loadsOf, type Gauge, type Island, type Ledge, type PlanOptions, type Raft, type Resin, type Role, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
+import { loadsOf, type Gauge, type Island, type Ledge, type PlanBeam, type PlanMeasures, type PlanNode, type PlanOptions, type Raft, type Resin, type Role, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
 import { prove, withWritten, type OnPlate, type Proof, type Proven } from '@oak-stilts/core/proof'
-import { makeReady, planned, type Ready } from '@oak-stilts/core/ready'
+import { areasAlone, makeReady, measuresOf, planned, proved, type Ready } from '@oak-stilts/core/ready'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
-import { Surface, type Plate, type StiltShape } from '@oak-stilts/core/stilts'
+import { PlanIndex, Surface, type Plate, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
 import type { PlatePart } from './plate-bodies'
 import { PlanReplica, type AllPlans, type PlanEdit } from './plan-replica'
@@ -26,6 +26,25 @@ export interface HoldAnswer {
   readonly notHeld: NotHeld[]
   /** How many of them stand nearer to others than the resin keeps open. */
   readonly near: number
+}
+
+/** A plan of a part that is looked at beside others: as it is, or what is planned from it. */
+export interface PlanToTry {
+  readonly nodes: readonly PlanNode[]
+  readonly beams: readonly PlanBeam[]
+  readonly raft: Raft
+  /** What it is asked for; null where it is taken as it is. */
+  readonly options: PlanOptions | null
+}
+
+/** What a plan comes to, and its rows. */
+export interface TriedPlan {
+  readonly nodes: readonly PlanNode[]
+  readonly beams: readonly PlanBeam[]
+  readonly stilts: readonly Stilt[]
+  readonly measures: PlanMeasures
+  readonly checks: Proof['checks']
+  readonly seconds: number
 }
 
 export interface ScanListener {
@@ -216,25 +235,25 @@ const scanWorker = {
   async makeReady(options: PlanOptions | null, raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], raft: Raft, resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Omit<Ready, 'proven'> | null> {
     const ticket = ++newest, of = { scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft, resin, gauges, plate, onPlate, waivers }, steps = options ? planned({ ...of, options }) : makeReady(of)
     result = null
-    let said = '', shown = 0, breathed = performance.now()
-    for (;;) {
-      const step = steps.next()
-      if (step.done) {
-        progress('Reading back what is written')
-        const { proven, ...made } = step.value
-        return { ...made, proof: await withWritten(proven, made.proof) }
-      }
-      const now = performance.now()
-      if (step.value !== said && now - shown > 60) {
-        progress(step.value)
-        said = step.value
-        shown = now
-      }
-      if (now - breathed < BREATH_MS) continue
-      await breathe()
-      breathed = performance.now()
-      if (ticket !== newest) return null
-    }
+    const made = await toEnd(told<Ready>(steps, progress), () => ticket === newest)
+    if (!made) return null
+    progress('Reading back what is written')
+    const { proven, ...ready } = made
+    return { ...ready, proof: await withWritten(proven, made.proof) }
+  },
+
+  /** Proves a plan of the part beside the one that it has, or plans one for it; null where a newer request or `cancel` ended it. Nothing is changed. */
+  async tryPlan(plan: PlanToTry, raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<TriedPlan | null> {
+    const ticket = ++newest, isCurrent = (): boolean => ticket === newest, current = prepare(raster, stand, settings), { options, raft } = plan, began = performance.now()
+    result = null
+    current.setLoads(loadsOf(resin))
+    const alone = await toEnd(areasAlone(current), isCurrent)
+    if (!alone) return null
+    const of = { scan: current, surface: skinOf(stand), part, index: new PlanIndex(new Map(plan.nodes.map(n => [n.id, n])), new Map(plan.beams.map(b => [b.id, b]))), raft, resin, gauges, plate, onPlate, waivers }
+    const made = await toEnd(told(options ? planned({ ...of, options }) : proved(of), progress), isCurrent)
+    if (!made) return null
+    const { proof, proven } = made, { index } = proven
+    return { nodes: [...index.nodes.values()], beams: [...index.beams.values()], stilts: index.stiltsOf(part), measures: measuresOf(proof, proven, alone), checks: proof.checks, seconds: (performance.now() - began) / 1000 }
   },
 
   /** Ends whatever is under way. */
@@ -305,6 +324,21 @@ function holeCost(): HoleCost | undefined {
   return worths ? at => holeCostOf(skinOf(standNow))(at) : undefined
 }
 let standNow: Stand = AS_IS
+
+/** The same steps, each told as a sentence where it is another one than before. */
+function* told<T>(steps: Generator<string, T, void>, progress: (sentence: string) => void): Generator<string, T, void> {
+  let said = '', shown = 0
+  for (;;) {
+    const step = steps.next(), now = performance.now()
+    if (step.done) return step.value
+    if (step.value !== said && now - shown > 60) {
+      progress(step.value)
+      said = step.value
+      shown = now
+    }
+    yield step.value
+  }
+}
 
 /** Runs steps with breaths between; null where a newer request came. */
 async function toEnd<T>(steps: Generator<unknown, T, void>, isCurrent: () => boolean): Promise<T | null> {
