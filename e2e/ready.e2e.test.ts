@@ -57,14 +57,17 @@ describe('making ready', () => {
 describe('planning all', () => {
   it('is ended by Cancel with nothing done, then gathers tips on trunks as one step; what stands stays', async () => {
     await bench.bringIn(server, 'shelf', table(), 14)
-    const before = await stilts()
+    const before = await stilts(), drawn = (): Promise<number> => bench.page.evaluate(() => (window as unknown as { oakStage: { drawn(): number } }).oakStage.drawn())
     await bench.stage.focus()
     await press('Alt+h')
+    // it grows where one can see it, and is gone when it is ended
+    await expect.poll(drawn, { interval: 50 }).toBeGreaterThan(3)
+    expect(await stilts()).toBe(before)
     await bench.page.getByRole('toolbar', { name: 'Tools' }).getByRole('button', { name: 'Cancel' }).click()
     await bench.message(/^It was cancelled; nothing was done\.$/)
     await bench.scanned()
     await bench.saved()
-    expect(await stilts()).toBe(before)
+    expect([await stilts(), await drawn()]).toEqual([before, 0])
     // one under the first finding
     await bench.stage.focus()
     await press('n')

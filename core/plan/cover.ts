@@ -30,7 +30,7 @@ export interface Cover {
  * around and above; what it holds is known before the next one is chosen.
  * @param tried takes why some of it can have none
  */
-export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, room: Room, ways: Ways, asked: Asked & { readonly gauges: readonly Gauge[] }, tried: Tried[]): Generator<HoldStep, Cover, void> {
+export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, room: Room, ways: Ways, asked: Asked & { readonly gauges: readonly Gauge[]; readonly watch?: { tip(from: Vec3, to: Vec3, diameterMm: number): void } }, tried: Tried[]): Generator<HoldStep, Cover, void> {
   const heads: Head[] = [], stuck: HeadSeat[] = []
   if (!scan.modelTree) return { heads, stuck }
   const covering = scan.covering(SPARE_MM, { tipHoldMm: asked.holdMm ?? scan.settings.tipHoldMm, flapMm: asked.flat?.flapMm ?? scan.settings.flapMm }), demand = new Demand(scan), questions = new Questions(scan, result, asked), { pixelMm, layerMm } = scan.raster, tipHoldMm = asked.holdMm ?? scan.settings.tipHoldMm
@@ -55,8 +55,10 @@ export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, 
         at = stands
         break
       }
-      if (head) heads.push(head)
-      else {
+      if (head) {
+        heads.push(head)
+        asked.watch?.tip(head.point, head.knee, head.sizes.kneeDiameterMm)
+      } else {
         if (first) {
           stuck.push(first.seat)
           at = first.at

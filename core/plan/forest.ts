@@ -23,6 +23,8 @@ export interface ForestOptions {
   readonly webMm: number
   /** The solids of a plan as it is printed. */
   solids(index: PlanIndex): readonly Mesh[]
+  /** Told of every tip that is chosen, and of the plan whenever more was added. */
+  readonly watch?: GrowthWatch
   /** Makes what was added as strong as it has to be, and tells which tips bear too much all the same. @param first whether more will be added beside such tips, and what sways is best left until then */
   strengthen(draft: PlanDraft, first: boolean): Generator<HoldStep, Weak, void>
 }
@@ -32,6 +34,14 @@ export interface Weak {
   readonly tips: readonly WeakTip[]
   /** Stilts whose shafts make something sway. */
   readonly swaying: readonly string[]
+}
+
+/** Follows a plan while it is made. */
+export interface GrowthWatch {
+  /** A tip that was chosen, from its point to its knee. */
+  tip(from: Vec3, to: Vec3, diameterMm: number): void
+  /** The plan as it is then; tips that were told of stand in it now, or found no way. */
+  plan(index: PlanIndex): void
 }
 
 type Asking = ForestOptions & Asked
@@ -74,6 +84,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
     yield 'Gathering tips on trunks'
     const forest = grown([...heads, ...beside], { room, ways, plate: options.plate, gapMm: GAP_MM, shared: of.options.branches, reachMm: of.reachMm, others: { field: new Clearance(draft.index).field(part), limitMm: options.webMm } })
     draft.put(rowsOfTrees(surface, forest.trees, part, draft.index.nextNumber(part)))
+    of.watch?.plan(draft.index)
     let more = 0
     const left = [...forest.left.map((head): HeadSeat => ({ ...head, gauges: [gaugeOf(head.gauge, options.gauges)] })), ...stuck]
     for (const [done, seat] of left.entries()) {
@@ -87,10 +98,12 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
     for (const id of swaying) onLegs.add(id)
     if (forest.trees.length + more + braces.length + legs === 0) break
     for (const s of draft.index.stiltsOf(part)) braced.add(s.id)
+    of.watch?.plan(draft.index)
     const found: Weak = yield* options.strengthen(draft, round === 0), key = ({ at }: WeakTip): string => at.join(' ')
     // what more beside it did not help is left as it is
     for (const w of found.tips) asked.set(key(w), (asked.get(key(w)) ?? 0) + 1)
     weak = { tips: found.tips.filter(w => (asked.get(key(w)) ?? 0) <= MOST_ASKED), swaying: found.swaying.filter(id => !onLegs.has(id) && !kept.has(id)) }
+    of.watch?.plan(draft.index)
     scan.setStilts(options.solids(draft.index))
     result = yield* scanned(scan, 'reach')
   }
@@ -132,6 +145,7 @@ function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, o
       const at: HeadSeat = { point: seat.point, normal: seat.normal, gauges, role: target.role }, head = headAt(surface, room, ways, at)
       if (typeof head !== 'string') {
         heads.push(head)
+        options.watch?.tip(head.point, head.knee, head.sizes.kneeDiameterMm)
         found++
         continue
       }

@@ -1,5 +1,5 @@
 import { gaugesOfOptions, loadsOf, USUAL_OPTIONS, type PlanOptions, type Role } from '../contract'
-import { planForest, rolesOfTips, type WeakTip } from '../plan'
+import { planForest, rolesOfTips, type GrowthWatch, type WeakTip } from '../plan'
 import { prove, type Loaded, type Proven } from '../proof'
 import { solidsOfPart } from '../raft'
 import { PlanDraft, type PlanIndex } from '../stilts'
@@ -7,7 +7,7 @@ import type { Ready, ToReady } from './make-ready'
 import { strengthened } from './strengthen'
 
 /** A part that is to be planned, on the raft that is asked for, and what else is. */
-export type ToPlan = ToReady & { readonly options?: PlanOptions }
+export type ToPlan = ToReady & { readonly options?: PlanOptions; readonly watch?: GrowthWatch }
 
 /**
  * Plans a part: tips under all that hangs, gathered on shared trunks, as thick as what they carry asks for, scanned and proved. What stands
@@ -38,7 +38,7 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
   const { scan, surface, part, raft, resin, plate, options = USUAL_OPTIONS } = of, own = [...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id), kept = new Set([...own, ...[...of.index.beams.values()].filter(b => b.part === part).map(b => b.id)])
   scan.setLoads(loadsOf(resin))
   const steps = planForest(scan, surface, of.index, part, {
-    options, gauges: gaugesOfOptions(options, of.gauges), plate, reachMm, webMm: resin.webMm, solids: index => solidsOfPart(index, part, raft),
+    options, gauges: gaugesOfOptions(options, of.gauges), plate, watch: of.watch, reachMm, webMm: resin.webMm, solids: index => solidsOfPart(index, part, raft),
     *strengthen(draft, first) {
       const { loaded, shafts } = yield* strengthened(of, draft, id => !kept.has(id), first ? FIRST : {}), some = new Set(shafts)
       return { tips: weakTips(loaded, draft.index, resin.margin), swaying: draft.index.stiltsOf(part).flatMap(s => (s.beams.some(b => some.has(b)) ? [s.id] : [])) }

@@ -5,6 +5,7 @@ import { newId, stateOfPart, type CheckWaiver, type Gauge, type ProofCheck, type
 import type { Vec3 } from '@oak-stilts/core/mesh'
 import { raftAsked, raftOf } from '@oak-stilts/core/raft'
 import { beyondLimit, verdictOf, waiverOf, type OnPlate, type Proof, type ProvenEnd } from '@oak-stilts/core/proof'
+import type { Growth } from '../workers/scan.worker'
 import { samePose, type BenchContext } from './context'
 import type { createPlanning } from './planning'
 import { createProofFixes, type ProofActs } from './proof-fixes'
@@ -18,6 +19,8 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
   const found = shallowRef<{ readonly proof: Proof; readonly part: string; readonly of: string } | null>(null)
   /** What is being done; empty while nothing is. */
   const proving = shallowRef('')
+  /** The plan that is being made, as it is shown meanwhile. */
+  const growing = shallowRef<Growth | null>(null)
   let asked = 0
 
   /** The state of the part as it is now. */
@@ -96,6 +99,8 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
       const { job, part, raster, workers: w, stand } = current(), { stilts } = store, options = by === 'forest' ? planning.planOptions.value : null
       const answer = await w.scan.makeReady(options, raster, stand, job.settings, part.id, gauges(), options ? raftAsked(options, part) : raftOf(part), job.resin, plate.value, onPlate(), store.waivers, proxy((sentence: string) => {
         if (readying && ticket === asked) state.busy = sentence
+      }), proxy((growth: Growth) => {
+        if (readying && ticket === asked) growing.value = growth
       }))
       if (ticket !== asked) return
       end()
@@ -125,6 +130,7 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
   function end(): void {
     readying = false
     state.busy = proving.value = ''
+    growing.value = null
   }
   /** Forgets what was asked of a worker that is gone. */
   function giveUp(): void {
@@ -198,5 +204,5 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
   /** Whether there is anything to plan: where tips stand closer or under flatter skin than the scan asks for there may always be. */
   const canPlan = computed(() => !state.busy && state.scanState !== 'scanning' && (state.openIslands.length > 0 || state.openLedges.length > 0 || planning.planOptions.value.holdMm !== null || planning.planOptions.value.slopeDeg > 0))
 
-  return { canPlan, onPlate, proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, makeReady, readying: () => readying, cancelProof, giveUp, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
+  return { canPlan, growing, onPlate, proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, makeReady, readying: () => readying, cancelProof, giveUp, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
 }

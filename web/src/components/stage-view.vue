@@ -63,7 +63,7 @@ function show(own: StageScene, hand: Pointer): void {
   })
   watch([() => state.shift, () => props.view], restand, { immediate: true })
   watch([() => bench.others.value, () => store.raster], () => own.beside.set(bench.others.value.map(o => ({ ...o, shift: shiftOf(o.copy, store.raster?.pixelMm ?? 0) }))), { immediate: true })
-  watch([() => store.stilts, () => state.selectedStilts, () => props.view], () => own.stilts.set(store.stilts, props.view === 'hold' || props.view === 'proof' ? state.selectedStilts : [], braces(), props.view === 'hold'), { immediate: true })
+  watch([() => store.stilts, () => state.selectedStilts, () => props.view, () => bench.growing.value], showStilts, { immediate: true })
   // elsewhere nobody asks whether the proof is stale, which costs what the plan weighs
   watch(() => (props.view === 'proof' ? bench.shares.value : null), shares => own.stilts.setFill(shares), { immediate: true })
   watch([() => bench.raftMesh.value, () => state.looks.feet], () => own.raft.set(bench.raftMesh.value, state.looks.feet), { immediate: true })
@@ -104,6 +104,13 @@ function onStage(f: Finding): boolean {
   return !(STILT_VERDICTS as readonly FindingKind[]).includes(f.kind) || state.finding?.kind === f.kind || !!state.filter.kinds?.includes(f.kind)
 }
 
+/** The stilts of the part; while a plan is made, what there is of it. */
+function showStilts(): void {
+  const growing = bench.growing.value
+  if (growing) scene?.stilts.set(growing.stilts, [], growing.braces, false)
+  else scene?.stilts.set(store.stilts, props.view === 'hold' || props.view === 'proof' ? state.selectedStilts : [], braces(), props.view === 'hold')
+}
+
 /** Braces of the part as they were last gathered; they change with the stilts. */
 let gathered: { readonly stilts: readonly object[]; readonly braces: readonly DrawnBrace[] } = { stilts: [], braces: [] }
 function braces(): readonly DrawnBrace[] {
@@ -132,7 +139,7 @@ async function pictureOf({ found, stand, part, toTry }: ComparedPlan): Promise<B
   const png = own.pictureNow(460)
   own.setStand(bench.stand.value)
   own.raft.set(before, state.looks.feet)
-  own.stilts.set(store.stilts, props.view === 'hold' || props.view === 'proof' ? state.selectedStilts : [], braces(), props.view === 'hold')
+  showStilts()
   return png
 }
 
@@ -192,7 +199,7 @@ defineExpose({
   pictureOf, showView, nextView: () => showView((standard + 1) % STANDARD_VIEWS.length), storePicture, whole,
 })
 // end-to-end tests and benchmarks aim at places on the model as a person sees them, once the view stands still
-;(window as unknown as { oakStage?: object }).oakStage = { pageOf: (point: [number, number, number]) => scene?.stage.toPage(point) ?? null, still: () => !bench.heading() && (scene?.stage.still ?? false), frameMs: () => scene?.stage.timeFrame() ?? 0 }
+;(window as unknown as { oakStage?: object }).oakStage = { pageOf: (point: [number, number, number]) => scene?.stage.toPage(point) ?? null, still: () => !bench.heading() && (scene?.stage.still ?? false), frameMs: () => scene?.stage.timeFrame() ?? 0, drawn: () => scene?.stilts.count ?? 0 }
 </script>
 
 <template>

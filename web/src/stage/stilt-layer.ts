@@ -111,6 +111,11 @@ export class StiltLayer {
   #chosen: readonly string[] = []
   #editable = true
 
+  /** Stilts and braces that are drawn. */
+  get count(): number {
+    return this.#stilts.length + this.#braces.length
+  }
+
   /** Shows the stilts of the plan. What was made for stilts that did not change is used again. @param editable whether the one that is selected has grips */
   set(stilts: readonly Stilt[], selected: readonly string[], braces: readonly DrawnBrace[] = [], editable = true): void {
     this.#stilts = stilts

@@ -1,7 +1,7 @@
 import { expose } from 'comlink'
 import { loadsOf, type Gauge, type Island, type Ledge, type PlanBeam, type PlanMeasures, type PlanNode, type PlanOptions, type Raft, type Resin, type Role, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
-import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type NotHeld } from '@oak-stilts/core/plan'
+import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type GrowthWatch, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
 import { prove, withWritten, type OnPlate, type Proof, type Proven } from '@oak-stilts/core/proof'
@@ -47,6 +47,12 @@ export interface TriedPlan {
   readonly seconds: number
 }
 
+/** A plan while it is made: what stands of it, and tips that were chosen beside. */
+export interface Growth {
+  readonly stilts: readonly Stilt[]
+  readonly braces: readonly { readonly from: Vec3; readonly to: Vec3; readonly diameterMm: number }[]
+}
+
 export interface ScanListener {
   progress(stage: string, done: number, total: number): void
   firstLook(look: FirstLook): void
@@ -58,6 +64,9 @@ export interface ScanListener {
 const PARTIAL_MS = 450
 /** Time between two breaths: how long a newer request or Cancel may have to wait, ms. */
 const BREATH_MS = 40
+
+/** Time between two looks at a plan that is being made, ms. */
+const GROWTH_MS = 300
 
 /** Edits that follow within this time are taken together before the reach is measured, ms. */
 const CALM_MS = 250
@@ -232,10 +241,10 @@ const scanWorker = {
   },
 
   /** Brings a part as it stands to a proof: by stilts that stand each by itself, or by a forest where it is told what a plan is asked for; null where a newer request or `cancel` ended it. Gives what to change of its plan. */
-  async makeReady(options: PlanOptions | null, raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], raft: Raft, resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<Omit<Ready, 'proven'> | null> {
-    const ticket = ++newest, of = { scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft, resin, gauges, plate, onPlate, waivers }, steps = options ? planned({ ...of, options }) : makeReady(of)
+  async makeReady(options: PlanOptions | null, raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], raft: Raft, resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void, grows: (growth: Growth) => void): Promise<Omit<Ready, 'proven'> | null> {
+    const ticket = ++newest, watch = new WatchedGrowth(part, grows), of = { scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft, resin, gauges, plate, onPlate, waivers }, steps = options ? planned({ ...of, options, watch }) : makeReady(of)
     result = null
-    const made = await toEnd(told<Ready>(steps, progress), () => ticket === newest)
+    const made = await toEnd(watch.with(told<Ready>(steps, progress)), () => ticket === newest)
     if (!made) return null
     progress('Reading back what is written')
     const { proven, ...ready } = made
@@ -324,6 +333,43 @@ function holeCost(): HoleCost | undefined {
   return worths ? at => holeCostOf(skinOf(standNow))(at) : undefined
 }
 let standNow: Stand = AS_IS
+
+/** Tells how a plan grows, not too often. */
+class WatchedGrowth implements GrowthWatch {
+  readonly #part: string
+  readonly #tell: (growth: Growth) => void
+  #index: PlanIndex | null = null
+  #tips: Growth['braces'][number][] = []
+  #changed = false
+  #told = 0
+
+  constructor(part: string, tell: (growth: Growth) => void) {
+    this.#part = part
+    this.#tell = tell
+  }
+  tip(from: Vec3, to: Vec3, diameterMm: number): void {
+    this.#tips.push({ from, to, diameterMm })
+    this.#changed = true
+  }
+  plan(index: PlanIndex): void {
+    this.#index = index
+    this.#tips = []
+    this.#changed = true
+  }
+  *with<T>(steps: Generator<string, T, void>): Generator<string, T, void> {
+    for (;;) {
+      const step = steps.next(), now = performance.now()
+      if (step.done) return step.value
+      if (this.#changed && now - this.#told > GROWTH_MS) {
+        const index = this.#index ?? plan.index, part = this.#part, at = (id: string): Vec3 => (index.nodes.get(id) as PlanNode).at
+        this.#tell({ stilts: index.stiltsOf(part), braces: [...this.#tips, ...[...index.beams.values()].flatMap(b => (b.kind === 'brace' && b.part === part ? [{ from: at(b.from), to: at(b.to), diameterMm: b.fromDiameterMm }] : []))] })
+        this.#changed = false
+        this.#told = now
+      }
+      yield step.value
+    }
+  }
+}
 
 /** The same steps, each told as a sentence where it is another one than before. */
 function* told<T>(steps: Generator<string, T, void>, progress: (sentence: string) => void): Generator<string, T, void> {
