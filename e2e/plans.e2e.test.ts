@@ -3,7 +3,7 @@ import { table } from './parts'
 import { withBench } from './with-bench'
 
 // What a plan is asked for: by a recipe, by hand, and kept as a recipe of one's own that notes what proved with it.
-const { server, bench } = withBench({ seed: false, begin: async setup => void (await setup.bench.bringIn(setup.server, 'shelf', table(), 14)) })
+const { server, bench } = withBench({ seed: false, begin: async setup => void (await setup.bench.bringIn(setup.server, 'shelf', table())) })
 const press = (key: string): Promise<void> => bench.page.keyboard.press(key)
 const sheet = () => bench.page.getByRole('region', { name: 'Plan', exact: true })
 const stilts = async (): Promise<number> => (await server.jobs()).reduce((n, j) => n + j.stilts, 0)
@@ -89,7 +89,7 @@ describe('a plan', () => {
 
 describe('plans side by side', () => {
   it('are measured and pictured while nothing is changed, and one is taken in one step', async () => {
-    await bench.bringIn(server, 'compared', table(), 14)
+    await bench.bringIn(server, 'compared', table())
     await bench.saved()
     const { id } = (await server.jobs()).find(j => j.name === 'compared') ?? { id: '' }, count = async (): Promise<number> => (await server.jobs()).find(j => j.name === 'compared')?.stilts ?? -1
     // a stilt by hand, kept as a version
@@ -129,6 +129,46 @@ describe('plans side by side', () => {
     await bench.scanned()
     await bench.saved()
     expect([await count(), (await server.job(id)).nodes.filter(n => n.kind === 'tip').length]).toEqual([byHand, byHand])
+    expect(bench.errors).toEqual([])
+  })
+})
+
+describe('improving what stands', () => {
+  it('is measured step by step, with one left out, and taken in one step', async () => {
+    await bench.bringIn(server, 'improved', table())
+    await bench.saved()
+    const count = async (): Promise<{ stilts: number; feet: number }> => {
+      const job = await server.job((await server.jobs()).find(j => j.name === 'improved')?.id ?? '')
+      return { stilts: job.nodes.filter(n => n.kind === 'tip').length, feet: job.nodes.filter(n => n.kind === 'foot').length }
+    }
+    await bench.stage.focus()
+    await press('Shift+H')
+    await bench.message(/placed/)
+    await bench.scanned()
+    await bench.saved()
+    const before = await count()
+    await bench.stage.focus()
+    await press('Alt+o')
+    const dialog = bench.page.getByRole('dialog', { name: 'Optimise' }), step = (name: RegExp) => dialog.getByRole('listitem').filter({ hasText: name })
+    await step(/^Gather/).getByText(/^\d+ stilts: .*→.* feet/).waitFor()
+    const gains = await step(/^Gather/).getByText(/→/).textContent()
+    await dialog.getByRole('img', { name: 'The part with all that is taken' }).waitFor()
+    expect(await count()).toEqual(before)
+    // what is left out is measured no more
+    await dialog.getByRole('checkbox', { name: /^Take away/ }).uncheck()
+    await step(/^Gather/).getByText(/→.* feet/).waitFor()
+    const [, feet] = /→ (\d+) feet/.exec((await step(/^Gather/).getByText(/→/).textContent()) ?? '') ?? []
+    await dialog.getByRole('button', { name: 'Take what is ticked' }).click()
+    await bench.message(/taken\. One undo takes all of it back\.$/)
+    await bench.scanned()
+    await bench.saved()
+    const after = await count()
+    expect([gains !== null, after.stilts, after.feet]).toEqual([true, before.stilts, Number(feet)])
+    await bench.stage.focus()
+    await press('Control+z')
+    await bench.scanned()
+    await bench.saved()
+    expect(await count()).toEqual(before)
     expect(bench.errors).toEqual([])
   })
 })

@@ -11,6 +11,10 @@ import { RaftKindSchema } from './raft'
 export const PLANNED = ['everything', 'islands', 'first', 'inside', 'faces'] as const
 export type Planned = (typeof PLANNED)[number]
 
+/** Ways to improve a plan that stands: take away what bears nothing, gather stilts on shared trunks, brace what is tall or slender. */
+export const IMPROVEMENTS = ['idle', 'gather', 'brace'] as const
+export type Improvement = (typeof IMPROVEMENTS)[number]
+
 /** What a plan is asked for. */
 export const PlanOptionsSchema = z.object({
   what: z.enum(PLANNED).default('everything'),

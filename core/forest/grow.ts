@@ -63,6 +63,10 @@ function twigOf(head: Head): Twig {
 function headsOf({ head, up }: Twig): Head[] {
   return head ? [head] : up.flatMap(headsOf)
 }
+/** All heads of a tree. */
+export function headsOfTree({ hangs }: Tree): Head[] {
+  return hangs.flatMap(h => headsOf(h.twig))
+}
 
 function treeOf({ x, y, hangs }: Trunk, sizes: TrunkSizes): Tree {
   const heights = [...new Set(hangs.map(h => h.z))], way = [...heights.map((z): Vec3 => [x, y, z]), [x, y, 0] as Vec3]
@@ -95,7 +99,7 @@ function beamsOfTwig({ at, diameterMm, head, up }: Twig): Beam[] {
   return [...(head ? [{ from: head.point, to: at, fromRadius: head.sizes.tipDiameterMm / 2, toRadius: diameterMm / 2 }] : []), ...up.flatMap(t => [{ from: t.at, to: at, fromRadius: t.diameterMm / 2, toRadius: t.diameterMm / 2 }, ...beamsOfTwig(t)])]
 }
 /** All beams of a tree. */
-function beamsOfTree({ way, hangs, diameterMm }: Tree): Beam[] {
+export function beamsOfTree({ way, hangs, diameterMm }: Tree): Beam[] {
   return [
     ...hangs.flatMap(({ twig, at }) => [{ from: twig.at, to: way[at], fromRadius: twig.diameterMm / 2, toRadius: twig.diameterMm / 2 }, ...beamsOfTwig(twig)]),
     ...way.slice(1).map((to, i) => ({ from: way[i], to, fromRadius: diameterMm / 2, toRadius: diameterMm / 2 })),

@@ -3,7 +3,7 @@
  * trunks.
  */
 export { headAt, slimSizes, type HeadSeat } from './heads'
-export { grown, type Forest, type Growing } from './grow'
+export { beamsOfTree, grown, headsOfTree, type Forest, type Growing } from './grow'
 export { Room } from './room'
 export { rowsOfTrees, type Tree } from './rows'
 export { leastDiameter, type Head } from './twig'

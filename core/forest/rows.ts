@@ -24,8 +24,9 @@ export function rowsOfTrees(surface: Surface, trees: readonly Tree[], part: stri
   const put = (twig: Twig, into: string, intoAt: Vec3, goesOn: boolean): void => {
     const lowerMm = Math.max(twig.diameterMm, leastDiameter(distance(twig.at, intoAt))), kind = goesOn ? 'shaft' : 'branch'
     if (twig.head) {
-      const { head } = twig, { tipShape, tipDiameterMm, penetrationMm, coneLengthMm, kneeDiameterMm } = head.sizes, knee = base(head.knee), tip = base(head.point)
-      nodes.push({ ...tip, kind: 'tip', number: next++, gauge: head.gauge, role: head.role, anchor: { point: toSource(surface, head.point as never), normal: [...normalToSource(surface, head.normal)] }, own: { tipDiameterMm, kneeDiameterMm, coneLengthMm }, fitted: { tipShape, tipDiameterMm, penetrationMm, coneLengthMm, kneeDiameterMm } }, { ...knee, kind: 'knee' })
+      const { head } = twig, { tipShape, tipDiameterMm, penetrationMm, coneLengthMm, kneeDiameterMm } = head.sizes, knee = base(head.knee), tip = head.tip ?? base(head.point)
+      if (head.tip) nodes.push(head.tip, { ...knee, kind: 'knee' })
+      else nodes.push({ ...base(head.point), id: tip.id, kind: 'tip', number: next++, gauge: head.gauge, role: head.role, anchor: { point: toSource(surface, head.point as never), normal: [...normalToSource(surface, head.normal)] }, own: { tipDiameterMm, kneeDiameterMm, coneLengthMm }, fitted: { tipShape, tipDiameterMm, penetrationMm, coneLengthMm, kneeDiameterMm } }, { ...knee, kind: 'knee' })
       beam('cone', tip.id, knee.id, neckOf(head.sizes), kneeDiameterMm)
       beam(kind, knee.id, into, kneeDiameterMm, lowerMm)
       return

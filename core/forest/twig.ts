@@ -1,6 +1,8 @@
-import type { Role } from '../contract'
+import type { PlanNode, Role } from '../contract'
 import type { Vec3 } from '../mesh'
 import type { StiltSizes } from '../stilts'
+
+type TipNode = Extract<PlanNode, { kind: 'tip' }>
 
 /** A place for a tip, and the cone that leads away from it. */
 export interface Head {
@@ -13,6 +15,8 @@ export interface Head {
   readonly role: Role
   /** How far what is below it keeps from the part, mm. */
   readonly gapMm: number
+  /** The tip that stands there already, and stays what it is. */
+  readonly tip?: TipNode
 }
 
 /** What hangs together above a place: one head whose knee that is, or several twigs that meet there. */

@@ -59,8 +59,9 @@ const MOST_ROUNDS = 5, SWEEPS = 2
 const MOST_ASKED = 1
 const NOT_ALL = 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.'
 /** From the axis of a way of its own to the skin, mm. */
-const WAY_CLEAR_MM = 0.85
-const GAP_MM = 0.35
+export const WAY_CLEAR_MM = 0.85
+/** How far a trunk keeps from the part at least, mm. */
+export const GAP_MM = 0.35
 
 /**
  * Holds what hangs by a forest: tips under all of it, gathered on shared trunks, as strong as they have to be; scans again, and plants more

@@ -23,6 +23,7 @@ import { createBedding } from './bedding'
 import { createSpreading } from './spreading'
 import { createMarking } from './marking'
 import { createMeshCheck } from './mesh-check'
+import { createOptimising } from './optimising'
 import { createParts } from './parts'
 import { createPlanning } from './planning'
 import { createPlate } from './plate'
@@ -77,6 +78,7 @@ function createBench() {
   const planning = createPlanning(context)
   const proving = createProving(context, { ...editing, ...tying, holdAll: holding.holdAll }, () => gauging.gauges.value, planning, scanning.rescan)
   const comparing = createComparing(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan)
+  const optimising = createOptimising(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan)
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -259,6 +261,7 @@ function createBench() {
     holding.giveUp()
     tilting.forgetTilts()
     comparing.closeCompare()
+    optimising.closeOptimise()
     arriving.endArriving()
     // what was scanned is of the job that is left
     state.reset()
@@ -271,5 +274,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...comparing, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

@@ -1,11 +1,10 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
-import { plateOf, shiftOf } from '@oak-stilts/core/pose'
-import { STILT_VERDICTS, type PlanBeam, type PlanNode } from '@oak-stilts/core/contract'
+import { plateOf, shiftOf, type Stand } from '@oak-stilts/core/pose'
+import { STILT_VERDICTS, type PlanBeam, type PlanNode, type Raft } from '@oak-stilts/core/contract'
 import { feetOf, raftSolid } from '@oak-stilts/core/raft'
 import { api } from '../api/client'
-import type { ComparedPlan } from '../bench/comparing'
 import type { Finding, FindingKind } from '../findings'
 import { createPointer, type Pointer } from '../stage/pointer'
 import { NoWebGl, STANDARD_VIEWS } from '../stage/stage'
@@ -14,6 +13,7 @@ import type { DrawnBrace } from '../stage/stilt-layer'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import type { BenchView } from '../router'
+import type { TriedPlan } from '../workers/scan.worker'
 
 const props = defineProps<{ view: BenchView }>()
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
@@ -129,12 +129,12 @@ function bracesOf(nodes: ReadonlyMap<string, PlanNode>, beams: readonly PlanBeam
 }
 
 /** A picture of the part with another plan, from where it is looked at now. What is on the stage is as before afterwards. */
-async function pictureOf({ found, stand, part, toTry }: ComparedPlan): Promise<Blob | null> {
-  const own = scene
-  if (!own?.model || !found || !bench.stand.value) return null
-  const before = bench.raftMesh.value, rows = new Map(found.nodes.map(n => [n.id, n]))
-  own.stilts.set(found.stilts, [], bracesOf(rows, found.beams), false)
-  own.raft.set(raftSolid(toTry.raft, feetOf(found.nodes, part.id)), 'shown')
+async function pictureOf({ nodes, beams, stilts }: Pick<TriedPlan, 'nodes' | 'beams' | 'stilts'>, raft: Raft, stand: Stand): Promise<Blob | null> {
+  const own = scene, part = store.part?.id
+  if (!own?.model || !bench.stand.value || !part) return null
+  const before = bench.raftMesh.value
+  own.stilts.set(stilts, [], bracesOf(new Map(nodes.map(n => [n.id, n])), beams), false)
+  own.raft.set(raftSolid(raft, feetOf(nodes, part)), 'shown')
   own.setStand(stand)
   const png = own.pictureNow(460)
   own.setStand(bench.stand.value)

@@ -69,6 +69,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'plan-all', keys: ['Alt+h'], shown: 'Alt + H', does: 'Plan all: tips under all that hangs, gathered on trunks', group: 'Findings' },
   { id: 'plan-options', keys: ['Alt+p'], shown: 'Alt + P', does: 'What a plan is asked for, and recipes', group: 'Findings' },
   { id: 'compare', keys: ['Alt+c'], shown: 'Alt + C', does: 'Compare plans of this part', group: 'Findings' },
+  { id: 'optimise', keys: ['Alt+o'], shown: 'Alt + O', does: 'Optimise the stilts that stand', group: 'Findings' },
   { id: 'waive', keys: ['w'], shown: 'W', does: 'Waive this finding, or take the waiver back', group: 'Findings' },
   { id: 'tool-place', keys: ['p'], shown: 'P', does: 'Place stilts', group: 'Stilts' },
   { id: 'tool-stick', keys: ['l'], shown: 'L', does: 'Stick between two points of the part', group: 'Stilts' },

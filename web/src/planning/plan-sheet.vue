@@ -32,7 +32,8 @@ async function keep(): Promise<void> {
     </header>
     <template v-if="bench.planRecipe.value"><p v-if="bench.planRecipe.value.note" class="quiet">{{ bench.planRecipe.value.note }}</p><p class="quiet">{{ bench.planChanged.value ? 'Changed here; the recipe itself is as it was.' : recordOf(bench.planRecipe.value) }}</p></template>
     <form v-if="naming" class="name" @submit.prevent="keep"><input v-model="name" maxlength="120" aria-label="Name of the recipe" placeholder="Name the recipe" /><button class="plain-button leading" :disabled="!name.trim()">Keep</button><button type="button" class="link-button" @click="naming = false">Leave</button></form>
-    <p v-else class="end-row"><button class="plain-button leading" :disabled="!!state.busy || state.scanState === 'scanning'" @click="bench.makeReady('forest')">{{ PLAN_BUTTON[bench.planOptions.value.what] }}</button> <button class="plain-button" title="Beside what recipes and versions make of it (Alt + C)" :disabled="!!state.busy || state.scanState === 'scanning'" @click="bench.openCompare()">Compare</button> <button class="link-button" @click="naming = true">Keep as a recipe</button></p>
+    <p v-else class="end-row"><button class="plain-button leading" :disabled="!!state.busy || state.scanState === 'scanning'" @click="bench.makeReady('forest')">{{ PLAN_BUTTON[bench.planOptions.value.what] }}</button> <button class="plain-button" title="Beside what recipes and versions make of it (Alt + C)" :disabled="!!state.busy || state.scanState === 'scanning'" @click="bench.openCompare()">Compare</button> <button class="plain-button" title="Improve the stilts that stand (Alt + O)" :disabled="!store.stilts.length || !!state.busy || state.scanState === 'scanning'" @click="bench.openOptimise()">Optimise</button></p>
+    <p v-if="!naming" class="keep"><button class="link-button" @click="naming = true">Keep as a recipe</button></p>
     <OptionsForm :options="bench.planOptions.value" :gauges="bench.gauges.value" :hold-mm="holdMm" @change="bench.setPlanOptions($event)" />
   </section>
 </template>
@@ -44,5 +45,6 @@ header { display: flex; align-items: center; gap: 10px; }
 select { background: var(--panel); border: 1px solid var(--control); border-radius: 4px; height: 25px; color: var(--ink); max-width: 200px; }
 .end { margin-left: auto; }
 .end-row, .name { display: flex; gap: 8px; margin: 8px 0 !important; }
+.keep { margin-top: -4px !important; }
 .name input { flex: 1; background: var(--paper); border: 1px solid var(--control); border-radius: 4px; padding: 3px 8px; min-width: 0; }
 </style>

@@ -26,7 +26,8 @@ import { ProofPanel, ProofSheet } from '../proof'
 import { BedSheet, SpreadSheet } from '../spread'
 import { GaugeSheet, StiltElevation } from '../gauges'
 import type { ComparedPlan } from '../bench/comparing'
-import { ComparePlans, PlanSheet } from '../planning'
+import type { OptimisedPlan } from '../workers/scan.worker'
+import { ComparePlans, OptimisePlan, PlanSheet } from '../planning'
 import { RaftSheet } from '../raft'
 import { TiePanel } from '../ties'
 import { TiltSheet } from '../tilts'
@@ -205,6 +206,7 @@ const commands: Record<string, () => void> = {
     if (state.tool === 'place') void stage.value?.force()
   },
   compare: () => bench.openCompare(),
+  optimise: () => bench.openOptimise(),
   'plan-options': () => {
     state.gaugeShown = state.raftShown = false
     state.planShown = !state.planShown
@@ -275,7 +277,7 @@ function nudge(event: KeyboardEvent): void {
 }
 const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down'])
 const MOVES = new Set(['move-right', 'move-left', 'move-back', 'move-front'])
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'plan-all', 'plan-options', 'compare', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', 'tool-bed', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'plan-all', 'plan-options', 'compare', 'optimise', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', 'tool-bed', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part') || (MOVES.has(id) && props.view !== 'pose' && state.tool !== 'bed' && state.tool !== 'strokes')) return
@@ -292,7 +294,7 @@ function noteMenu(): void {
   menuAtPress = state.menu
 }
 function key(event: KeyboardEvent): void {
-  if (helpShown.value || finderShown.value || tableShown.value || saveTrouble.value?.shown() || bench.otherPlan.value || bench.compareShown.value) return
+  if (helpShown.value || finderShown.value || tableShown.value || saveTrouble.value?.shown() || bench.otherPlan.value || bench.compareShown.value || bench.optimiseShown.value) return
   if (event.key === 't' || event.key === 'T') nudging = true
   // while marking, digits are worths
   const worth = state.tool === 'mark' && !event.ctrlKey && !event.metaKey && !event.altKey && !event.shiftKey && !(event.target as HTMLElement).closest('input, select') ? WORTH_KEYS[event.key] : undefined
@@ -315,8 +317,11 @@ function markView(): void {
   if (eye) void bench.markSeen(eye, state.worth)
 }
 
-function pictureOf(plan: ComparedPlan): Promise<Blob | null> {
-  return stage.value?.pictureOf(plan) ?? Promise.resolve(null)
+function pictureOf({ found, stand, toTry }: ComparedPlan): Promise<Blob | null> {
+  return (found && stage.value?.pictureOf(found, toTry.raft, stand)) ?? Promise.resolve(null)
+}
+function pictureOfOptimised(plan: OptimisedPlan): Promise<Blob | null> {
+  return (bench.raft.value && bench.stand.value && stage.value?.pictureOf(plan, bench.raft.value, bench.stand.value)) ?? Promise.resolve(null)
 }
 
 function reload(): void {
@@ -374,6 +379,7 @@ function reload(): void {
     <KeySheet v-model:shown="helpShown" />
     <CommandFinder v-model:shown="finderShown" @run="run" />
     <ComparePlans :picture="pictureOf" />
+    <OptimisePlan :picture="pictureOfOptimised" />
     <OtherPlan />
     <DropAnywhere sentence="Drop to add to this job" @files="bench.addParts($event)" />
     <SaveTrouble ref="saveTrouble" :view="view" @reload="reload" />

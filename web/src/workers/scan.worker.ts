@@ -1,11 +1,11 @@
 import { expose } from 'comlink'
-import { loadsOf, type Gauge, type Island, type Ledge, type PlanBeam, type PlanMeasures, type PlanNode, type PlanOptions, type Raft, type Resin, type Role, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
+import { loadsOf, type Change, type Gauge, type Improvement, type Island, type Ledge, type PlanBeam, type PlanMeasures, type PlanNode, type PlanOptions, type Raft, type Resin, type Role, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type GrowthWatch, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
 import { prove, withWritten, type OnPlate, type Proof, type Proven } from '@oak-stilts/core/proof'
-import { areasAlone, makeReady, measuresOf, planned, proved, type Ready } from '@oak-stilts/core/ready'
+import { areasAlone, makeReady, measuresOf, optimised, planned, proved, type OptimiseStep, type Ready } from '@oak-stilts/core/ready'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { PlanIndex, Surface, type Plate, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
@@ -45,6 +45,12 @@ export interface TriedPlan {
   readonly measures: PlanMeasures
   readonly checks: Proof['checks']
   readonly seconds: number
+}
+
+/** What a plan becomes by improvements. */
+export interface OptimisedPlan extends Pick<TriedPlan, 'nodes' | 'beams' | 'stilts'> {
+  readonly change: Change
+  readonly steps: readonly OptimiseStep[]
 }
 
 /** A plan while it is made: what stands of it, and tips that were chosen beside. */
@@ -263,6 +269,17 @@ const scanWorker = {
     if (!made) return null
     const { proof, proven } = made, { index } = proven
     return { nodes: [...index.nodes.values()], beams: [...index.beams.values()], stilts: index.stiltsOf(part), measures: measuresOf(proof, proven, alone), checks: proof.checks, seconds: (performance.now() - began) / 1000 }
+  },
+
+  /** What the plan of the part becomes by some improvements, each measured; null where a newer request or `cancel` ended it. Nothing is changed. */
+  async optimise(asked: readonly Improvement[], raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void): Promise<OptimisedPlan | null> {
+    const ticket = ++newest, isCurrent = (): boolean => ticket === newest, current = prepare(raster, stand, settings)
+    result = null
+    current.setLoads(loadsOf(resin))
+    const made = await toEnd(told(optimised({ scan: current, surface: skinOf(stand), part, index: plan.index, raft: plan.raftOf(part), resin, gauges, plate, onPlate, waivers }, asked), progress), isCurrent)
+    if (!made) return null
+    const { index } = made.proven, ofPart = (r: { readonly part: string }): boolean => r.part === part
+    return { change: made.change, steps: made.steps, nodes: [...index.nodes.values()].filter(ofPart), beams: [...index.beams.values()].filter(ofPart), stilts: index.stiltsOf(part) }
   },
 
   /** Ends whatever is under way. */

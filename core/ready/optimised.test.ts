@@ -1,0 +1,71 @@
+import { describe, expect, it } from 'vitest'
+import { DEFAULT_PRINTER, DEFAULT_RESIN, IMPROVEMENTS, NO_RAFT, type PlanBeam, type PlanNode } from '../contract'
+import { joinMeshes, prepareMesh, type Mesh } from '../mesh'
+import { AS_IS } from '../pose'
+import { ModelScan } from '../scan'
+import { Clearance, GAUGES, gaugeOf, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, Surface } from '../stilts'
+import { box } from '../testing/shapes'
+import { areasAlone, makeReady, measuresOf, optimised, proved, type Optimised, type ToReady } from './index'
+
+const raster = { pixelMm: 0.1, layerMm: 0.1 }
+function partOf(mesh: Mesh, index: PlanIndex): ToReady {
+  const skin = prepareMesh(mesh).mesh
+  return { scan: new ModelScan(skin, raster, AS_IS), surface: new Surface(skin), part: 'part', index, raft: NO_RAFT, resin: DEFAULT_RESIN, gauges: GAUGES, plate: DEFAULT_PRINTER, onPlate: { overMm: 0, meets: 0, cups: 0 }, waivers: [] }
+}
+function all<T>(steps: Generator<string, T, void>): T {
+  let step = steps.next()
+  while (!step.done) step = steps.next()
+  return step.value
+}
+const indexOf = (nodes: readonly PlanNode[], beams: readonly PlanBeam[]): PlanIndex => new PlanIndex(new Map(nodes.map(n => [n.id, n])), new Map(beams.map(b => [b.id, b])))
+/** A part with stilts that each stand by itself. */
+function curtainOf(mesh: Mesh): PlanIndex {
+  const { nodes, beams } = all(makeReady(partOf(mesh, new PlanIndex(new Map(), new Map())))).proven.index
+  return indexOf([...nodes.values()], [...beams.values()])
+}
+const slab = joinMeshes([box([-9, -6, 18], [9, 6, 20])])
+const step = (r: Optimised, name: string) => r.steps.find(s => s.step === name)
+
+describe('an optimised plan', () => {
+  const index = curtainOf(slab), result = all(optimised(partOf(slab, index), IMPROVEMENTS))
+  it('has its stilts on shared trunks, with less resin and nothing opened; their tips stay what they are', () => {
+    const gather = step(result, 'gather')
+    expect(gather).toMatchObject({ taken: true, why: '' })
+    const [b, a] = [gather?.before, gather?.after]
+    expect([a && b && a.resinMm3 < 0.85 * b.resinMm3, a && b && a.feet < 0.8 * b.feet, a?.tips]).toEqual([true, true, b?.tips])
+    const { index: now, result: scan } = result.proven
+    const tip = (of: PlanIndex, id: string): unknown => of.stiltsOf('part').filter(s => s.id === id).map(({ number, gauge, anchor, path: [at], sizes: { tipDiameterMm } }) => ({ number, gauge, anchor, at, tipDiameterMm }))
+    for (const s of now.stiltsOf('part')) expect(tip(now, s.id)).toEqual(tip(index, s.id))
+    expect([...scan.islands, ...scan.ledges].filter(f => f.state === 'open' || f.state === 'partly')).toEqual([])
+    expect(new Clearance(now).nearer('part', DEFAULT_RESIN.webMm)).toEqual([])
+  })
+  it('comes to what its steps say', () => {
+    const { nodes, beams } = result.proven.index, of = partOf(slab, indexOf([...nodes.values()], [...beams.values()])), alone = all(areasAlone(of.scan)), { proof, proven } = all(proved(of)), last = result.steps.findLast(s => s.taken)
+    expect(alone).toEqual(new ModelScan(prepareMesh(slab).mesh, raster, AS_IS).runToEnd().areaMm2)
+    const found = measuresOf(proof, proven, alone)
+    expect(found).toEqual({ ...last?.after, swayMm: expect.closeTo(last?.after?.swayMm ?? NaN, 9), weakest: expect.closeTo(last?.after?.weakest ?? NaN, 9) })
+  })
+  it('takes no step that is no gain', () => {
+    const { nodes, beams } = result.proven.index, again = all(optimised(partOf(slab, indexOf([...nodes.values()], [...beams.values()])), ['gather', 'brace']))
+    for (const s of again.steps) expect([s.step, s.taken, s.taken && s.after && s.step === 'gather' ? s.after.resinMm3 < s.before.resinMm3 : s.taken]).toEqual([s.step, s.taken, s.taken])
+    for (const s of again.steps) expect(s.taken ? (s.after?.openIslands ?? 1) + (s.after?.openLedges ?? 1) : s.why !== '').toBe(s.taken ? 0 : true)
+  })
+  it('keeps what is pinned byte for byte, and goes around it', () => {
+    const stilts = index.stiltsOf('part'), pinned = stilts[Math.floor(stilts.length / 2)], foot = pinned.nodes[pinned.nodes.length - 1], rows = [...index.nodes.values()].map(n => (n.id === foot ? { ...n, pinned: true } : n))
+    const own = indexOf(rows, [...index.beams.values()]), { proven } = all(optimised(partOf(slab, own), IMPROVEMENTS))
+    for (const id of pinned.nodes) expect(proven.index.nodes.get(id)).toEqual(own.nodes.get(id))
+    for (const id of pinned.beams) expect(proven.index.beams.get(id)).toEqual(own.beams.get(id))
+  })
+  it('loses what bears nothing', () => {
+    // one more stilt that only touches the side of a post on the plate
+    const posts = joinMeshes([slab, box([20, -2, 0], [24, 2, 20])]), of = partOf(posts, index), hit = of.surface.cast([23, 0, 30], [0, 0, -1]), side = of.surface.cast([30, 0, 10], [-1, 0, 0])
+    if (!hit || !side) throw new Error('no skin')
+    const route = routeStilt(of.surface, side.point, side.normal, gaugeOf('medium'), DEFAULT_PRINTER)
+    if (!route.ok) throw new Error(route.reason)
+    const more = rowsOfStilt(shapeOfRoute(of.surface, gaugeOf('medium'), 'structural', route, side.normal), { part: 'part', number: 999 }), own = indexOf([...index.nodes.values(), ...more.nodes], [...index.beams.values(), ...more.beams])
+    const idle = all(optimised(partOf(posts, own), ['idle']))
+    expect(step(idle, 'idle')?.taken).toBe(true)
+    expect(more.nodes.some(n => idle.proven.index.nodes.has(n.id))).toBe(false)
+    expect(step(idle, 'idle')?.after?.openIslands).toBe(0)
+  })
+})

@@ -1,0 +1,122 @@
+import { type Change, type Improvement, type PlanMeasures } from '../contract'
+import { distance } from '../mesh'
+import { gathered } from '../plan'
+import type { Proof, Proven } from '../proof'
+import { changeOfStilts, Clearance, gaugeFor, judgeStilt, PlanDraft, type Others, type PlanIndex, type Stilt } from '../stilts'
+import type { ToReady } from './make-ready'
+import { measuresOf } from './measures'
+import { areasAlone, proved } from './proved'
+import { braced } from './repair'
+import { strengthened } from './strengthen'
+
+/** A step of optimising: what it comes to, measured with all steps before it that were taken. */
+export interface OptimiseStep {
+  readonly step: Improvement
+  /** Whether it is part of the result. */
+  readonly taken: boolean
+  /** How many stilts, braces or tips it changes. */
+  readonly count: number
+  readonly before: PlanMeasures
+  /** Null where there was nothing to do. */
+  readonly after: PlanMeasures | null
+  /** Why it is no part of the result; empty where it is. */
+  readonly why: string
+}
+
+export interface Optimised {
+  /** All steps that were taken as one change. */
+  readonly change: Change
+  readonly proof: Proof
+  readonly proven: Proven
+  readonly steps: readonly OptimiseStep[]
+}
+
+/** A trunk higher than this is braced, mm (common practice: over about 30 mm). */
+const TALL_MM = 30
+/** What bears next to nothing is taken away all at once, else the first half or quarter of it. */
+const SHARES = [1, 0.5, 0.25]
+/** Resin that is not worth a change, mm³. */
+const LITTLE_MM3 = 0.5
+
+interface State {
+  readonly change: Change
+  readonly index: PlanIndex
+  readonly proof: Proof
+  readonly proven: Proven
+  readonly measures: PlanMeasures
+}
+
+/**
+ * Improves a plan that stands, hand work included but what is pinned: takes away what bears nothing, gathers stilts on shared trunks, braces
+ * what is tall or slender. Each step is proved by itself; one that opens anything, marks prized skin more, makes anything bad that was good, or gains nothing is left out.
+ * Yields a sentence between steps.
+ */
+export function* optimised(of: ToReady, asked: readonly Improvement[]): Generator<string, Optimised, void> {
+  const { part, scan } = of, all = [...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id), alone = yield* areasAlone(scan), steps: OptimiseStep[] = []
+  function* look(index: PlanIndex, change: Change): Generator<string, State, void> {
+    const { proof, proven } = yield* proved({ ...of, index })
+    return { change, index, proof, proven, measures: measuresOf(proof, proven, alone) }
+  }
+  let now = yield* look(of.index, { label: 'optimise' })
+  for (const step of asked) {
+    const before = now.measures
+    let best: State | null = null, count = 0, why = NOTHING[step]
+    for (const share of step === 'idle' ? SHARES : [1]) {
+      const draft = new PlanDraft(of.index, all)
+      draft.apply(now.change)
+      count = yield* STEPS[step](of, draft, now, share)
+      if (count === 0) break
+      const next = yield* look(draft.index, draft.change('optimise'))
+      why = worse(now, next) ?? (gains(step, now, next) ? '' : 'It would gain nothing.')
+      best = next
+      if (why === '') break
+    }
+    steps.push({ step, taken: why === '', count, before, after: best?.measures ?? null, why })
+    if (best && why === '') now = best
+  }
+  return { change: now.change, proof: now.proof, proven: now.proven, steps }
+}
+
+const NOTHING: Readonly<Record<Improvement, string>> = { idle: 'Every stilt bears something.', gather: 'No stilts that stand by themselves could share a trunk; more lift gives branches room.', brace: 'Nothing is tall or slender without a brace.' }
+
+type Step = (of: ToReady, draft: PlanDraft, now: State, share: number) => Generator<string, number, void>
+const STEPS: Readonly<Record<Improvement, Step>> = {
+  *idle(of, draft, { proof: { idle } }, share) {
+    yield 'Taking away what bears nothing'
+    const all = draft.index.stiltsOf(of.part), known = new Set(idle), nearest = (s: Stilt): number => all.reduce((mm, o) => (o.id === s.id ? mm : Math.min(mm, distance(o.path[0], s.path[0]))), Infinity)
+    // those that have others nearest to them are missed least
+    const free = all.filter(s => known.has(s.id) && !s.footPinned && s.nodes.every(id => !draft.index.nodes.get(id)?.pinned)).map(s => ({ s, mm: nearest(s) })).sort((a, b) => a.mm - b.mm), stilts = free.slice(0, Math.ceil(free.length * share)).map(f => f.s)
+    draft.apply(changeOfStilts(draft.index, of.part, 'take away', { drop: stilts }))
+    return stilts.length
+  },
+  *gather(of, draft) {
+    const before = new Set(draft.index.beams.keys()), steps = gathered(of.surface, draft, of.part, { gauges: of.gauges, plate: of.plate, webMm: of.resin.webMm })
+    let step = steps.next()
+    for (; !step.done; step = steps.next()) yield step.value ?? 'Gathering stilts on trunks'
+    // tips stay what they are: only what is below them grows
+    if (step.value > 0) yield* strengthened(of, draft, id => draft.index.beams.has(id) && !before.has(id))
+    return step.value
+  },
+  *brace(of, draft) {
+    yield 'Bracing what is tall or slender'
+    const { part, surface, gauges } = of, others = (): Others => ({ field: new Clearance(draft.index).field(part), limitMm: of.resin.webMm })
+    const some = draft.index.stiltsOf(part).filter(s => s.foot === 'plate' && s.bound >= s.nodes.length && (s.path[1][2] > TALL_MM || judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => draft.index.isHeld(n) }).some(v => v.kind === 'slender')))
+    const { change, braces } = braced(of, draft.index, some, others)
+    draft.apply(change)
+    return braces
+  },
+}
+
+/** Why one state is worse than another; null where it is not. */
+function worse(before: State, { measures: m, proof }: State): string | null {
+  const b = before.measures, bad = new Map(before.proof.checks.map(c => [c.kind, c.state === 'bad' ? c.count : 0])), now = proof.checks.find(c => c.state === 'bad' && c.count > (bad.get(c.kind) ?? 0))
+  if (m.openIslands > b.openIslands || m.openLedges > b.openLedges) return 'It would leave something hanging.'
+  if ((m.scarMm2.prized ?? 0) > (b.scarMm2.prized ?? 0) + 1e-9) return 'It would mark prized skin more.'
+  return now ? `It would not do: ${now.sentence.charAt(0).toLowerCase()}${now.sentence.slice(1)}` : null
+}
+/** Whether a step is worth it: less resin, or for braces, a stiffer or less slender stand. */
+function gains(step: Improvement, { measures: b, proof: was }: State, { measures: m, proof: is }: State): boolean {
+  if (step !== 'brace') return m.tips < b.tips || m.resinMm3 < b.resinMm3 - LITTLE_MM3
+  const slender = (p: Proof): number => p.stretches.reduce((most, s) => Math.max(most, s.share), 0)
+  return (m.swayMm ?? 0) < (b.swayMm ?? 0) - 1e-6 || slender(is) < slender(was) - 1e-6
+}
