@@ -1,5 +1,6 @@
 import { gaugesOfOptions, loadsOf, USUAL_OPTIONS, type PlanOptions, type Role } from '../contract'
-import { planForest, rolesOfTips, type GrowthWatch, type WeakTip } from '../plan'
+import { planForest, remedyInWords, rolesOfTips, tiltFor, type GrowthWatch, type NotHeld, type WeakTip } from '../plan'
+import type { TiltAngles } from '../pose'
 import { prove, type Loaded, type Proven } from '../proof'
 import { solidsOfPart } from '../raft'
 import { PlanDraft, type PlanIndex } from '../stilts'
@@ -7,7 +8,7 @@ import type { Ready, ToReady } from './make-ready'
 import { strengthened } from './strengthen'
 
 /** A part that is to be planned, on the raft that is asked for, and what else is. */
-export type ToPlan = ToReady & { readonly options?: PlanOptions; readonly watch?: GrowthWatch }
+export type ToPlan = ToReady & { readonly options?: PlanOptions; readonly watch?: GrowthWatch; /** How the part is tilted, so that a tilt can be named that would help. */ readonly pose?: TiltAngles }
 
 /**
  * Plans a part: tips under all that hangs, gathered on shared trunks, as thick as what they carry asks for, scanned and proved. What stands
@@ -46,7 +47,7 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
   })
   let step = steps.next()
   for (; !step.done; step = steps.next()) yield step.value ?? 'Choosing tips'
-  const { change, result, notHeld } = step.value, draft = new PlanDraft(of.index, own)
+  const { change, result } = step.value, notHeld = withRemedies(of, step.value.notHeld), draft = new PlanDraft(of.index, own)
   draft.apply(change)
   const roles = rolesOfTips(scan, result, draft.index.stiltsOf(part)), proven: Proven = { ...of, result, index: draft.index, roleOf: (tip): Role => roles.get(tip) ?? 'detail' }
   return { change, proof: yield* prove(proven), proven, placed: (change.put?.nodes ?? []).filter(n => n.kind === 'tip' && !kept.has(n.id)).length, braces: 0, thickened: 0, notHeld }
@@ -62,4 +63,10 @@ function weakTips({ ends }: Loaded, index: PlanIndex, margin: number): WeakTip[]
     const node = index.nodes.get(id), over = share * margin
     return node?.kind === 'tip' && over > WEAK_FROM ? [{ at: node.at, wanted: Math.min(MOST_BESIDE, Math.ceil(over / A_TIP_FOR)) }] : []
   })
+}
+
+const NO_TILT = 'No tilt of up to 45° about x or y opens a straight way to it; a stick between two points, or a waiver, is left.'
+/** What is left, each with the tilt that would open a way to it where one does. */
+function withRemedies({ surface, pose }: ToPlan, notHeld: readonly NotHeld[]): NotHeld[] {
+  return notHeld.map(n => (pose ? { ...n, reason: `${n.reason} ${remedyInWords(tiltFor(surface, pose, [n.at]), 1) || NO_TILT}` } : n))
 }

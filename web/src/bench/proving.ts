@@ -97,7 +97,7 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
     try {
       await onBench()
       const { job, part, raster, workers: w, stand } = current(), { stilts } = store, options = by === 'forest' ? planning.planOptions.value : null
-      const answer = await w.scan.makeReady(options, raster, stand, job.settings, part.id, gauges(), options ? raftAsked(options, part) : raftOf(part), job.resin, plate.value, onPlate(), store.waivers, proxy((sentence: string) => {
+      const answer = await w.scan.makeReady(options, part.pose, raster, stand, job.settings, part.id, gauges(), options ? raftAsked(options, part) : raftOf(part), job.resin, plate.value, onPlate(), store.waivers, proxy((sentence: string) => {
         if (readying && ticket === asked) state.busy = sentence
       }), proxy((growth: Growth) => {
         if (readying && ticket === asked) growing.value = growth

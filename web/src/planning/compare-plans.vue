@@ -71,7 +71,7 @@ function add(event: Event): void {
 <style scoped>
 .bar { display: flex; gap: 14px; align-items: center; margin-bottom: 10px; font-size: 12.5px; }
 select { background: var(--panel); border: 1px solid var(--control); border-radius: 4px; height: 27px; color: var(--ink); }
-.table { overflow: auto; max-height: 74vh; }
+.table { overflow: auto; max-height: 79vh; }
 table { border-collapse: collapse; }
 th, td { padding: 3px 14px 3px 0; text-align: left; vertical-align: top; font-weight: 400; }
 tbody th { color: var(--quiet); white-space: nowrap; min-width: 110px; }

@@ -3,7 +3,7 @@ import { loadsOf, type Change, type Gauge, type Improvement, type Island, type L
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type GrowthWatch, type NotHeld } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
-import { AS_IS, UNSHAPED, type Shape, type Stand } from '@oak-stilts/core/pose'
+import { AS_IS, UNSHAPED, type Shape, type Stand, type TiltAngles } from '@oak-stilts/core/pose'
 import { prove, withWritten, type OnPlate, type Proof, type Proven } from '@oak-stilts/core/proof'
 import { areasAlone, makeReady, measuresOf, optimised, planned, proved, type OptimiseStep, type Ready } from '@oak-stilts/core/ready'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
@@ -247,8 +247,8 @@ const scanWorker = {
   },
 
   /** Brings a part as it stands to a proof: by stilts that stand each by itself, or by a forest where it is told what a plan is asked for; null where a newer request or `cancel` ended it. Gives what to change of its plan. */
-  async makeReady(options: PlanOptions | null, raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], raft: Raft, resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void, grows: (growth: Growth) => void): Promise<Omit<Ready, 'proven'> | null> {
-    const ticket = ++newest, watch = new WatchedGrowth(part, grows), of = { scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft, resin, gauges, plate, onPlate, waivers }, steps = options ? planned({ ...of, options, watch }) : makeReady(of)
+  async makeReady(options: PlanOptions | null, pose: TiltAngles, raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], raft: Raft, resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void, grows: (growth: Growth) => void): Promise<Omit<Ready, 'proven'> | null> {
+    const ticket = ++newest, watch = new WatchedGrowth(part, grows), of = { scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft, resin, gauges, plate, onPlate, waivers }, steps = options ? planned({ ...of, options, pose, watch }) : makeReady(of)
     result = null
     const made = await toEnd(watch.with(told<Ready>(steps, progress)), () => ticket === newest)
     if (!made) return null
