@@ -43,7 +43,8 @@ defineExpose({ toggleWaiver })
   <section class="finding" :aria-label="title">
     <h2><FindingSymbol :kind="finding.kind" :state="finding.state" /> {{ title }} <span class="quiet state">{{ STATE_NAMES[finding.state] }}</span></h2>
     <p>{{ advice.why }}</p>
-    <p class="quiet">{{ advice.help }}</p>
+    <p v-if="reason" class="reason">Not held: {{ reason }}</p>
+    <p v-else class="quiet">{{ advice.help }}</p>
     <WaiveForm v-if="waiving" placeholder="hidden under the base" @waive="waive" @back="waiving = false" />
     <div v-else class="actions">
       <button v-if="kindOf(finding).noStilt === null && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.kind === 'ledge' ? 'Hold this ledge' : 'Hold this island' }}</button>
@@ -63,7 +64,6 @@ defineExpose({ toggleWaiver })
     <dl>
       <template v-for="[name, value] in facts" :key="name"><dt>{{ name }}</dt><dd class="figure">{{ value }}</dd></template>
     </dl>
-    <p v-if="reason" class="reason">Not held: {{ reason }}</p>
   </section>
 </template>
 
