@@ -111,9 +111,13 @@ describe('several parts on one plate', () => {
     // the middle of the table's leg, seen from the stand of the lantern
     await bench.stage.hover()
     await bench.page.mouse.wheel(0, 600)
-    await bench.still()
-    const at = await bench.at([(other.xPixels - own.xPixels) * 0.05, (other.yPixels - own.yPixels) * 0.05, 8])
-    await bench.page.mouse.click(at.x, at.y)
+    // the view may still be on its way
+    await expect.poll(async () => {
+      await bench.still()
+      const at = await bench.at([(other.xPixels - own.xPixels) * 0.05, (other.yPixels - own.yPixels) * 0.05, 8])
+      await bench.page.mouse.click(at.x, at.y)
+      return parts().getByRole('button', { name: 'Table', exact: true }).getAttribute('aria-current')
+    }, { interval: 1500 }).toBe('true')
     await onBench('Table')
     await bench.scanned()
   })

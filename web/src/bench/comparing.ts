@@ -31,7 +31,9 @@ export function createComparing({ store, state, model, plate, current, say }: Be
   const plans = shallowRef<readonly ComparedPlan[]>([])
   const shown = ref(false)
   /** Whether something other than the plan of now was scanned since, so that the bench has to be scanned again. */
-  let scannedOthers = false, running = 0
+  let scannedOthers = false
+  /** Which turn goes through the list; 0 while none does. A turn that is over leaves the list alone. */
+  let running = 0, turns = 0
 
   function put(id: string, change: Partial<ComparedPlan>): void {
     plans.value = plans.value.map(p => (p.id === id ? { ...p, ...change } : p))
@@ -57,9 +59,9 @@ export function createComparing({ store, state, model, plate, current, say }: Be
     else if (meshKeyOf(was) !== meshKeyOf(part)) say(`In “${name}” the part had another size or mesh; go back to it to see it.`)
     else add({ name, from: 'version', part: was, gauges: [...there.gauges, ...gauges().filter(g => !there.gauges.some(o => o.id === g.id))], toTry: { nodes: there.nodes.filter(n => n.part === part.id), beams: there.beams.filter(b => b.part === part.id), raft: raftOf(was), options: null } })
   }
-  /** Takes what a recipe makes of the part beside the others: from nothing, but for stilts whose feet are pinned. */
+  /** Takes what a recipe makes of the part beside the others: from nothing, but for stilts of which something is pinned. */
   function addRecipe({ name, options }: RecipeOfPlans): void {
-    const { part, nodes, beams } = rowsNow(), kept = new Set(store.stilts.flatMap(s => (s.footPinned ? s.nodes : [])))
+    const { part, nodes, beams } = rowsNow(), pinned = new Set(nodes.flatMap(n => (n.pinned ? [n.id] : []))), kept = new Set(store.stilts.flatMap(s => (s.nodes.some(id => pinned.has(id)) ? s.nodes : [])))
     add({ name, from: 'recipe', part: options.raft === null ? part : { ...part, raft: { ...part.raft, kind: options.raft } }, gauges: gauges(), toTry: { nodes: nodes.filter(n => kept.has(n.id)), beams: beams.filter(b => kept.has(b.from) && kept.has(b.to)), raft: raftAsked(options, part), options } })
   }
   function add(plan: Pick<ComparedPlan, 'name' | 'from' | 'part' | 'gauges' | 'toTry'>): void {
@@ -82,7 +84,6 @@ export function createComparing({ store, state, model, plate, current, say }: Be
     }
     running = 0
   }
-  let turns = 0
   async function look({ id, part, gauges: own, stand, toTry }: ComparedPlan, ticket: number): Promise<void> {
     put(id, { state: 'working', said: 'Scanning' })
     scannedOthers = true
@@ -132,7 +133,7 @@ export function createComparing({ store, state, model, plate, current, say }: Be
     scannedOthers = false
   }
 
-  /** The best of each figure, where plans differ in it. */
+  /** What those that are looked at already come to. */
   const done = computed(() => plans.value.flatMap(p => (p.found ? [p.found.measures] : [])))
   return { comparedPlans: plans, compareShown: shown, comparedDone: done, openCompare, addVersion, addRecipeToCompare: addRecipe, removeCompared, takeCompared, closeCompare }
 }

@@ -35,7 +35,7 @@ function forget(): void {
 onScopeDispose(forget)
 
 function add(event: Event): void {
-  const select = event.target as HTMLSelectElement, [kind, id] = select.value.split(' ', 2)
+  const select = event.target as HTMLSelectElement, [kind] = select.value.split(' ', 1), id = select.value.slice(kind.length + 1)
   select.value = ''
   const recipe = kit.kit.recipes.find(r => r.recipe.id === id)?.recipe, version = bench.versions.value?.find(v => v.id === id)
   if (kind === 'recipe' && recipe) bench.addRecipeToCompare(recipe)
@@ -48,7 +48,7 @@ function add(event: Event): void {
   <BenchDialog :shown="bench.compareShown.value" title="Compare plans" width="1120px" @update:shown="bench.closeCompare()">
     <p class="bar">
       <select aria-label="Add a plan" @change="add"><option value="">Add a plan…</option><optgroup label="Planned anew"><option value="usual">As usual</option><option v-for="r in kit.kit.recipes" :key="r.id" :value="`recipe ${r.recipe.id}`">{{ r.recipe.name }}</option></optgroup><optgroup v-if="bench.versions.value?.length" label="Versions of the job"><option v-for="v in bench.versions.value" :key="v.id" :value="`version ${v.id}`">{{ v.name }}</option></optgroup></select>
-      <span class="quiet">A recipe plans from nothing, but keeps stilts whose feet are pinned. The least of each row is set bold. Nothing is changed until one is taken.</span>
+      <span class="quiet">A recipe plans from nothing, but keeps stilts that are pinned. The least of each row is set bold. Nothing is changed until one is taken.</span>
     </p>
     <div class="table">
       <table>
