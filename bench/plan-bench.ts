@@ -6,14 +6,15 @@ import { verdictOf } from '../core/proof'
 import { measuresOf, planned, type Ready } from '../core/ready'
 import { ModelScan } from '../core/scan'
 import { Clearance, GAUGES, PlanIndex, Surface } from '../core/stilts'
+import { bunnyMesh } from '../core/testing/bunny'
 import { demoStl } from '../server'
 import { timed } from './timing'
 
 // What a plan for all that hangs comes to and takes, beside one full scan of the same part in the same run, on the printer's raster. One core. Names of models: only these.
 const raster = { pixelMm: 0.05, layerMm: 0.05 }
-const MODELS = ['heron', 'kelp', 'bell', 'bracket'] as const, asked = process.argv.slice(2)
+const MODELS = ['heron', 'kelp', 'bell', 'bracket', 'lamp', 'bunny'] as const, asked = process.argv.slice(2)
 for (const name of MODELS.filter(m => asked.length === 0 || asked.includes(m))) {
-  const mesh = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl(name))))).mesh, stand = standOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, raster.pixelMm), scan = new ModelScan(mesh, raster, stand)
+  const mesh = prepareMesh(name === 'bunny' ? bunnyMesh() : wholeOf(await readModel(readFileSync(await demoStl(name))))).mesh, stand = standOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, raster.pixelMm), scan = new ModelScan(mesh, raster, stand)
   scan.setLoads(loadsOf(DEFAULT_RESIN))
   const [alone, scanMs] = timed(() => scan.runToEnd()), steps = new Map<string, number>()
   const [ready, planMs] = timed((): Ready => {
