@@ -78,3 +78,12 @@ export function save(path: string, content: string | Uint8Array): void {
     throw new UsageError(code === 'ENOSPC' ? `The disk is full: ${path} was not written.` : `${path} cannot be written (${code ?? (error as Error).message}).`)
   }
 }
+
+/** What a file of JSON holds. @throws UsageError where it holds none */
+export function jsonFrom(name: string): unknown {
+  try {
+    return JSON.parse(readFileSync(name, 'utf8'))
+  } catch {
+    throw new UsageError(`${name} is no JSON.`)
+  }
+}

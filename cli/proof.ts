@@ -1,4 +1,4 @@
-import { existsSync, readFileSync } from 'node:fs'
+import { existsSync } from 'node:fs'
 import { BUILT_IN_RESINS, DEFAULT_PRINTER, DEFAULT_RESIN, KitFileSchema, loadsOf, ResinSchema, WORTHS, type CheckWaiver, type PlanBeam, type ProofReport, type Resin } from '@oak-stilts/core/contract'
 import { boundsOf } from '@oak-stilts/core/mesh'
 import { rolesOfTips } from '@oak-stilts/core/plan'
@@ -7,6 +7,7 @@ import { prove, verdictOf, waiverOf, withWritten, type Proof, type Proven } from
 import { ModelScan } from '@oak-stilts/core/scan'
 import { Surface } from '@oak-stilts/core/stilts'
 import { UsageError, type Options } from './arguments'
+import { jsonFrom } from './files'
 import type { Output } from './output'
 import { standOnPlate, type Posed } from './posed'
 
@@ -34,13 +35,7 @@ export function resinNamed(name: string): Resin {
   const known = BUILT_IN_RESINS.find(r => r.name.toLowerCase() === name.toLowerCase())
   if (known) return known
   if (!existsSync(name)) throw new UsageError(`There is no resin "${name}", and no file of that name. Built in are ${BUILT_IN_RESINS.map(r => `"${r.name}"`).join(', ')}.`)
-  let json: unknown
-  try {
-    json = JSON.parse(readFileSync(name, 'utf8'))
-  } catch {
-    throw new UsageError(`${name} is no JSON.`)
-  }
-  const alone = ResinSchema.safeParse(json), kit = KitFileSchema.safeParse(json)
+  const json = jsonFrom(name), alone = ResinSchema.safeParse(json), kit = KitFileSchema.safeParse(json)
   if (alone.success) return alone.data
   if (kit.success && kit.data.resins.length === 1) return kit.data.resins[0]
   throw new UsageError(kit.success ? `${name} holds ${kit.data.resins.length} resins; one is wanted.` : `${name} holds no resin.`)

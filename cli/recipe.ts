@@ -1,6 +1,7 @@
-import { existsSync, readFileSync } from 'node:fs'
+import { existsSync } from 'node:fs'
 import { BUILT_IN_RECIPES, KitFileSchema, RecipeFileSchema, USUAL_OPTIONS, type Gauge, type PlanOptions, type RecipeFile } from '@oak-stilts/core/contract'
 import { UsageError, type Options } from './arguments'
+import { jsonFrom } from './files'
 
 /** What a plan is asked for by recipe and options, and all gauges that there are then. @throws UsageError */
 export function askedBy({ recipe, planning }: Options, gauges: readonly Gauge[]): { readonly planning: PlanOptions; readonly gauges: Gauge[] } {
@@ -14,13 +15,7 @@ function recipeNamed(name: string): Pick<RecipeFile, 'recipe' | 'gauges'> {
   const known = BUILT_IN_RECIPES.find(r => [r.id, r.name.toLowerCase()].includes(name.toLowerCase()))
   if (known) return { recipe: known, gauges: [] }
   if (!existsSync(name)) throw new UsageError(`There is no recipe "${name}", and no file of that name. Built in are ${BUILT_IN_RECIPES.map(r => `"${r.name}"`).join(', ')}.`)
-  let json: unknown
-  try {
-    json = JSON.parse(readFileSync(name, 'utf8'))
-  } catch {
-    throw new UsageError(`${name} is no JSON.`)
-  }
-  const alone = RecipeFileSchema.safeParse(json), kit = KitFileSchema.safeParse(json)
+  const json = jsonFrom(name), alone = RecipeFileSchema.safeParse(json), kit = KitFileSchema.safeParse(json)
   if (alone.success) return alone.data
   if (kit.success && kit.data.recipes.length === 1) return { recipe: kit.data.recipes[0], gauges: kit.data.gauges }
   throw new UsageError(kit.success ? `${name} holds ${kit.data.recipes.length} recipes; one is wanted.` : `${name} holds no recipe.`)
