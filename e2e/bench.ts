@@ -249,6 +249,16 @@ export class BenchPage {
     return new URL(this.page.url()).pathname.split('/')[2]
   }
 
+  /** Puts stilts under the first finding, as a hand does. */
+  async holdFirst(): Promise<void> {
+    await this.stage.focus()
+    await this.page.keyboard.press('n')
+    await this.page.keyboard.press('Enter')
+    await this.message(/placed/)
+    await this.scanned()
+    await this.saved()
+  }
+
   /** Presses, moves in steps and lets go, as a hand does. */
   async drag(from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> {
     await this.page.mouse.move(from.x, from.y)

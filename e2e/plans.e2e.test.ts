@@ -93,12 +93,7 @@ describe('plans side by side', () => {
     await bench.saved()
     const { id } = (await server.jobs()).find(j => j.name === 'compared') ?? { id: '' }, count = async (): Promise<number> => (await server.jobs()).find(j => j.name === 'compared')?.stilts ?? -1
     // a stilt by hand, kept as a version
-    await bench.stage.focus()
-    await press('n')
-    await press('Enter')
-    await bench.message(/placed/)
-    await bench.scanned()
-    await bench.saved()
+    await bench.holdFirst()
     const byHand = await count()
     await bench.page.getByRole('button', { name: 'Versions' }).click()
     await bench.page.getByRole('textbox', { name: 'Name of the version' }).fill('By hand')
@@ -170,5 +165,19 @@ describe('improving what stands', () => {
     await bench.saved()
     expect(await count()).toEqual(before)
     expect(bench.errors).toEqual([])
+  })
+
+  it('ends with the bench where one leaves it meanwhile', async () => {
+    await bench.stage.focus()
+    await press('Alt+c')
+    await bench.page.getByRole('dialog', { name: 'Compare plans' }).waitFor()
+    const { pathname } = new URL(bench.page.url())
+    await bench.page.evaluate(() => history.go(-2))
+    await bench.page.waitForURL(/\/jobs$/)
+    await bench.page.goForward()
+    await bench.page.goForward()
+    await bench.page.waitForURL(new RegExp(`${pathname}$`))
+    await bench.scanned()
+    expect([await bench.page.getByRole('dialog').count(), bench.errors]).toEqual([0, []])
   })
 })

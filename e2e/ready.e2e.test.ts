@@ -69,12 +69,7 @@ describe('planning all', () => {
     await bench.saved()
     expect([await stilts(), await drawn()]).toEqual([before, 0])
     // one under the first finding
-    await bench.stage.focus()
-    await press('n')
-    await press('Enter')
-    await bench.message(/placed/)
-    await bench.scanned()
-    await bench.saved()
+    await bench.holdFirst()
     const byHand = await stilts()
     expect(byHand).toBeGreaterThan(before)
     await bench.page.getByRole('button', { name: 'Plan all' }).click()

@@ -1,5 +1,5 @@
-import type { PlanOptions } from '../contract'
-import { OFF_LIMITS, PLAIN, PRIZED, SPARE } from '../marks'
+import { WORTHS, type PlanOptions } from '../contract'
+import { PLAIN } from '../marks'
 import type { Vec3 } from '../mesh'
 import type { ModelScan, ScanResult } from '../scan'
 import type { Surface } from '../stilts'
@@ -20,8 +20,6 @@ const FLAT_FLAP_MM = 0.4
 /** What was answered of a place counts for all within cubes of this side, mm. */
 const CELL_MM = 0.25
 
-const NUMBERS = { plain: PLAIN, prized: PRIZED, spare: SPARE, 'off-limits': OFF_LIMITS } as const
-
 /** What is to be held by what a plan is asked for. @param result of the part as it stands before */
 export function askedFor({ what, worths, holdMm, slopeDeg }: PlanOptions, scan: ModelScan, result: ScanResult, surface: Surface): Asked {
   const { tipHoldMm, flapMm } = scan.settings, { layerMm, pixelMm } = scan.raster, rises = Math.cos((slopeDeg * Math.PI) / 180)
@@ -35,7 +33,7 @@ export function askedFor({ what, worths, holdMm, slopeDeg }: PlanOptions, scan: 
   }
   if (what === 'inside') return { ...asked, within: known(at => isEnclosed(surface, at)) }
   if (what === 'faces') {
-    const wanted = new Set<number>(worths.map(w => NUMBERS[w]))
+    const wanted = new Set<number>(worths.map(w => WORTHS.indexOf(w)))
     return { ...asked, within: known(at => wanted.has(worthBelow(surface, at))) }
   }
   return asked

@@ -1,4 +1,4 @@
-import { dot, type Vec3 } from '../mesh'
+import { cross, dot, unit, type Vec3 } from '../mesh'
 import { moveDirection, upOfTilt, type TiltAngles } from '../pose'
 import type { Surface } from '../stilts'
 
@@ -32,15 +32,11 @@ export function tiltFor(surface: Surface, pose: TiltAngles, places: readonly Vec
 function isOpenDown(surface: Surface, place: Vec3, down: Vec3): boolean {
   const skin = surface.cast(place, down, SKIN_MM)
   if (!skin || dot(skin.normal, down) < LOOKS_DOWN) return false
-  const side: Vec3 = Math.abs(down[0]) < 0.8 ? [1, 0, 0] : [0, 1, 0], u = unitAcross(down, side), v: Vec3 = [down[1] * u[2] - down[2] * u[1], down[2] * u[0] - down[0] * u[2], down[0] * u[1] - down[1] * u[0]]
+  const side: Vec3 = Math.abs(down[0]) < 0.8 ? [1, 0, 0] : [0, 1, 0], u = unit(cross(down, side)), v = cross(down, u)
   return ASIDE.every(([a, b]) => {
     const far = a === 0 && b === 0 ? BELOW_MM : ASIDE_MM + BELOW_MM, from: Vec3 = [0, 1, 2].map(i => skin.point[i] + far * down[i] + ASIDE_MM * (a * u[i] + b * v[i])) as unknown as Vec3
     return surface.cast(from, down) === null
   })
-}
-function unitAcross(along: Vec3, side: Vec3): Vec3 {
-  const share = dot(along, side), [x, y, z] = [side[0] - share * along[0], side[1] - share * along[1], side[2] - share * along[2]], length = Math.hypot(x, y, z)
-  return [x / length, y / length, z / length]
 }
 
 /** What would help, in a sentence; empty where no tilt does. */

@@ -61,7 +61,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
   return { loaded, shafts }
 }
 
-/** What grows keeps so much more than the gap of its gauge, mm: a shaft is judged by an even taper, which may be thicker here and there. */
+/** What grows keeps so much more than the gap of its gauge, mm. */
 const GAP_SPARE_MM = 0.02
 
 /** How much of what sways is looked at in one round: so many pieces, those that sway most. */

@@ -27,7 +27,7 @@ export interface ComparedPlan {
 }
 
 /** Plans of a part beside each other: the one that it has, versions of the job, and what recipes make of it. Nothing is changed until one is taken. */
-export function createComparing({ store, state, model, plate, current, say }: BenchContext, gauges: () => readonly Gauge[], onPlate: () => OnPlate, rescan: () => Promise<void>) {
+export function createComparing({ store, state, workers, model, plate, current, say }: BenchContext, gauges: () => readonly Gauge[], onPlate: () => OnPlate, rescan: () => Promise<void>, isProving: () => boolean) {
   const plans = shallowRef<readonly ComparedPlan[]>([])
   const shown = ref(false)
   /** Whether something other than the plan of now was scanned since, so that the bench has to be scanned again. */
@@ -40,7 +40,7 @@ export function createComparing({ store, state, model, plate, current, say }: Be
   }
 
   function openCompare(): void {
-    if (shown.value || state.busy || !store.job || !store.part) return
+    if (shown.value || state.busy || isProving() || !store.job || !store.part) return
     plans.value = []
     shown.value = true
     const { part, nodes, beams } = rowsNow()
@@ -129,7 +129,7 @@ export function createComparing({ store, state, model, plate, current, say }: Be
     turns++
     running = 0
     plans.value = []
-    if (scannedOthers) void current().workers.scan.cancel().catch(() => undefined).then(rescan)
+    if (scannedOthers) void workers.value?.scan.cancel().catch(() => undefined).then(rescan)
     scannedOthers = false
   }
 

@@ -6,14 +6,14 @@ import type { OptimisedPlan } from '../workers/scan.worker'
 import type { BenchContext } from './context'
 
 /** Improvements of the plan that stands: each is measured before it is taken, and can be left out. */
-export function createOptimising({ store, state, plate, current, say }: BenchContext, gauges: () => readonly Gauge[], onPlate: () => OnPlate, rescan: () => Promise<void>) {
+export function createOptimising({ store, state, workers, plate, current, say }: BenchContext, gauges: () => readonly Gauge[], onPlate: () => OnPlate, rescan: () => Promise<void>, isProving: () => boolean) {
   const shown = ref(false), asked = shallowRef<readonly Improvement[]>(IMPROVEMENTS), found = shallowRef<OptimisedPlan | null>(null)
   /** What is being done, or why it failed; empty once there is something to show. */
   const said = ref('')
   let ticket = 0
 
   function openOptimise(): void {
-    if (shown.value || state.busy) return
+    if (shown.value || state.busy || isProving()) return
     if (store.stilts.length === 0) return say('There are no stilts to improve yet.')
     shown.value = true
     asked.value = IMPROVEMENTS
@@ -62,7 +62,7 @@ export function createOptimising({ store, state, plate, current, say }: BenchCon
     shown.value = false
     ticket++
     found.value = null
-    void current().workers.scan.cancel().catch(() => undefined).then(rescan)
+    void workers.value?.scan.cancel().catch(() => undefined).then(rescan)
   }
   return { optimiseShown: shown, improvements: asked, optimised: found, optimiseSaid: said, openOptimise, toggleImprovement, takeOptimised, closeOptimise }
 }

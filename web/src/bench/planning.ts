@@ -31,9 +31,9 @@ export function createPlanning({ store, say }: Pick<BenchContext, 'store' | 'say
   async function keepRecipe(name: string): Promise<void> {
     const same = kit.kit.recipes.find(r => !r.builtIn && r.recipe.name === name), note = same?.recipe.note ?? recipe.value?.note ?? ''
     if (same) await kit.putRecipe({ ...same.recipe, options: options.value })
-    const { id } = same?.recipe ?? kit.addRecipe({ id: '', name, note, options: options.value, provedWith: [], cameOut: 0, failed: 0 })
+    const { id, name: kept } = same?.recipe ?? kit.addRecipe({ id: '', name, note, options: options.value, provedWith: [], cameOut: 0, failed: 0 })
     ask(options.value, id)
-    say(kit.problem || `Kept as the recipe “${name}”.`)
+    say(kit.problem || `Kept as the recipe “${kept}”.`)
   }
   /** Notes with the recipe that a part proved with it. */
   function noteProved(tips: number): void {

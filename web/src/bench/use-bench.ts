@@ -77,8 +77,8 @@ function createBench() {
   const tying = createTying(context, editing)
   const planning = createPlanning(context)
   const proving = createProving(context, { ...editing, ...tying, holdAll: holding.holdAll }, () => gauging.gauges.value, planning, scanning.rescan)
-  const comparing = createComparing(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan)
-  const optimising = createOptimising(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan)
+  const comparing = createComparing(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan, () => proving.proving.value !== '')
+  const optimising = createOptimising(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan, () => proving.proving.value !== '')
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()

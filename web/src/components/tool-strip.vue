@@ -49,7 +49,7 @@ const ties = computed<DropdownOption[]>(() => [
   { key: 'line 2', type: 'divider' }, { key: 'raft', label: 'Raft\u2003Shift R' },
 ])
 function tie(key: 'branch' | 'stick' | 'brace' | 'join' | 'prop' | 'gather' | 'raft'): void {
-  if (key === 'raft') [state.raftShown, state.planShown] = [true, false]
+  if (key === 'raft') state.sheet = 'raft'
   else if (key === 'join') void bench.joinSelected()
   else if (key === 'gather') void bench.gatherSelected()
   else if (key === 'prop') void bench.propSelected()
@@ -77,7 +77,7 @@ function show(key: string): void {
 /** Takes a gauge; the last line of the list shows its sizes. */
 function takeGauge(select: HTMLSelectElement): void {
   if (select.value) bench.chooseGauge(select.value)
-  else [state.gaugeShown, state.planShown] = [!state.gaugeShown, false]
+  else state.toggleSheet('gauge')
   select.value = bench.gauge.value.id
 }
 /** Tells the bench that a menu is open, so that Esc closes that and nothing else. */
@@ -103,7 +103,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
       <NDropdown trigger="click" placement="top-start" :options="ties" @update:show="menuShown" @select="tie"><button class="tool" :class="{ on: TIE_NAMES[state.tool] }" aria-haspopup="menu" title="What holds by another stilt or stiffens it: branches (S), sticks (L), braces (C), joins (J), props">{{ TIE_NAMES[state.tool] ?? 'Branch' }}</button></NDropdown>
       <select :value="bench.gauge.value.id" aria-label="Gauge" title="Sizes of the next stilt (1 to 9)" @change="takeGauge($event.target as HTMLSelectElement)">
         <option v-for="g in bench.gauges.value" :key="g.id" :value="g.id">{{ g.name }} {{ g.tipDiameterMm.toFixed(2) }}</option>
-        <option value="" title="Shift + G">{{ state.gaugeShown ? 'Close the sizes' : 'Sizes of this gauge' }}</option>
+        <option value="" title="Shift + G">{{ state.sheet === 'gauge' ? 'Close the sizes' : 'Sizes of this gauge' }}</option>
       </select>
     </template>
     <template v-if="view === 'pose'">

@@ -54,11 +54,6 @@ const summary = computed(() => {
   return `${open.length} ${open.length === 1 ? 'island still hangs' : 'islands still hang'}. The largest carries ${volumeText(largest.island.volumeMm3)}.`
 })
 
-function togglePlan(): void {
-  state.planShown = !state.planShown
-  if (state.planShown) state.gaugeShown = state.raftShown = false
-}
-
 /** Chooses stilts: one, or with Shift one more or less. */
 function choose(id: string, more: boolean): void {
   const chosen = state.selectedStilts
@@ -96,7 +91,7 @@ function walk(event: KeyboardEvent): void {
         <button class="plain-button" :class="{ leading: !bench.builtIn.value }" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.holdAll()">Hold islands</button>
         <span class="plan">
           <button class="plain-button" :disabled="!bench.canPlan.value" title="Tips under all that is asked for, gathered on trunks that carry them, and proved. Never moves the part. (Alt + H)" @click="bench.makeReady('forest')">{{ PLAN_BUTTON[bench.planOptions.value.what] }}</button>
-          <button class="link-button" :aria-expanded="state.planShown" title="What a plan is asked for, and recipes (Alt + P)" @click="togglePlan">How</button>
+          <button class="link-button" :aria-expanded="state.sheet === 'plan'" title="What a plan is asked for, and recipes (Alt + P)" @click="state.toggleSheet('plan')">How</button>
         </span>
       </div>
       <WorklistRows v-if="state.shown.length || state.worklist.findings.length" />

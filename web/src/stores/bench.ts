@@ -114,10 +114,11 @@ export const useBenchStore = defineStore('bench', () => {
   const selectedFinding = ref<string | null>(null)
   const tool = ref<Tool>('select')
   const gauge = ref('medium')
-  /** Whether the sizes of the gauge have the side sheet. */
-  const gaugeShown = ref(false)
-  const raftShown = ref(false)
-  const planShown = ref(false)
+  /** What has the side sheet before all else: the sizes of the gauge, the raft, or what a plan is asked for. */
+  const sheet = ref<'gauge' | 'raft' | 'plan' | null>(null)
+  function toggleSheet(which: 'gauge' | 'raft' | 'plan'): void {
+    sheet.value = sheet.value === which ? null : which
+  }
   /** The pointer passes through the nearest wall of the part, which is drawn faint. */
   const seeThrough = ref(false)
   const spread = reactive<SpreadSettings>({ spacingMm: null, keep: true, by: 'flat', pattern: 'hexagonal', marginMm: 0.5, pressure: 'nothing', anew: null })
@@ -247,5 +248,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, gaugeShown, raftShown, planShown, seeThrough, spread, bed, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, leastTipMm, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, sheet, toggleSheet, seeThrough, spread, bed, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, leastTipMm, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -88,7 +88,7 @@ watch(() => props.id, () => {
 })
 watch(() => props.view, () => {
   state.tool = 'select'
-  state.gaugeShown = state.raftShown = false
+  state.sheet = null
   state.message = ''
 })
 watch(() => store.job?.name, name => (document.title = name ? `${name} – Oak Stilts` : 'Oak Stilts'))
@@ -115,7 +115,7 @@ const sheetFinding = computed(() => {
 
 /** Whether the side sheet is about spreading: a tool for that is in hand, or what is selected was spread. */
 /** Whether the side sheet shows sizes that are rarely looked at. */
-const sizesShown = computed(() => props.view === 'hold' && (state.gaugeShown || state.raftShown || state.planShown))
+const sizesShown = computed(() => props.view === 'hold' && state.sheet !== null)
 const spreadShown = computed(() => props.view === 'hold' && !sizesShown.value && (isSpreadTool(state.tool) || state.tool === 'bed' || (bench.chosenSpread.value !== null && !sheetFinding.value)))
 
 /** Whether the search for a tilt has the side sheet. */
@@ -207,18 +207,9 @@ const commands: Record<string, () => void> = {
   },
   compare: () => bench.openCompare(),
   optimise: () => bench.openOptimise(),
-  'plan-options': () => {
-    state.gaugeShown = state.raftShown = false
-    state.planShown = !state.planShown
-  },
-  'gauge-sizes': () => {
-    state.raftShown = state.planShown = false
-    state.gaugeShown = !state.gaugeShown
-  },
-  raft: () => {
-    state.gaugeShown = state.planShown = false
-    state.raftShown = !state.raftShown
-  },
+  'plan-options': () => state.toggleSheet('plan'),
+  'gauge-sizes': () => state.toggleSheet('gauge'),
+  raft: () => state.toggleSheet('raft'),
   'tool-stick': () => (state.tool = state.tool === 'stick' ? 'select' : 'stick'),
   'tool-branch': () => (state.tool = state.tool === 'branch' ? 'select' : 'branch'),
   'tool-brace': () => {
@@ -237,7 +228,7 @@ const commands: Record<string, () => void> = {
   escape: () => {
     if (stage.value?.escape()) return
     if (state.tool !== 'select') state.tool = 'select'
-    else if (state.gaugeShown || state.raftShown || state.planShown) state.gaugeShown = state.raftShown = state.planShown = false
+    else if (state.sheet) state.sheet = null
     else if (state.fault) void bench.showFault(null)
     else if (tiltsShown.value) {
       if (bench.tilts.isRunning.value) bench.stopSearch()
@@ -355,18 +346,18 @@ function reload(): void {
         <LayerPicture v-if="!tiltsShown" :sway="view === 'proof' && !bench.proofStale.value ? bench.proof.value?.lanes : null" />
         <div class="detail">
           <TiltSheet v-if="tiltsShown" />
-          <GaugeSheet v-if="view === 'hold' && state.gaugeShown" @close="state.gaugeShown = false" />
-          <RaftSheet v-else-if="view === 'hold' && state.raftShown" @close="state.raftShown = false" />
-          <PlanSheet v-else-if="view === 'hold' && state.planShown" @close="state.planShown = false" />
+          <GaugeSheet v-if="view === 'hold' && state.sheet === 'gauge'" @close="state.sheet = null" />
+          <RaftSheet v-else-if="view === 'hold' && state.sheet === 'raft'" @close="state.sheet = null" />
+          <PlanSheet v-else-if="view === 'hold' && state.sheet === 'plan'" @close="state.sheet = null" />
           <template v-else-if="spreadShown">
             <BedSheet v-if="state.tool === 'bed' || bench.chosenBed.value" /><SpreadSheet v-else />
-            <template v-if="!isSpreadTool(state.tool) && state.tool !== 'bed' && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /></template>
+            <template v-if="!isSpreadTool(state.tool) && state.tool !== 'bed' && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.sheet = 'gauge'" /></template>
           </template>
           <FindingSheet v-else-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
           <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />
           <PartSheet v-else-if="view === 'part'" />
           <ProofSheet v-else-if="view === 'proof'" :eye="() => stage?.eye() ?? null" />
-          <template v-else-if="view === 'hold' && !sizesShown && !spreadShown && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.gaugeShown = true" /></template>
+          <template v-else-if="view === 'hold' && !sizesShown && !spreadShown && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.sheet = 'gauge'" /></template>
           <div v-else-if="!sheetFinding && !tiltsShown && !sizesShown && !spreadShown" class="next quiet">
             <template v-if="view === 'pose'"><p>Tilt so that broad flats meet the layers at an angle and the faces that will be seen point up and away.</p><p v-if="state.result">In this pose <b class="figure">{{ state.openIslands.length }}</b> {{ state.openIslands.length === 1 ? 'island hangs' : 'islands hang' }}<template v-if="state.result.cups.length"> and <b class="figure">{{ state.result.cups.length }}</b> {{ state.result.cups.length === 1 ? 'cup pulls' : 'cups pull' }}</template>.</p></template>
             <template v-else><p v-if="state.openIslands.length">Press <kbd>N</kbd> to go through what hangs, worst first. <kbd>H</kbd> holds all open islands; then walk the list again.</p><p v-else-if="state.result && state.worklist.open === 0">Nothing is open. <RouterLink :to="`/jobs/${id}/proof`">Prove</RouterLink> that it holds while it is printed (<kbd>Shift + P</kbd>).</p><p v-else-if="state.result && state.openLedges.length">No island hangs any more. <kbd>Shift + H</kbd> holds the {{ state.openLedges.length === 1 ? 'ledge that still juts' : `${state.openLedges.length} ledges that still jut` }} out, or walk them with <kbd>N</kbd>.</p><p v-else-if="state.worklist.findings.some(f => f.kind === 'near' && f.state === 'open')">Every island is held, but stilts come too near to each other. Walk the pairs with <kbd>N</kbd>: move, delete or waive.</p><p v-else-if="state.result">What is left in the list cannot be held by stilts: tilt the part or vent it.</p></template>
