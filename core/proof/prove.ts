@@ -2,10 +2,10 @@ import { loadsOf, WORTHS, type Gauge, type PlanNode, type ProofCheck, type Raft,
 import { PLAIN } from '../marks'
 import type { Vec3 } from '../mesh'
 import { normalFromSource } from '../pose'
-import type { ModelScan, ScanResult } from '../scan'
+import type { LayerGraph, ModelScan, ScanResult } from '../scan'
 import { contactOf, slantOf, thicknessAt, type PlanIndex, type Surface } from '../stilts'
 import { beamsCheck, carriersCheck, feetCheck, firstLayerCheck, floatingCheck, gapsCheck, hangsCheck, plateCheck, scarsCheck, skinCheck, slenderCheck, suctionCheck, swayCheck, tipsCheck } from './checks'
-import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, strengthOf, supportFrames, worstLayers, type BeamStrength, type EndStrength, type FootStrength, type Missed, type StretchStrength, type FilmLoads, type StrengthLanes, type SupportFrame } from './strength'
+import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, pushesIn, pushesNow, strengthOf, supportFrames, swaysOver, worstLayers, type BeamStrength, type EndStrength, type FilmLoads, type FootStrength, type Missed, type Pushes, type StrengthLanes, type StretchStrength, type SupportFrame, type Sway } from './strength'
 
 /** A part with its supports, scanned together, and what they are judged by. */
 export interface Proven {
@@ -111,24 +111,48 @@ export interface Loaded {
   readonly beams: readonly BeamStrength[]
   readonly stretches: readonly StretchStrength[]
   readonly feet: readonly FootStrength[]
+  /** Where pieces sway more than they may, the worst first. */
+  readonly sways: readonly Sway[]
+  /** What supports are pushed with in the layers that load some of them most, and in those in which pieces sway too far. */
+  readonly pushes: ReadonlyMap<number, Pushes>
 }
 
-/** Loads every layer, and follows the loads to the plate. Yields between steps. */
-export function* loadedBy({ scan, index, part, surface, resin }: Pick<Proven, 'scan' | 'index' | 'part' | 'surface' | 'resin'>): Generator<string, Loaded, void> {
+/** So many pieces that sway too far are looked at closely, those that sway most. */
+const MOST_SWAYING = 8
+/** Where only layers are loaded again that loaded something most, each such one is as well. */
+const EVERY = 16
+
+/**
+ * Loads every layer, and follows the loads to the plate. Yields between steps.
+ * @param before what the same supports bore before some were made a little thicker: then only layers are loaded that loaded some of them most, and a few between
+ */
+export function* loadedBy({ scan, index, part, surface, resin }: Pick<Proven, 'scan' | 'index' | 'part' | 'surface' | 'resin'>, before?: Loaded): Generator<string, Loaded, void> {
   const graph = scan.modelTree?.graph
   if (!graph) throw new Error('A proof needs a scan that has ended.')
   yield 'Following what hangs together'
-  const pieces = new Pieces(graph), middle: Vec3 = [0, 0, (graph.layerCount * scan.raster.layerMm) / 2]
-  const whole = scan.wholeSuction, film: FilmLoads = { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare, suction: whole ? { ...whole, pieceOf: piecesAround(scan, whole, pieces) } : undefined }
-  const supports = supportFrames(index, part, { modulusNMm2: resin.greenModulusNMm2, poisson: POISSON }, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })))
+  const pieces = before?.pieces ?? piecesOf(graph), middle: Vec3 = [0, 0, (graph.layerCount * scan.raster.layerMm) / 2]
+  const whole = scan.wholeSuction, film: FilmLoads = before?.film ?? { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare, suction: whole ? { ...whole, pieceOf: piecesAround(scan, whole, pieces) } : undefined }
+  const supports = supportFrames(index, part, { modulusNMm2: resin.greenModulusNMm2, poisson: POISSON }, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })), before?.supports)
   const normalOf = (n: PlanNode): Vec3 => (n.kind === 'tip' ? normalFromSource(surface, n.anchor.normal) : n.kind === 'foot' && n.on.kind === 'model' ? normalFromSource(surface, n.on.anchor.normal) : [0, 0, -1])
   const areas = supports.map(s => s.holds.map(h => areaOf(s.nodes[h.node], h.axis, normalOf(s.nodes[h.node]))))
-  yield 'Loading every layer'
-  const { ends, lanes } = strengthOf(graph, supports, pieces, areas, film, resin, middle), byId = new Map(ends.map(e => [e.id, e]))
+  yield before ? 'Loading the worst layers' : 'Loading every layer'
+  const known = new Map<number, Pushes>(), again = before && new Set([...before.pushes.keys(), ...Array.from({ length: Math.ceil(graph.layerCount / EVERY) }, (_, i) => EVERY * i)])
+  const { ends, lanes } = strengthOf(graph, supports, pieces, areas, film, resin, middle, again, (holding, motions, k, plunge) => {
+    if (before?.pushes.has(k)) known.set(k, pushesNow(holding, motions, k, plunge, () => true))
+  })
   yield 'Following loads to the plate'
-  const layers = supports.map(s => worstLayers(s, id => byId.get(id))), { beams, stretches, feet } = beamsUnder(supports, layers, pieces, film, resin, middle)
-  return { supports, pieces, areas, film, middle, ends, lanes, beams, stretches, feet }
+  const byId = new Map(ends.map(e => [e.id, e])), layers = supports.map(s => worstLayers(s, id => byId.get(id))), sways = swaysOver(pieces, film, lanes, resin.swayMm).slice(0, MOST_SWAYING), swaying = new Set(sways.map(s => s.layer))
+  const pushes = before ? known : pushesIn(supports, pieces, film, resin, middle, [...layers.flatMap(l => [...l]), ...swaying], (layer, s) => swaying.has(layer) || layers[s].has(layer))
+  return { supports, pieces, areas, film, middle, ends, lanes, sways, pushes, ...beamsUnder(supports, layers, pushes, resin) }
 }
+
+/** The pieces of a graph; those of the last ones are kept. */
+function piecesOf(graph: LayerGraph): Pieces {
+  const known = piecesKnown.get(graph) ?? new Pieces(graph)
+  piecesKnown.set(graph, known)
+  return known
+}
+const piecesKnown = new WeakMap<LayerGraph, Pieces>()
 
 /** The piece around each space that pulls like a cup: the larger of those on both sides of its widest gap. */
 function piecesAround(scan: ModelScan, { graph, suction }: NonNullable<ModelScan['wholeSuction']>, { ofComponent, laid }: Pieces): Map<number, number> {

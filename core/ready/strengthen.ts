@@ -1,6 +1,6 @@
 import type { FootNode, Gauge, PlanBeam, PlanNode, TipNode } from '../contract'
 import { distance } from '../mesh'
-import { loadedBy, swayEnergies, swaysOver, type Loaded, type Proven } from '../proof'
+import { loadedBy, swayEnergies, type Loaded, type Proven } from '../proof'
 import { Clearance, GAP_FLOOR_MM, gapOfCone, gaugeFor, LEAST_RIM_MM, neckOf, thicknessAt, type Beam, type PlanIndex, type PlanRows, type Surface } from '../stilts'
 
 /** Rounds of loading and growing at the most. */
@@ -30,7 +30,7 @@ export interface Strengthened {
  */
 export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: { readonly index: PlanIndex; put(rows: PlanRows): void }, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true }: { readonly rounds?: number; readonly sway?: boolean } = {}): Generator<string, Strengthened, void> {
   const { resin, surface, part } = of, limit = 1 / resin.margin
-  let loaded = yield* loadedBy({ ...of, index: draft.index }), shafts: readonly string[] = [], before = Infinity
+  let loaded = yield* loadedBy({ ...of, index: draft.index }), shafts: readonly string[] = [], before = Infinity, whole = true
   for (let round = 0; round < rounds; round++) {
     yield 'Making thicker what bears too much'
     const tips = new Map<string, number>(), grow = new Map<string, number>(), by = (id: string, times: number): void => void grow.set(id, Math.max(grow.get(id) ?? 1, Math.min(MOST_AT_ONCE, times)))
@@ -45,7 +45,13 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     shafts = soft.shafts
     const over = [...loaded.ends, ...loaded.beams, ...loaded.stretches].reduce((sum, { share }) => sum + Math.max(0, share / limit - 1), 0) + soft.over
     if (sway) for (const [id, times] of soft.times) if (mine(id)) by(id, times)
-    if (over === 0 && grow.size === 0) break
+    if (over === 0 && grow.size === 0) {
+      if (whole) break
+      // what only some layers said is asked of all of them
+      loaded = yield* loadedBy({ ...of, index: draft.index })
+      whole = true
+      continue
+    }
     if (over > before * STILL_HELPS) break
     before = over
     const shapes = new Map(draft.index.stiltsOf(part).map(s => [s.id, s]))
@@ -56,16 +62,15 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     const rows = grownRows(draft.index, part, tips, grow, thickest, roomAround(surface, draft.index, part, of.gauges, resin.webMm))
     if (rows.nodes.length + rows.beams.length === 0) break
     draft.put(rows)
-    loaded = yield* loadedBy({ ...of, index: draft.index })
+    loaded = yield* loadedBy({ ...of, index: draft.index }, loaded)
+    whole = false
   }
-  return { loaded, shafts }
+  return { loaded: whole ? loaded : yield* loadedBy({ ...of, index: draft.index }), shafts }
 }
 
 /** What grows keeps so much more than the gap of its gauge, mm. */
 const GAP_SPARE_MM = 0.02
 
-/** How much of what sways is looked at in one round: so many pieces, those that sway most. */
-const MOST_SWAYING = 8
 /** What sways is brought to this share of what it may. */
 const SWAY_AIM = 0.95
 /** What stores this many times less for its volume than what stores most is not made thicker. */
@@ -94,8 +99,8 @@ interface Soft {
  * resin with the square; resin is least where every beam that is grown stores alike for its volume (optimality criterion of structures of
  * least weight under one displacement), so each grows by the sixth root of what it stores for its volume.
  */
-function softBeams({ supports, pieces, film, middle, lanes }: Loaded, index: PlanIndex, limitMm: number): Soft {
-  const sways = swaysOver(pieces, film, lanes, limitMm).slice(0, MOST_SWAYING), times = new Map<string, number>(), shafts = new Set<string>(), energies = swayEnergies(supports, pieces, film, middle, sways.map(s => s.layer))
+function softBeams({ supports, pushes, sways }: Loaded, index: PlanIndex, limitMm: number): Soft {
+  const times = new Map<string, number>(), shafts = new Set<string>(), energies = swayEnergies(supports, pushes, sways.map(s => s.layer))
   for (const { layer, mm } of sways) {
     const stored = [...(energies.get(layer) ?? [])].filter(([, e]) => e > 0), total = stored.reduce((sum, [, e]) => sum + e, 0), wanted = (total * limitMm * SWAY_AIM) / mm
     const grows = stored.flatMap(([id, e]) => {

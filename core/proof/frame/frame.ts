@@ -64,17 +64,17 @@ export class Frame {
 
   /** How far the first end of a beam is from where the other one alone would carry it. */
   #apart(beam: number, motion: Float64Array): Float64Array {
-    const { a, b } = this.#joined[beam], { a: from, b: to } = this.beams[beam], apart = new Float64Array(SIZE)
+    const { a, b } = this.#joined[beam], { a: from, b: to } = this.beams[beam]
+    apart.fill(0)
     addTimes(1, a, 0, motion, SIZE * from, apart, 0)
     addTimes(-1, b, 0, motion, SIZE * to, apart, 0)
     return apart
   }
 
-  /** What pushes on the first end of a beam, N and N·mm. */
-  endForce(beam: number, motion: Float64Array): Float64Array {
-    const force = new Float64Array(SIZE)
-    addTimes(1, this.#joined[beam].k, 0, this.#apart(beam, motion), 0, force, 0)
-    return force
+  /** What pushes on the first end of a beam, N and N·mm. @param out where it is added to */
+  endForce(beam: number, motion: Float64Array, out = new Float64Array(SIZE), at = 0): Float64Array {
+    addTimes(1, this.#joined[beam].k, 0, this.#apart(beam, motion), 0, out, at)
+    return out
   }
 
   /** What a beam bears where the nodes have moved. */
@@ -111,4 +111,4 @@ export class Frame {
     return [out[0], out[1], out[2]]
   }
 }
-const half = new Float64Array(BLOCK)
+const half = new Float64Array(BLOCK), apart = new Float64Array(SIZE)

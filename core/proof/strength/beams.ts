@@ -1,13 +1,10 @@
 import type { Vec3 } from '../../mesh'
-import { releaseStressAt } from '../../scan'
-import { FrameFactor } from '../frame'
 import { SIZE } from '../frame/block'
-import { Holding } from './holding'
-import type { Pieces } from './pieces'
+import type { Pushes } from './pushes'
 import { borneBy, shareOf, toldAbout, type Borne } from './sections'
-import { alongOf, CASES, casesOf, FREE_ENDS, loadsOf, mixed, mostOfThree, plungeShare, pullsOf, type EndStrength, type FilmLoads, type StrengthResin } from './strength'
+import { alongOf, CASES, casesOf, mixed, mostOfThree, type EndStrength, type StrengthResin } from './strength'
 import { eulerLoad, stretchesOf, type Stretch } from './stretches'
-import { isTouching, type SupportFrame } from './supports'
+import { factorOf, isTouching, type SupportFrame } from './supports'
 
 /** The worst that a beam bears, and in which layer. */
 export interface BeamStrength {
@@ -56,31 +53,32 @@ export function worstLayers({ holds }: SupportFrame, endOf: (id: string) => Pick
 /**
  * What the beams of supports bear in the layers that load their ends most: sections by pull, push and bending, stretches by Euler.
  * @param layers by support, the layers that are looked at
+ * @param pushes what it is pushed with there
  */
-export function beamsUnder(supports: readonly SupportFrame[], layers: readonly ReadonlySet<number>[], pieces: Pieces, film: FilmLoads, resin: StrengthResin, middle: Vec3): { readonly beams: BeamStrength[]; readonly stretches: StretchStrength[]; readonly feet: FootStrength[] } {
-  const holding = new Holding(supports, pieces, middle), wanted = [...new Set(layers.flatMap(l => [...l]))].sort((a, b) => b - a)
-  const factors = supports.map(s => new FrameFactor(s.frame)), stretches = supports.map(stretchesOf)
+export function beamsUnder(supports: readonly SupportFrame[], layers: readonly ReadonlySet<number>[], pushes: ReadonlyMap<number, Pushes>, resin: StrengthResin): { readonly beams: BeamStrength[]; readonly stretches: StretchStrength[]; readonly feet: FootStrength[] } {
+  const wanted = [...new Set(layers.flatMap(l => [...l]))].sort((a, b) => b - a), stretches = supports.map(stretchesOf)
   const worst = supports.map(s => s.beams.map(() => ({ share: 0, layer: -1, borne: { alongN: 0, acrossN: 0, bentNmm: 0 } })))
   const slender = stretches.map(list => list.map(() => ({ share: 0, layer: -1, pressedN: 0, criticalN: Infinity })))
   const feet = new Map<string, FootStrength>()
   for (const k of wanted) {
-    holding.downTo(k)
-    const pulls = pullsOf(pieces, film, k), plunge = plungeShare(pulls, releaseStressAt(film.loads, k), resin)
-    const held = pulls.filter(({ piece }) => holding.holds(piece) && !pieces.list[piece].onPlate), motions = holding.motionsUnder(loadsOf(holding, held)), ends = holding.endsByPiece, cases = casesOf(plunge)
+    const { plunge, of, steady } = pushes.get(k) ?? NOTHING, cases = casesOf(plunge)
     supports.forEach((support, s) => {
-      if (!layers[s].has(k)) return
-      const { frame, holds } = support, push = holding.pushOn(s, motions), at = Array.from({ length: CASES }, (_, c) => {
+      const push = of[s]
+      if (!push || !layers[s].has(k)) return
+      const { frame, holds } = support, factor = factorOf(support), at = Array.from({ length: CASES }, (_, c) => {
         const load = new Float64Array(SIZE * frame.points.length)
         holds.forEach((h, i) => load.set(push.subarray(SIZE * (CASES * i + c), SIZE * (CASES * i + c + 1)), SIZE * h.node))
-        const moved = factors[s].solve(load)
-        return frame.beams.map((_, b) => frame.endForce(b, moved))
+        const moved = factor.solve(load)
+        const forces = new Float64Array(SIZE * frame.beams.length)
+        for (let b = 0; b < frame.beams.length; b++) frame.endForce(b, moved, forces, SIZE * b)
+        return forces
       })
       const pressed = new Float64Array(frame.beams.length), drawn = new Float64Array(frame.beams.length), six = new Float64Array(SIZE), three = new Float64Array(CASES * SIZE)
       for (let b = 0; b < frame.beams.length; b++) {
-        at.forEach((forces, c) => three.set(forces[b], SIZE * c))
-        const along = outOf(support, b)
-        for (const mix of cases) {
-          const alongN = alongOf(mixed(three, mix, six), 0, along)
+        for (let c = 0; c < CASES; c++) for (let d = 0; d < SIZE; d++) three[SIZE * c + d] = at[c][SIZE * b + d]
+        const along = outOf(support, b), alongX = alongOf(three, 0, along), alongY = alongOf(three, SIZE, along), alongUp = alongOf(three, 2 * SIZE, along)
+        for (let m = 0; m < cases.length; m++) {
+          const alongN = cases[m][0] * alongUp + cases[m][1] * alongX + cases[m][2] * alongY
           if (-alongN > pressed[b]) pressed[b] = -alongN
           if (alongN > drawn[b]) drawn[b] = alongN
         }
@@ -96,9 +94,8 @@ export function beamsUnder(supports: readonly SupportFrame[], layers: readonly R
         const share = drawn[i] / ((Math.PI / 4) * Math.max(foot.fitted.footDiameterMm, foot.fitted.shaftFootDiameterMm) ** 2 * resin.greenStrengthNMm2)
         if (share > (feet.get(foot.id)?.share ?? 0)) feet.set(foot.id, { id: foot.id, share, layer: k, pulledN: drawn[i] })
       })
-      const steady = holding.endsOf(s).every(e => (ends.get(e.piece) ?? 0) >= FREE_ENDS)
       stretches[s].forEach((stretch, i) => {
-        const pressedN = stretch.beams.reduce((most, b) => Math.max(most, pressed[b]), 0), criticalN = eulerLoad(stretch, resin.greenModulusNMm2, steady), share = pressedN / criticalN
+        const pressedN = stretch.beams.reduce((most, b) => Math.max(most, pressed[b]), 0), criticalN = eulerLoad(stretch, resin.greenModulusNMm2, steady[s]), share = pressedN / criticalN
         if (share > slender[s][i].share) Object.assign(slender[s][i], { share, layer: k, pressedN, criticalN })
       })
     })
@@ -108,6 +105,8 @@ export function beamsUnder(supports: readonly SupportFrame[], layers: readonly R
     stretches: supports.flatMap((s, i) => stretches[i].map((stretch, j): StretchStrength => ({ beams: stretch.beams.map(b => s.beams[b].id), stretch, ...slender[i][j] }))),
   }
 }
+
+const NOTHING: Pushes = { plunge: 0, of: [], steady: [] }
 
 /** The direction of a beam, outward at its first end. */
 function outOf({ frame }: SupportFrame, beam: number): Vec3 {

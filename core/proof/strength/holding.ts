@@ -34,6 +34,11 @@ export class Holding {
     this.#grips = supports.map((s, i) => new Grip(s, i, middle, pieces))
   }
 
+  /** How many supports there are. */
+  get supports(): number {
+    return this.#grips.length
+  }
+
   /** Goes down to a layer: what is laid above it does not hold yet. Gives whether anything changed. */
   downTo(layer: number): boolean {
     const changed = new Set(this.#grips.filter(g => g.downTo(layer, this.#pieces)))

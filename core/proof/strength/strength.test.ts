@@ -9,7 +9,7 @@ import { heldScene } from '../../testing/held-scene'
 import { between, random } from '../../testing/random'
 import { box } from '../../testing/shapes'
 import { ALL, bucklingFactor, Frame, FrameFactor, type FrameBeam } from '../frame'
-import { beamsUnder, eulerLoad, Holding, Pieces, strengthOf, stretchesOf, supportFrames, type FilmLoads, type PieceGraph, type Strength, type SupportFrame } from './index'
+import { beamsUnder, eulerLoad, Holding, Pieces, pushesIn, strengthOf, stretchesOf, supportFrames, type FilmLoads, type PieceGraph, type Strength, type SupportFrame } from './index'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }
 const loads = { releaseStressNMm2: 0.02, cupVacuumNMm2: 0.03, bottomLayers: 0, transitionLayers: 0, bottomReleaseFactor: 1 }, film: FilmLoads = { raster, loads, sideShare: 0.15 }
@@ -165,7 +165,7 @@ describe('many that are braced to each other', () => {
   const points = Array.from({ length: 60 }, (_, i): [number, number] => [4 * (i % 10) - 18, 4 * Math.floor(i / 10) - 10]), { index: alone, surface, scan } = heldScene(box([-20, -12, 25], [20, 12, 26]), points, gaugeOf('light'), raster)
   const braces = neighboursOf(alone.stiltsOf('part'), 5).flatMap(([a, b]) => zigzag(surface, a, b, { spacingMm: 8, angleDeg: 45, reachMm: 5 }, 0.8)), more = rowsOfBraces(alone, braces)
   const index = new PlanIndex(new Map([...alone.nodes, ...more.nodes.map((n): [string, PlanNode] => [n.id, n])]), new Map([...alone.beams, ...more.beams.map((b): [string, PlanBeam] => [b.id, b])]))
-  const graph = scan.modelTree?.graph as PieceGraph, pieces = new Pieces(graph), framesOf = (most?: number): SupportFrame[] => supportFrames(index, 'part', MATERIAL, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })), most)
+  const graph = scan.modelTree?.graph as PieceGraph, pieces = new Pieces(graph), framesOf = (most?: number): SupportFrame[] => supportFrames(index, 'part', MATERIAL, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })), [], most)
   it('are reckoned some and some: all of their shafts, each between the places that hold it', () => {
     const frames = framesOf()
     expect(index.structures().size).toBe(1)
@@ -236,7 +236,7 @@ describe('an end that is let go', () => {
 describe('beams and stretches', () => {
   it('of a stilt that stands alone bear what hangs on it, and what presses them is under Euler’s load', () => {
     const one = scene(box([-3, -3, 22], [3, 3, 24]), [[0, 0]], 'light'), layers = one.supports.map(s => new Set(s.holds.map(h => one.strength.ends.find(e => e.id === h.id)?.layer ?? 0)))
-    const { beams, stretches, feet } = beamsUnder(one.supports, layers, one.pieces, film, DEFAULT_RESIN, [0, 0, 10])
+    const { beams, stretches, feet } = beamsUnder(one.supports, layers, pushesIn(one.supports, one.pieces, film, DEFAULT_RESIN, [0, 0, 10], layers.flatMap(l => [...l]), () => true), DEFAULT_RESIN)
     expect(stretches).toHaveLength(1)
     expect(stretches[0].stretch).toMatchObject({ ends: ['model', 'plate'], thinMm: expect.closeTo(0.9, 2), thickMm: expect.closeTo(1.1, 2) })
     // the plate goes down with half the stress

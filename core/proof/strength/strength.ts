@@ -161,8 +161,10 @@ export function mixed(three: Float64Array, [up, x, y]: readonly [number, number,
  * Goes through all layers, from the last down: what the film pulls at each piece, which ends hold it by then, and what each of them bears,
  * shared by how supports resist; with a side pull from eight sides, and with the plate going down. Estimates.
  * @param areas contact of every end, by support and end, mm²
+ * @param only layers that are looked at; all where left out
+ * @param seen called in each of them with how pieces move there
  */
-export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: readonly SupportFrame[], pieces: Pieces, areas: readonly (readonly number[])[], film: FilmLoads, resin: StrengthResin, middle: Vec3): Strength {
+export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: readonly SupportFrame[], pieces: Pieces, areas: readonly (readonly number[])[], film: FilmLoads, resin: StrengthResin, middle: Vec3, only?: ReadonlySet<number>, seen?: (holding: Holding, motions: ByPiece, layer: number, plunge: number) => void): Strength {
   const holding = new Holding(supports, pieces, middle), n = graph.layerCount
   const lanes = { pullN: new Float64Array(n), canN: new Float64Array(n).fill(NaN), swayMm: new Float64Array(n).fill(NaN), softDeg: new Float64Array(n).fill(NaN) }
   const worst = supports.map(s => s.holds.map(() => ({ share: 0, layer: -1, borne: { alongN: 0, acrossN: 0, bentNmm: 0 }, pulledN: 0, pressedN: 0 })))
@@ -192,6 +194,7 @@ export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: read
     }
   }
   for (let k = n - 1; k >= 0; k--) {
+    if (only && !only.has(k)) continue
     holding.downTo(k)
     const pulls = pullsOf(pieces, film, k), stress = releaseStressAt(film.loads, k)
     plunge = plungeShare(pulls, stress, resin)
@@ -203,6 +206,7 @@ export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: read
     })
     if (held.length === 0) continue
     motions = holding.motionsUnder(loadsOf(holding, held))
+    seen?.(holding, motions, k, plunge)
     const largest = held.reduce((a, b) => (b.laidN > a.laidN ? b : a))
     if (largest.laidN >= SWAYS_FROM_MM2 * stress) swayOf(lanes, k, holding, motions, largest)
     counts = holding.endsByPiece

@@ -1,10 +1,8 @@
-import type { Vec3 } from '../../mesh'
-import { FrameFactor } from '../frame'
 import { SIZE } from '../frame/block'
-import { Holding } from './holding'
 import type { Pieces } from './pieces'
-import { CASES, loadsOf, pullsOf, type FilmLoads, type StrengthLanes } from './strength'
-import type { SupportFrame } from './supports'
+import type { Pushes } from './pushes'
+import { CASES, pullsOf, type FilmLoads, type StrengthLanes } from './strength'
+import { factorOf, type SupportFrame } from './supports'
 
 /** A layer in which a piece sways more than it may. */
 export interface Sway {
@@ -27,16 +25,13 @@ export function swaysOver(pieces: Pieces, film: FilmLoads, { swayMm }: Pick<Stre
  * The work that the side pull of a layer stores in every beam, along x and along y together, N·mm, by the beam of the plan; for some layers.
  * What is soft is where much of it is stored.
  */
-export function swayEnergies(supports: readonly SupportFrame[], pieces: Pieces, film: FilmLoads, middle: Vec3, layers: readonly number[]): Map<number, Map<string, number>> {
-  const holding = new Holding(supports, pieces, middle), out = new Map<number, Map<string, number>>(), factors: (FrameFactor | undefined)[] = []
-  for (const layer of [...layers].sort((a, b) => b - a)) {
-    holding.downTo(layer)
-    const motions = holding.motionsUnder(loadsOf(holding, pullsOf(pieces, film, layer).filter(({ piece }) => holding.holds(piece) && !pieces.list[piece].onPlate))), stored = new Map<string, number>()
-    supports.forEach(({ frame, holds, beams }, s) => {
-      if (holding.endsOf(s).length === 0) return
-      const push = holding.pushOn(s, motions)
-      if (push.every(n => n === 0)) return
-      const factor = (factors[s] ??= new FrameFactor(frame))
+export function swayEnergies(supports: readonly SupportFrame[], pushes: ReadonlyMap<number, Pushes>, layers: readonly number[]): Map<number, Map<string, number>> {
+  const out = new Map<number, Map<string, number>>()
+  for (const layer of layers) {
+    const stored = new Map<string, number>()
+    pushes.get(layer)?.of.forEach((push, s) => {
+      if (!push) return
+      const { frame, holds, beams } = supports[s], factor = factorOf(supports[s])
       for (const c of [0, 1]) {
         const load = new Float64Array(SIZE * frame.points.length)
         holds.forEach((h, i) => load.set(push.subarray(SIZE * (CASES * i + c), SIZE * (CASES * i + c + 1)), SIZE * h.node))
