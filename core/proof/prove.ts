@@ -131,7 +131,7 @@ export function* loadedBy({ scan, index, part, surface, resin }: Pick<Proven, 's
   if (!graph) throw new Error('A proof needs a scan that has ended.')
   yield 'Following what hangs together'
   const pieces = before?.pieces ?? piecesOf(graph), middle: Vec3 = [0, 0, (graph.layerCount * scan.raster.layerMm) / 2]
-  const whole = scan.wholeSuction, film: FilmLoads = before?.film ?? { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare, suction: whole ? { ...whole, pieceOf: piecesAround(scan, whole, pieces) } : undefined }
+  const whole = scan.wholeSuction, film: FilmLoads = before && before.film.suction?.graph === whole?.graph ? before.film : { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare, suction: whole ? { ...whole, pieceOf: piecesAround(scan, whole, pieces) } : undefined }
   const supports = supportFrames(index, part, { modulusNMm2: resin.greenModulusNMm2, poisson: POISSON }, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })), before?.supports)
   const normalOf = (n: PlanNode): Vec3 => (n.kind === 'tip' ? normalFromSource(surface, n.anchor.normal) : n.kind === 'foot' && n.on.kind === 'model' ? normalFromSource(surface, n.on.anchor.normal) : [0, 0, -1])
   const areas = supports.map(s => s.holds.map(h => areaOf(s.nodes[h.node], h.axis, normalOf(s.nodes[h.node]))))

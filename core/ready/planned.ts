@@ -38,10 +38,12 @@ function badness({ proof }: Ready): number {
 function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, void> {
   const { scan, surface, part, raft, resin, plate, options = USUAL_OPTIONS } = of, own = [...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id), kept = new Set([...own, ...[...of.index.beams.values()].filter(b => b.part === part).map(b => b.id)])
   scan.setLoads(loadsOf(resin))
+  let like: Loaded | undefined
   const steps = planForest(scan, surface, of.index, part, {
     options, gauges: gaugesOfOptions(options, of.gauges), plate, watch: of.watch, reachMm, webMm: resin.webMm, solids: index => solidsOfPart(index, part, raft),
     *strengthen(draft, first) {
-      const { loaded, shafts } = yield* strengthened(of, draft, id => !kept.has(id), first ? FIRST : {}), some = new Set(shafts)
+      const { loaded, shafts } = yield* strengthened(of, draft, id => !kept.has(id), { ...(first ? FIRST : {}), like }), some = new Set(shafts)
+      like = loaded
       return { tips: weakTips(loaded, draft.index, resin.margin), swaying: draft.index.stiltsOf(part).flatMap(s => (s.beams.some(b => some.has(b)) ? [s.id] : [])) }
     },
   })

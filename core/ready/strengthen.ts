@@ -16,6 +16,15 @@ const STILL_HELPS = 0.95
 /** A stretch is no more than so many times as long as its radius of gyration; nor than that where both its ends are braced. */
 const MOST_SLENDER = 110, MOST_SLENDER_BRACED = 150
 
+/** How far strengthening goes. */
+interface Strengthening {
+  readonly rounds?: number
+  /** Whether what sways is made thicker as well. Where it is not, not all layers are loaded in the end. */
+  readonly sway?: boolean
+  /** What a plan much like this one bore in the layers that load it most. */
+  readonly like?: Loaded
+}
+
 /** What bears what after growing, and shafts that make something sway all the same. */
 export interface Strengthened {
   readonly loaded: Loaded
@@ -28,9 +37,9 @@ export interface Strengthened {
  * @param draft the plan as it is changed: gives its index, and takes rows
  * @param mine whether a row may be changed
  */
-export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: { readonly index: PlanIndex; put(rows: PlanRows): void }, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true }: { readonly rounds?: number; readonly sway?: boolean } = {}): Generator<string, Strengthened, void> {
+export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: { readonly index: PlanIndex; put(rows: PlanRows): void }, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true, like }: Strengthening = {}): Generator<string, Strengthened, void> {
   const { resin, surface, part } = of, limit = 1 / resin.margin
-  let loaded = yield* loadedBy({ ...of, index: draft.index }), shafts: readonly string[] = [], before = Infinity, whole = true
+  let loaded = yield* loadedBy({ ...of, index: draft.index }, like), shafts: readonly string[] = [], before = Infinity, whole = !like
   for (let round = 0; round < rounds; round++) {
     yield 'Making thicker what bears too much'
     const tips = new Map<string, number>(), grow = new Map<string, number>(), by = (id: string, times: number): void => void grow.set(id, Math.max(grow.get(id) ?? 1, Math.min(MOST_AT_ONCE, times)))
@@ -46,7 +55,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     const over = [...loaded.ends, ...loaded.beams, ...loaded.stretches].reduce((sum, { share }) => sum + Math.max(0, share / limit - 1), 0) + soft.over
     if (sway) for (const [id, times] of soft.times) if (mine(id)) by(id, times)
     if (over === 0 && grow.size === 0) {
-      if (whole) break
+      if (whole || !sway) break
       // what only some layers said is asked of all of them
       loaded = yield* loadedBy({ ...of, index: draft.index })
       whole = true
@@ -65,7 +74,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     loaded = yield* loadedBy({ ...of, index: draft.index }, loaded)
     whole = false
   }
-  return { loaded: whole ? loaded : yield* loadedBy({ ...of, index: draft.index }), shafts }
+  return { loaded: whole || !sway ? loaded : yield* loadedBy({ ...of, index: draft.index }), shafts }
 }
 
 /** What grows keeps so much more than the gap of its gauge, mm. */

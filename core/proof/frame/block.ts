@@ -1,4 +1,4 @@
-/** Blocks of six by six, row by row, of three displacements and three turns; in one array from an offset on. */
+/** Blocks of six by six, row by row, of three displacements and three turns; in one array from an offset on. Sums of six are written out: most of the time that loads take goes here. */
 export const SIZE = 6
 export const BLOCK = SIZE * SIZE
 
@@ -6,23 +6,17 @@ type Numbers = Float64Array
 
 /** c = a · b */
 export function multiply(a: Numbers, ao: number, b: Numbers, bo: number, c: Numbers, co: number): void {
-  for (let i = 0; i < SIZE; i++) {
-    for (let j = 0; j < SIZE; j++) {
-      let sum = 0
-      for (let k = 0; k < SIZE; k++) sum += a[ao + SIZE * i + k] * b[bo + SIZE * k + j]
-      c[co + SIZE * i + j] = sum
-    }
+  for (let i = 0, p = ao, q = co; i < SIZE; i++, p += SIZE, q += SIZE) {
+    const a0 = a[p], a1 = a[p + 1], a2 = a[p + 2], a3 = a[p + 3], a4 = a[p + 4], a5 = a[p + 5]
+    for (let j = 0, r = bo; j < SIZE; j++, r++) c[q + j] = a0 * b[r] + a1 * b[r + 6] + a2 * b[r + 12] + a3 * b[r + 18] + a4 * b[r + 24] + a5 * b[r + 30]
   }
 }
 
 /** c += s · aᵀ · b */
 export function addTransposed(s: number, a: Numbers, ao: number, b: Numbers, bo: number, c: Numbers, co: number): void {
-  for (let i = 0; i < SIZE; i++) {
-    for (let j = 0; j < SIZE; j++) {
-      let sum = 0
-      for (let k = 0; k < SIZE; k++) sum += a[ao + SIZE * k + i] * b[bo + SIZE * k + j]
-      c[co + SIZE * i + j] += s * sum
-    }
+  for (let i = 0, p = ao, q = co; i < SIZE; i++, p++, q += SIZE) {
+    const a0 = s * a[p], a1 = s * a[p + 6], a2 = s * a[p + 12], a3 = s * a[p + 18], a4 = s * a[p + 24], a5 = s * a[p + 30]
+    for (let j = 0, r = bo; j < SIZE; j++, r++) c[q + j] += a0 * b[r] + a1 * b[r + 6] + a2 * b[r + 12] + a3 * b[r + 18] + a4 * b[r + 24] + a5 * b[r + 30]
   }
 }
 
@@ -33,20 +27,14 @@ export function transpose(a: Numbers, ao: number, b: Numbers, bo: number): void 
 
 /** y += s · a · x */
 export function addTimes(s: number, a: Numbers, ao: number, x: Numbers, xo: number, y: Numbers, yo: number): void {
-  for (let i = 0; i < SIZE; i++) {
-    let sum = 0
-    for (let k = 0; k < SIZE; k++) sum += a[ao + SIZE * i + k] * x[xo + k]
-    y[yo + i] += s * sum
-  }
+  const x0 = s * x[xo], x1 = s * x[xo + 1], x2 = s * x[xo + 2], x3 = s * x[xo + 3], x4 = s * x[xo + 4], x5 = s * x[xo + 5]
+  for (let i = 0, p = ao; i < SIZE; i++, p += SIZE) y[yo + i] += a[p] * x0 + a[p + 1] * x1 + a[p + 2] * x2 + a[p + 3] * x3 + a[p + 4] * x4 + a[p + 5] * x5
 }
 
 /** y += s · aᵀ · x */
 export function addTransposedTimes(s: number, a: Numbers, ao: number, x: Numbers, xo: number, y: Numbers, yo: number): void {
-  for (let i = 0; i < SIZE; i++) {
-    let sum = 0
-    for (let k = 0; k < SIZE; k++) sum += a[ao + SIZE * k + i] * x[xo + k]
-    y[yo + i] += s * sum
-  }
+  const x0 = s * x[xo], x1 = s * x[xo + 1], x2 = s * x[xo + 2], x3 = s * x[xo + 3], x4 = s * x[xo + 4], x5 = s * x[xo + 5]
+  for (let i = 0, p = ao; i < SIZE; i++, p++) y[yo + i] += a[p] * x0 + a[p + 6] * x1 + a[p + 12] * x2 + a[p + 18] * x3 + a[p + 24] * x4 + a[p + 30] * x5
 }
 
 /** Share of its diagonal that a pivot must keep, else nothing holds in that direction. */

@@ -20,7 +20,8 @@ export class ReachField {
   readonly grid: ReachGrid
   readonly #waves: ReachWaves
   readonly #pieces: ReachPieces
-  #supportPixels = new Int32List()
+  /** First and end pixels of the runs of supports. */
+  #supportRuns = new Int32List()
   #starts: Int32Array = new Int32Array(0)
   #pairs: Int32Array = new Int32Array(0)
   #base = 0
@@ -78,22 +79,25 @@ export class ReachField {
   }
 
   #unmark(): void {
-    const marked = this.#supportPixels
-    for (let i = 0; i < marked.length; i++) this.grid.support[marked.data[i]] = 0
+    const marked = this.#supportRuns, { support } = this.grid
+    for (let i = 0; i < marked.length; i += 2) support.fill(0, marked.data[i], marked.data[i + 1])
     marked.length = 0
   }
 
   #mark(supports: BandSpans | null, at: number, as: typeof HOLDS | typeof PLAIN): void {
     if (!supports) return
     if (as === HOLDS) this.grid.supported = true
-    const { row0, rows } = this.frame, { support, value, tip, layer, drift, tipBonus } = this.grid
+    const { row0, rows } = this.frame, { support, value, tip, layer, drift, tipBonus } = this.grid, held = drift - tipBonus, runs = this.#supportRuns
     this.grid.eachRun(supports.starts, supports.pairs, at * rows, row0, rows, (p, n) => {
-      for (let i = p; i < p + n; i++) {
-        support[i] = as
-        this.#supportPixels.push(i)
+      const end = p + n
+      support.fill(as, p, end)
+      runs.push(p)
+      runs.push(end)
+      if (as !== HOLDS) return
+      for (let i = p; i < end; i++) {
         // what was solid already is held from here; what is new comes next
-        if (as !== HOLDS || value[i] === EMPTY) continue
-        value[i] = drift - tipBonus
+        if (value[i] === EMPTY) continue
+        value[i] = held
         tip[i] = layer
       }
     })
