@@ -54,15 +54,24 @@ export class Room {
       const sample = samples.push(x, y, z) / 3 - 1
       offer((k * ny + j) * nx + i, x0 + (i + 0.5) * CELL_MM, y0 + (j + 0.5) * CELL_MM, (k + 0.5) * CELL_HEIGHT_MM, sample)
     })
-    for (const bucket of buckets) {
-      // what comes to this bucket meanwhile is worked on as well
+    for (const [order, bucket] of buckets.entries()) {
+      // what comes to this bucket meanwhile is worked on as well, and what has come nearer since was
       for (let n = 0; n < bucket.length; n++) {
-        const cell = bucket[n], i = cell % nx, rest = (cell - i) / nx, j = rest % ny, k = (rest - j) / ny, sample = nearest[cell]
+        const cell = bucket[n]
+        if (Math.floor(distances[cell] / STEP_MM) !== order) continue
+        const i = cell % nx, rest = (cell - i) / nx, j = rest % ny, k = (rest - j) / ny, sample = nearest[cell]
+        const s = 3 * sample, px = samples[s], py = samples[s + 1], pz = samples[s + 2]
         for (let c = Math.max(0, k - 1); c <= Math.min(nz - 1, k + 1); c++) {
+          const dz = (c + 0.5) * CELL_HEIGHT_MM - pz
           for (let b = Math.max(0, j - 1); b <= Math.min(ny - 1, j + 1); b++) {
+            const dy = y0 + (b + 0.5) * CELL_MM - py, square = dz * dz + dy * dy
             for (let a = Math.max(0, i - 1); a <= Math.min(nx - 1, i + 1); a++) {
-              const other = (c * ny + b) * nx + a
-              if (nearest[other] !== sample) offer(other, x0 + (a + 0.5) * CELL_MM, y0 + (b + 0.5) * CELL_MM, (c + 0.5) * CELL_HEIGHT_MM, sample)
+              const other = (c * ny + b) * nx + a, known = distances[other], dx = x0 + (a + 0.5) * CELL_MM - px
+              if (square + dx * dx >= known * known || nearest[other] === sample) continue
+              const d = Math.sqrt(square + dx * dx)
+              distances[other] = d
+              nearest[other] = sample
+              buckets[Math.floor(d / STEP_MM)].push(other)
             }
           }
         }
