@@ -3,12 +3,12 @@ import { grown, headAt, Room, rowsOfTrees, slimSizes, Ways, type Head, type Head
 import type { Mesh, Vec3 } from '../mesh'
 import { moveMesh, normalToSource, toSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
-import { Clearance, gaugeOf, placeAtHeight, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfProp, rowsOfStilt, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Stilt, type Surface } from '../stilts'
+import { Clearance, gaugeOf, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfStilt, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Stilt, type Surface } from '../stilts'
 import { askedFor } from './asked-for'
 import { besideWeak, type WeakTip } from './beside'
 import { covered, type Cover } from './cover'
 import { scanned, type HoldStep } from './hold'
-import { legsUnder } from './legs'
+import { Stiffening, type SoftBeam } from './stiffen'
 import { bestSeat } from './seat'
 import { gaugesOfRole, notHeldOf, slimmer, spotsFor, targetsOf, type Asked, type NotHeld, type Target, type Tried } from './targets'
 import { bracesOfTrunks } from './trunk-braces'
@@ -25,15 +25,10 @@ export interface ForestOptions {
   solids(index: PlanIndex): readonly Mesh[]
   /** Told of every tip that is chosen, and of the plan whenever more was added. */
   readonly watch?: GrowthWatch
+  /** Tells what makes a plan sway as it is, the softest first. */
+  soft(draft: PlanDraft): Generator<HoldStep, readonly SoftBeam[], void>
   /** Makes what was added as strong as it has to be, and tells which tips bear too much all the same. @param first whether more will be added beside such tips, and what sways is best left until then */
-  strengthen(draft: PlanDraft, first: boolean): Generator<HoldStep, Weak, void>
-}
-
-/** What making thicker does not help. */
-export interface Weak {
-  readonly tips: readonly WeakTip[]
-  /** Stilts whose shafts make something sway. */
-  readonly swaying: readonly string[]
+  strengthen(draft: PlanDraft, first: boolean): Generator<HoldStep, readonly WeakTip[], void>
 }
 
 /** Follows a plan while it is made. */
@@ -68,20 +63,18 @@ export const GAP_MM = 0.35
  * under what is open yet and beside what bears too much. What stands already is kept, and kept clear of.
  */
 export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex, part: string, of: ForestOptions): Generator<HoldStep, PlannedForest, void> {
-  const kept = new Set([...index.nodes.values()].filter(n => n.part === part).map(n => n.id)), draft = new PlanDraft(index, [...kept]), tried: Tried[] = [], braced = new Set<string>(), onLegs = new Set<string>(), asked = new Map<string, number>()
+  const kept = new Set([...index.nodes.values()].filter(n => n.part === part).map(n => n.id)), draft = new PlanDraft(index, [...kept]), tried: Tried[] = [], braced = new Set<string>(), asked = new Map<string, number>()
   scan.setStilts(of.solids(draft.index))
-  let result = yield* scanned(scan, 'all'), before = Infinity, weak: Weak = { tips: [], swaying: [] }
+  let result = yield* scanned(scan, 'all'), before = Infinity, weak: readonly WeakTip[] = []
   const options: Asking = { ...of, ...askedFor(of.options, scan, result, surface) }
   yield 'Measuring the room around the part'
   const room = new Room(moveMesh(surface.faces, surface.stand)), ways = new Ways(room, WAY_CLEAR_MM, [options.plate.widthMm / 2, options.plate.depthMm / 2])
-  for (let round = 0; round < MOST_ROUNDS; round++) {
-    const open = targetsOf(result, options), worse = open.length + weak.tips.length + weak.swaying.length
-    // where tips stand closer than the scan asks for, or under flatter skin, nothing needs to be open
-    if ((worse === 0 && round > 0) || (round > 1 && worse >= before)) break
-    before = worse
+  const stiffening = new Stiffening(surface, room, part, kept)
+  /** Adds tips and what they stand on; gives whether there was anything to add. */
+  const plant = function* (open: readonly Target[], round: number): Generator<HoldStep, boolean, void> {
     const { heads, stuck } = open.length === 0 && round > 0 ? NOTHING : round < SWEEPS ? yield* covered(scan, result, surface, room, ways, options, tried) : yield* underEach(scan, surface, room, ways, open, round, options, tried)
-    const beside = besideWeak(scan, surface, room, ways, weak.tips, draft.index.stiltsOf(part).map(s => s.path[0]), role => slimmer(gaugesOfRole(role), options.gauges))
-    if (heads.length + stuck.length + beside.length + weak.swaying.length === 0) break
+    const beside = besideWeak(scan, surface, room, ways, weak, draft.index.stiltsOf(part).map(s => s.path[0]), role => slimmer(gaugesOfRole(role), options.gauges))
+    if (heads.length + stuck.length + beside.length === 0) return false
     yield 'Gathering tips on trunks'
     const forest = grown([...heads, ...beside], { room, ways, plate: options.plate, gapMm: GAP_MM, shared: of.options.branches, reachMm: of.reachMm, others: { field: new Clearance(draft.index).field(part), limitMm: options.webMm } })
     draft.put(rowsOfTrees(surface, forest.trees, part, draft.index.nextNumber(part)))
@@ -93,41 +86,32 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
       more += Number(stoodBeside(surface, draft, part, seat, options))
     }
     yield 'Bracing tall trunks'
-    const swaying = new Set(weak.swaying), braces = bracesOfTrunks(surface, draft.index, part, options.gauges, { mine: id => !kept.has(id), done: id => braced.has(id) && !swaying.has(id), swaying }, { field: new Clearance(draft.index).field(part), limitMm: options.webMm })
+    const braces = bracesOfTrunks(surface, draft.index, part, options.gauges, { mine: id => !kept.has(id), asks: id => !braced.has(id) }, { field: new Clearance(draft.index).field(part), limitMm: options.webMm })
     draft.put(rowsOfBraces(draft.index, braces))
-    const legs = stoodOnLegs(surface, room, draft, part, weak.swaying, options)
-    for (const id of swaying) onLegs.add(id)
-    if (forest.trees.length + more + braces.length + legs === 0) break
+    const stiffer = yield* stiffening.run(draft, options)
     for (const s of draft.index.stiltsOf(part)) braced.add(s.id)
     of.watch?.plan(draft.index)
-    const found: Weak = yield* options.strengthen(draft, round === 0), key = ({ at }: WeakTip): string => at.join(' ')
+    return forest.trees.length + more + braces.length + stiffer > 0
+  }
+  let rough = false
+  for (let round = 0; round < MOST_ROUNDS; round++) {
+    const open = targetsOf(result, options), worse = open.length + weak.length
+    // where tips stand closer than the scan asks for, or under flatter skin, nothing needs to be open
+    const added = (worse > 0 || round === 0) && (round <= 1 || worse < before) && (yield* plant(open, round))
+    if (!added && !rough) break
+    before = added ? worse : Infinity
+    // what comes first is made only as strong as tells where more has to stand
+    rough = added && round === 0
+    const found = yield* options.strengthen(draft, rough), key = ({ at }: WeakTip): string => at.join(' ')
     // what more beside it did not help is left as it is
-    for (const w of found.tips) asked.set(key(w), (asked.get(key(w)) ?? 0) + 1)
-    weak = { tips: found.tips.filter(w => (asked.get(key(w)) ?? 0) <= MOST_ASKED), swaying: found.swaying.filter(id => !onLegs.has(id) && !kept.has(id)) }
+    for (const w of found) asked.set(key(w), (asked.get(key(w)) ?? 0) + 1)
+    weak = found.filter(w => (asked.get(key(w)) ?? 0) <= MOST_ASKED)
     of.watch?.plan(draft.index)
     scan.setStilts(options.solids(draft.index))
     result = yield* scanned(scan, 'reach')
   }
   result = yield* scanned(scan, 'all')
   return { change: draft.change('plan'), notHeld: notHeldOf(result, options, tried, NOT_ALL), result }
-}
-
-/** Gives legs to trunks that sway; how many. */
-function stoodOnLegs(surface: Surface, room: Room, draft: PlanDraft, part: string, ids: readonly string[], { gauges, plate, webMm }: ForestOptions): number {
-  let made = 0
-  for (const id of ids) {
-    const stilt = draft.index.stiltsOf(part).find(s => s.id === id)
-    if (stilt?.foot !== 'plate' || stilt.alone !== stilt.nodes.length) continue
-    const others: Others = { field: new Clearance(draft.index).field(part), limitMm: webMm, but: new Set(draft.index.structureAt(id)?.nodes) }, feet = [...draft.index.nodes.values()].flatMap(n => (n.kind === 'foot' && n.part === part && n.on.kind === 'plate' ? [n.at] : []))
-    for (const { at, ...leg } of [...legsUnder(surface, room, stilt, gaugeOf(stilt.gauge, gauges), plate, others, feet)]) {
-      // the first one has put a joint into the trunk
-      const host = draft.index.stiltsOf(part).find(s => s.id === id), place = host && placeAtHeight(host, at.at[2])
-      if (!place) continue
-      draft.put(rowsOfProp(draft.index, { ...leg, at: place }))
-      made++
-    }
-  }
-  return made
 }
 
 const NOTHING: Cover = { heads: [], stuck: [] }

@@ -4,10 +4,11 @@ import { Room, Ways } from '../forest'
 import { distance, joinMeshes, prepareMesh, type Mesh, type Vec3 } from '../mesh'
 import { AS_IS } from '../pose'
 import { ModelScan } from '../scan'
-import { Clearance, GAUGES, gaugeOf, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, Surface, type Others, type Stilt } from '../stilts'
+import { Clearance, GAUGES, gaugeOf, placeAtHeight, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, Surface, type Joint, type Others, type Stilt } from '../stilts'
 import { box } from '../testing/shapes'
 import { besideWeak } from './beside'
 import { legsUnder } from './legs'
+import { strutsTo } from './struts'
 import { bracesOfTrunks, topOf } from './trunk-braces'
 
 /** A part on stilts that stand straight at some places under it. */
@@ -24,7 +25,7 @@ function standing(mesh: Mesh, places: readonly (readonly [number, number])[]): {
   return { surface, index, stilts: index.stiltsOf('part'), others: { field: new Clearance(index).field('part'), limitMm: DEFAULT_RESIN.webMm }, skin }
 }
 const slab = (z: number): Mesh => box([-22, -8, z], [22, 8, z + 2])
-const all = { mine: () => true, done: () => false, swaying: new Set<string>() }
+const all = { mine: () => true, asks: () => true }
 
 describe('braces between trunks', () => {
   it('tie tall ones to near neighbours, at 45°, below the top of both', () => {
@@ -38,18 +39,44 @@ describe('braces between trunks', () => {
       expect(b.upper.at[2]).toBeLessThanOrEqual(stilts.reduce((least, s) => Math.min(least, topOf(s)), Infinity))
     }
   })
-  it('are left out between low ones, unless they sway, and where nothing may be changed', () => {
-    const { surface, index, stilts, others } = standing(slab(20), [[-4, 0], [4, 0]])
-    expect(bracesOfTrunks(surface, index, 'part', GAUGES, all, others)).toEqual([])
-    expect(bracesOfTrunks(surface, index, 'part', GAUGES, { ...all, swaying: new Set([stilts[0].id]) }, others).length).toBeGreaterThan(0)
-    expect(bracesOfTrunks(surface, index, 'part', GAUGES, { ...all, mine: () => false, swaying: new Set([stilts[0].id]) }, others)).toEqual([])
+  it('are left out between low ones, and where nothing may be changed', () => {
+    const low = standing(slab(20), [[-4, 0], [4, 0]]), high = standing(slab(40), [[-4, 0], [4, 0]])
+    expect(bracesOfTrunks(low.surface, low.index, 'part', GAUGES, all, low.others)).toEqual([])
+    for (const none of [{ mine: () => false }, { asks: () => false }]) expect(bracesOfTrunks(high.surface, high.index, 'part', GAUGES, { ...all, ...none }, high.others)).toEqual([])
+  })
+})
+
+describe('struts', () => {
+  it('come up to a place from what stands near, to two sides, the soft one first, and clear of all else', () => {
+    const { surface, index, stilts, others } = standing(slab(40), [[0, 0], [8, 0], [0, 7], [-9, -2]]), host = stilts[0], upper = placeAtHeight(host, 34) as Joint
+    for (const [softDeg, first] of [[0, 1], [90, 2]]) {
+      const struts = strutsTo(surface, upper, stilts, softDeg, others, () => true)
+      expect(struts).toHaveLength(2)
+      expect(struts[0].lower.host.id).toBe(stilts[first].id)
+      const sides = struts.map(s => Math.atan2(s.lower.at[1], s.lower.at[0]))
+      // sine of the angle between them: as lines, whichever way they point
+      expect(Math.abs(Math.sin(sides[0] - sides[1]))).toBeGreaterThanOrEqual(Math.sin((55 * Math.PI) / 180))
+      for (const s of struts) {
+        expect(s.upper.at).toEqual(upper.at)
+        expect(s.riseDeg).toBeGreaterThan(30)
+        // no more than 110 times its radius of gyration, a quarter of its diameter (rule of the trade for columns)
+        expect((4 * s.lengthMm) / s.diameterMm).toBeLessThanOrEqual(110 + 1e-9)
+        expect(others.field.isNear([{ from: s.lower.at, to: s.upper.at, fromRadius: s.diameterMm / 2, toRadius: s.diameterMm / 2 }], others.limitMm, new Set([host.id, s.lower.host.id]))).toBe(false)
+      }
+    }
+    expect(strutsTo(surface, upper, stilts, 0, others, s => s.id !== stilts[1].id).every(s => s.lower.host.id !== stilts[1].id)).toBe(true)
+    expect(index.stiltsOf('part')).toHaveLength(4)
+  })
+  it('are none where nothing stands within reach', () => {
+    const { surface, stilts, others } = standing(slab(40), [[-10, 0], [10, 0]])
+    expect(strutsTo(surface, placeAtHeight(stilts[0], 34) as Joint, stilts, 0, others, () => true)).toEqual([])
   })
 })
 
 describe('legs', () => {
   const legs = (mesh: Mesh): { found: ReturnType<typeof legsUnder> extends Generator<infer P> ? P[] : never; stilt: Stilt; surface: Surface } => {
     const { surface, index, stilts: [stilt], others, skin } = standing(mesh, [[0, 0]])
-    return { found: [...legsUnder(surface, new Room(skin), stilt, gaugeOf('medium'), DEFAULT_PRINTER, { ...others, but: new Set(index.structureAt(stilt.id)?.nodes) }, [stilt.path[stilt.path.length - 1]])], stilt, surface }
+    return { found: [...legsUnder(surface, new Room(skin), stilt, topOf(stilt), gaugeOf('medium'), DEFAULT_PRINTER, { ...others, but: new Set(index.structureAt(stilt.id)?.nodes) }, [stilt.path[stilt.path.length - 1]])], stilt, surface }
   }
   it('lean against a trunk from two sides, no flatter than 45°, and stand on the plate clear of its foot', () => {
     const { found, stilt } = legs(slab(40)), foot = stilt.path[stilt.path.length - 1]

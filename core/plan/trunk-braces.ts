@@ -1,34 +1,24 @@
 import { neighbourPairs } from '../mesh'
 import { gaugeFor, zigzag, type Brace, type Bracing, type Others, type PlanIndex, type Stilt, type Surface } from '../stilts'
 import type { Gauge } from '../contract'
+import { MOST_TOGETHER } from './stiffen'
 
 /** Trunks higher than this are braced to a neighbour, and only those, mm. */
 const TALL_MM = 24
 /** A neighbour reaches so high at least, as a share of what is braced. */
 const NEIGHBOUR_SHARE = 0.5
 const BRACING: Bracing = { spacingMm: 3, angleDeg: 45, reachMm: 16 }
-/** Tips that hang together over trunks and braces at the most: more of them cannot be cut off one after the other. */
-const MOST_TOGETHER = 48
 /** Neighbours that a trunk is braced to at the most. */
 const MOST_NEIGHBOURS = 3
 
-/** Which trunks are braced, by the ids of their tips. */
-export interface ToBrace {
-  /** Whether it may be changed. */
-  mine(id: string): boolean
-  /** Whether it was looked at before. */
-  done(id: string): boolean
-  /** Those that make something sway: they are braced however low they are. */
-  readonly swaying: ReadonlySet<string>
-}
-
 /**
- * Braces between trunks that are tall, or sway, and their nearest neighbours, a few and a few.
+ * Braces between trunks that are tall and their nearest neighbours, a few and a few.
+ * @param which by the tip of a stilt, whether it may be braced, and whether it asks for that
  * @param others all that stands
  */
-export function bracesOfTrunks(surface: Surface, index: PlanIndex, part: string, gauges: readonly Gauge[], which: ToBrace, others: Others): Brace[] {
+export function bracesOfTrunks(surface: Surface, index: PlanIndex, part: string, gauges: readonly Gauge[], which: { mine(id: string): boolean; asks(id: string): boolean }, others: Others): Brace[] {
   const trunks = index.stiltsOf(part).filter(s => s.foot === 'plate' && s.alone === s.nodes.length && which.mine(s.id)), tops = trunks.map(topOf), feet = trunks.map(({ path }) => path[path.length - 1])
-  const asks = (i: number, j: number): boolean => which.swaying.has(trunks[i].id) || (!which.done(trunks[i].id) && tops[i] >= TALL_MM && tops[j] >= NEIGHBOUR_SHARE * tops[i])
+  const asks = (i: number, j: number): boolean => which.asks(trunks[i].id) && tops[i] >= TALL_MM && tops[j] >= NEIGHBOUR_SHARE * tops[i]
   const groups = new Map(trunks.map(s => [s.id, new Set((index.structureAt(s.id)?.nodes ?? [s.id]).filter(id => index.nodes.get(id)?.kind === 'tip'))]))
   const apart = ([i, j]: readonly [number, number]): number => Math.hypot(feet[i][0] - feet[j][0], feet[i][1] - feet[j][1]), out: Brace[] = [], degree = new Map<string, number>()
   const pairs = neighbourPairs(feet.map(([x, y]) => [x, y] as const), BRACING.reachMm).filter(([i, j]) => asks(i, j) || asks(j, i)).sort((p, q) => apart(p) - apart(q))

@@ -1,10 +1,11 @@
-import { gaugesOfOptions, loadsOf, USUAL_OPTIONS, type PlanOptions, type Role } from '../contract'
+import { gaugesOfOptions, loadsOf, USUAL_OPTIONS, type PlanOptions, type ProofCheck, type Role } from '../contract'
 import { planForest, remedyInWords, rolesOfTips, tiltFor, type GrowthWatch, type NotHeld, type WeakTip } from '../plan'
 import type { TiltAngles } from '../pose'
-import { prove, type Loaded, type Proven } from '../proof'
+import { loadedBy, prove, type Loaded, type Proven } from '../proof'
 import { solidsOfPart } from '../raft'
 import { PlanDraft, type PlanIndex } from '../stilts'
 import type { Ready, ToReady } from './make-ready'
+import { softest } from './soft-beams'
 import { strengthened } from './strengthen'
 
 /** A part that is to be planned, on the raft that is asked for, and what else is. */
@@ -17,22 +18,24 @@ export type ToPlan = ToReady & { readonly options?: PlanOptions; readonly watch?
  */
 export function* planned(of: ToPlan): Generator<string, Ready, void> {
   const [usual, short] = REACHES_MM, first = yield* plannedWith(of, usual)
-  if (first.placed === 0 || first.placed > MOST_PLANNED_TWICE || of.options?.branches === false || !sways(first)) return first
+  if (first.placed === 0 || first.placed > MOST_PLANNED_TWICE || of.options?.branches === false || !isWeak(first)) return first
   const second = yield* plannedWith(of, short)
   return badness(second) < badness(first) ? second : first
 }
 
-/** How far branches reach across at the most, mm: first far, for few trunks; where what comes of it sways, so short that trunks stand under the rim. */
+/** How far branches reach across at the most, mm: first far, for few trunks; where what comes of it is weak, so short that trunks stand under the rim. */
 const REACHES_MM = [9, 3] as const
 /** Only what has no more tips than this is planned twice. */
 const MOST_PLANNED_TWICE = 80
 
-function sways({ proof }: Ready): boolean {
-  return proof.checks.some(c => c.kind === 'sway' && c.state === 'bad')
+/** Whether something bears too much, or sways too far. */
+function isWeak({ proof }: Ready): boolean {
+  return proof.checks.some(c => OF_STRENGTH.has(c.kind) && c.state === 'bad')
 }
-/** Checks that are bad, and by how much it sways too far. */
+const OF_STRENGTH: ReadonlySet<ProofCheck['kind']> = new Set(['tips', 'beams', 'slender', 'sway'])
+/** Checks that are bad, and by how much. */
 function badness({ proof }: Ready): number {
-  return proof.checks.reduce((sum, c) => sum + (c.state !== 'bad' ? 0 : c.kind === 'sway' && c.figure !== null && c.limit !== null ? 1 - c.limit / c.figure : 1), 0)
+  return proof.checks.reduce((sum, c) => sum + (c.state !== 'bad' ? 0 : OF_STRENGTH.has(c.kind) && c.figure !== null && c.limit !== null ? 1 - c.limit / c.figure : 1), 0)
 }
 
 function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, void> {
@@ -41,10 +44,13 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
   let like: Loaded | undefined
   const steps = planForest(scan, surface, of.index, part, {
     options, gauges: gaugesOfOptions(options, of.gauges), plate, watch: of.watch, reachMm, webMm: resin.webMm, solids: index => solidsOfPart(index, part, raft),
+    *soft(draft) {
+      like = yield* loadedBy({ ...of, index: draft.index }, like)
+      return softest(like, draft.index, resin.swayMm)
+    },
     *strengthen(draft, first) {
-      const { loaded, shafts } = yield* strengthened(of, draft, id => !kept.has(id), { ...(first ? FIRST : {}), like }), some = new Set(shafts)
-      like = loaded
-      return { tips: weakTips(loaded, draft.index, resin.margin), swaying: draft.index.stiltsOf(part).flatMap(s => (s.beams.some(b => some.has(b)) ? [s.id] : [])) }
+      like = yield* strengthened(of, draft, id => !kept.has(id), { ...(first ? FIRST : {}), like })
+      return weakTips(like, draft.index, resin.margin)
     },
   })
   let step = steps.next()

@@ -90,7 +90,7 @@ export function joinHigh(surface: Surface, a: Stilt, b: Stilt, wantedMm: number,
 }
 
 /** The place of a stilt from which a brace rises by an angle to a point; null where there is none. */
-function risingTo(host: Stilt, to: Vec3, riseDeg: number): Joint | null {
+export function risingTo(host: Stilt, to: Vec3, riseDeg: number): Joint | null {
   let z = to[2], place: Joint | null = null
   // shafts lean, so the way across depends on the height: a few steps settle it
   for (let n = 0; n < 6; n++) {

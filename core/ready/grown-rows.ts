@@ -1,0 +1,101 @@
+import type { FootNode, Gauge, PlanBeam, PlanNode, TipNode } from '../contract'
+import { GAP_FLOOR_MM, Clearance, gapOfCone, gaugeFor, LEAST_RIM_MM, neckOf, type Beam, type PlanIndex, type PlanRows, type Surface } from '../stilts'
+
+/** A tip is never thicker than that, mm, and its cone opens by this at least. */
+const THICKEST_TIP_MM = 1.2, OPENS = 1.25
+/** No shaft is thicker than that, mm. */
+const THICKEST_MM = 5
+/** What grows keeps so much more than the gap of its gauge, mm. */
+const GAP_SPARE_MM = 0.02
+
+/** The room that beams have to grow. */
+export interface Space {
+  /** Whether a beam of the plan keeps clear of the part and of all that it does not hang together with, as thick as it is to be. */
+  hasRoom(beam: PlanBeam): boolean
+  /** Takes the room of a beam that grew. */
+  take(beam: PlanBeam): void
+}
+
+export function roomAround(surface: Surface, index: PlanIndex, part: string, gauges: readonly Gauge[], webMm: number): Space {
+  const field = new Clearance(index).field(part), own = new Map<string, ReadonlySet<string>>(), gaps = new Map<string, number>()
+  for (const s of index.stiltsOf(part)) for (const id of s.beams) gaps.set(id, Math.max(gaps.get(id) ?? 0, gaugeFor(s, gauges).gapMm))
+  const solidOf = ({ from, to, fromDiameterMm, toDiameterMm }: PlanBeam): Beam => {
+    const a = index.nodes.get(from) as PlanNode, b = index.nodes.get(to) as PlanNode
+    return { from: a.at, to: b.kind === 'foot' && b.on.kind === 'plate' ? [b.at[0], b.at[1], b.fitted.footHeightMm] : b.at, fromRadius: fromDiameterMm / 2, toRadius: toDiameterMm / 2 }
+  }
+  const hasRoom = (beam: PlanBeam): boolean => {
+    const { from, to, fromDiameterMm, toDiameterMm } = beam, solid = solidOf(beam), a = index.nodes.get(from) as PlanNode, b = index.nodes.get(to) as PlanNode, structure = index.structureAt(from), key = structure?.nodes[0] ?? from
+    let but = own.get(key)
+    if (!but) own.set(key, (but = new Set(structure?.nodes ?? [])))
+    if (a.kind === 'tip') {
+      // a cone comes near to the skin that it touches
+      if (gapOfCone(surface, a.at, b.at, { ...a.fitted, kneeDiameterMm: toDiameterMm }, GAP_FLOOR_MM) < GAP_FLOOR_MM) return false
+    } else if (!(b.kind === 'foot' && b.on.kind === 'model')) {
+      const gapMm = (gaps.get(beam.id) ?? GAP_FLOOR_MM) + GAP_SPARE_MM
+      if (surface.gapOfBeam(a.at, solid.to, fromDiameterMm / 2, toDiameterMm / 2, gapMm) < gapMm) return false
+    }
+    return !field.isNear([solid], webMm, but)
+  }
+  return { hasRoom, take: beam => field.put(`wider ${beam.id}`, [{ owner: beam.from, beam: solidOf(beam) }]) }
+}
+
+/** The rows of what grows, and of what it leads to: on its way down nothing gets thinner. */
+export function grownRows(index: PlanIndex, part: string, tips: ReadonlyMap<string, number>, grow: ReadonlyMap<string, number>, mostAt: (tip: string) => number, { hasRoom, take }: Space): PlanRows {
+  const beams = new Map<string, PlanBeam>(), nodes = new Map<string, PlanNode>(), beamOf = (id: string): PlanBeam => beams.get(id) ?? (index.beams.get(id) as PlanBeam)
+  const widen = (id: string, fromMm: number, toMm: number): void => {
+    const b = beamOf(id), from = Math.min(THICKEST_MM, Math.max(b.fromDiameterMm, fromMm)), to = Math.min(THICKEST_MM, Math.max(b.toDiameterMm, toMm))
+    if (from <= b.fromDiameterMm + 1e-6 && to <= b.toDiameterMm + 1e-6) return
+    // as much as there is room for, or half of it
+    for (const share of [1, 0.5]) {
+      const wider: PlanBeam = { ...b, fromDiameterMm: b.fromDiameterMm + share * (from - b.fromDiameterMm), toDiameterMm: b.toDiameterMm + share * (to - b.toDiameterMm) }
+      if (!hasRoom(wider)) continue
+      beams.set(id, wider)
+      take(wider)
+      return
+    }
+  }
+  for (const stilt of index.stiltsOf(part)) {
+    const tip = (nodes.get(stilt.nodes[0]) ?? index.nodes.get(stilt.nodes[0])) as TipNode, [cone] = stilt.beams, own = grow.get(cone) ?? 1, times = tips.get(tip.id) ?? 1
+    // the shaft begins as thick as the knee
+    const below = stilt.beams.length > 1 && stilt.foot !== 'lost' ? beamOf(stilt.beams[1]) : null
+    const tipMm = times > 1 ? Math.max(tip.fitted.tipDiameterMm, Math.min(tip.fitted.tipDiameterMm * times, THICKEST_TIP_MM, mostAt(tip.id))) : tip.fitted.tipDiameterMm
+    const wantedMm = Math.min(THICKEST_MM, Math.max(tip.fitted.kneeDiameterMm * own, tipMm * OPENS)), kneeMm = [wantedMm, (wantedMm + tip.fitted.kneeDiameterMm) / 2].find(mm => hasRoom({ ...beamOf(cone), toDiameterMm: mm }) && (!below || hasRoom({ ...below, fromDiameterMm: Math.max(mm, below.fromDiameterMm) }))) ?? tip.fitted.kneeDiameterMm, fitted = { ...tip.fitted, tipDiameterMm: Math.min(tipMm, Math.max(tip.fitted.tipDiameterMm, kneeMm)), kneeDiameterMm: kneeMm > tip.fitted.kneeDiameterMm + 1e-6 ? kneeMm : tip.fitted.kneeDiameterMm }
+    if (fitted.tipDiameterMm > tip.fitted.tipDiameterMm + 1e-6 || fitted.kneeDiameterMm > tip.fitted.kneeDiameterMm) {
+      nodes.set(tip.id, { ...tip, own: { ...tip.own, tipDiameterMm: fitted.tipDiameterMm, kneeDiameterMm: fitted.kneeDiameterMm }, fitted })
+      const wider: PlanBeam = { ...beamOf(cone), fromDiameterMm: neckOf(fitted), toDiameterMm: fitted.kneeDiameterMm }
+      beams.set(cone, wider)
+      take(wider)
+    }
+    for (const id of stilt.beams.slice(1)) {
+      const b = index.beams.get(id) as PlanBeam, times = grow.get(id) ?? 1
+      if (times > 1) widen(id, b.fromDiameterMm * times, b.toDiameterMm * times)
+    }
+    // on the way down nothing gets thinner
+    let above = fitted.kneeDiameterMm
+    for (const id of stilt.beams.slice(1, stilt.foot === 'model' ? -1 : undefined)) {
+      if (grow.size + tips.size > 0) widen(id, Math.min(above, beamOf(id).kind === 'branch' ? above : Infinity), above)
+      above = Math.max(beamOf(id).fromDiameterMm, beamOf(id).toDiameterMm)
+    }
+    const last = stilt.beams[stilt.beams.length - 1], foot = index.nodes.get(stilt.nodes[stilt.nodes.length - 1]) as FootNode
+    if (stilt.foot === 'plate' && beams.has(last)) {
+      nodes.set(foot.id, widerFoot(foot, beamOf(last).toDiameterMm))
+    }
+  }
+  // a brace that is thicker than what it ends in would begin in the air
+  const thickAt = (node: string): number => index.beamsAt(node).reduce((most, b) => (b.kind === 'brace' ? most : Math.max(most, beamOf(b.id).fromDiameterMm, beamOf(b.id).toDiameterMm)), 0)
+  for (const [id, times] of grow) {
+    const b = index.beams.get(id)
+    if (b?.kind !== 'brace') continue
+    const mostMm = Math.min(thickAt(b.from), index.nodes.get(b.to)?.kind === 'foot' ? Infinity : thickAt(b.to))
+    widen(id, Math.min(mostMm, b.fromDiameterMm * times), Math.min(mostMm, b.toDiameterMm * times))
+    const foot = index.nodes.get(b.to)
+    if (foot?.kind === 'foot' && beams.has(id)) nodes.set(foot.id, widerFoot(foot, beamOf(id).toDiameterMm))
+  }
+  return { nodes: [...nodes.values()], beams: [...beams.values()] }
+}
+
+/** A foot under a shaft that was made thicker. */
+function widerFoot(foot: FootNode, shaftFootDiameterMm: number): FootNode {
+  const footDiameterMm = Math.max(foot.fitted.footDiameterMm, shaftFootDiameterMm + LEAST_RIM_MM)
+  return { ...foot, own: { ...foot.own, shaftFootDiameterMm, footDiameterMm }, fitted: { ...foot.fitted, shaftFootDiameterMm, footDiameterMm } }
+}

@@ -1,0 +1,72 @@
+import type { PlanBeam, PlanNode } from '../contract'
+import { distance } from '../mesh'
+import type { SoftBeam } from '../plan'
+import { swayEnergies, type Loaded } from '../proof'
+import type { PlanIndex } from '../stilts'
+
+/** What sways is brought to this share of what it may. */
+const SWAY_AIM = 0.95
+/** What stores this many times less for its volume than what stores most is not made thicker. */
+const DENSITIES = 8
+/** Nothing is made so many times thicker than that at once because something sways: what is below it has to follow. */
+const MOST_STIFFER = 1.3
+/** Nothing is made thicker than that only because something sways, mm. */
+const THICKEST_SWAY = 4
+/** Beams are grown until cones store so much of what is left. */
+const MOST_CONES = 0.8
+/** A beam that stores so much of what makes a piece sway wants to be held. */
+const SOFT_SHARE = 0.02
+
+/** Beams that make a part sway. */
+export interface Soft {
+  /** How many times as thick they have to be, so that no piece sways more than it may, with least resin. */
+  readonly times: ReadonlyMap<string, number>
+  /** By how much all of them together sway too far, in times of what they may. */
+  readonly over: number
+}
+
+/**
+ * What makes pieces sway, and how much thicker it has to be. The work that a beam stores goes with the fourth power of its thickness and its
+ * resin with the square; resin is least where every beam that is grown stores alike for its volume (optimality criterion of structures of
+ * least weight under one displacement), so each grows by the sixth root of what it stores for its volume.
+ */
+export function softBeams({ supports, pushes, sways }: Loaded, index: PlanIndex, limitMm: number): Soft {
+  const times = new Map<string, number>(), energies = swayEnergies(supports, pushes, sways.map(s => s.layer))
+  for (const { layer, mm } of sways) {
+    const stored = [...(energies.get(layer) ?? [])].filter(([, e]) => e > 0), total = stored.reduce((sum, [, e]) => sum + e, 0), wanted = (total * limitMm * SWAY_AIM) / mm
+    const grows = stored.flatMap(([id, e]) => {
+      const b = index.beams.get(id) as PlanBeam, length = distance((index.nodes.get(b.from) as PlanNode).at, (index.nodes.get(b.to) as PlanNode).at), d = (b.fromDiameterMm + b.toDiameterMm) / 2
+      // cones are judged by their tips
+      return b.kind === 'cone' || d >= THICKEST_SWAY ? [] : [{ id, e, density: e / (length * d * d + 1e-9), most: THICKEST_SWAY / d }]
+    })
+    const stays = total - grows.reduce((sum, g) => sum + g.e, 0), left = (even: number): number => grows.reduce((sum, g) => sum + g.e / Math.min(g.most, Math.max(1, (g.density / even) ** (1 / 6))) ** 4, stays)
+    // what stores little for its volume stays, whatever the others cannot do
+    const densest = grows.reduce((most, g) => Math.max(most, g.density), 0)
+    let low = densest / DENSITIES, high = densest
+    // where cones are what is soft, thicker beams below them are no help
+    const least = Math.max(wanted, stays / MOST_CONES)
+    for (let i = 0; i < 40; i++) {
+      const even = (low + high) / 2
+      if (left(even) > least) high = even
+      else low = even
+    }
+    for (const g of grows) if (g.density > low) times.set(g.id, Math.max(times.get(g.id) ?? 1, Math.min(g.most, MOST_STIFFER, (g.density / low) ** (1 / 6))))
+  }
+  return { times, over: sways.reduce((sum, s) => sum + s.mm / limitMm - 1, 0) }
+}
+
+/** What sways no farther than so many times too far is made thicker for it: a third of thickness more does that. */
+const MUCH_TOO_FAR = 3
+
+/** Shafts and branches that store most of what makes pieces sway much too far, the softest first. */
+export function softest({ supports, pushes, sways, lanes }: Loaded, index: PlanIndex, limitMm: number): SoftBeam[] {
+  const out = new Map<string, SoftBeam & { readonly share: number }>(), energies = swayEnergies(supports, pushes, sways.filter(s => s.mm > MUCH_TOO_FAR * limitMm).map(s => s.layer))
+  for (const [layer, stored] of energies) {
+    const total = [...stored.values()].reduce((sum, e) => sum + e, 0)
+    for (const [beam, e] of stored) {
+      const kind = index.beams.get(beam)?.kind, share = e / total
+      if ((kind === 'shaft' || kind === 'branch') && share > SOFT_SHARE && share > (out.get(beam)?.share ?? 0)) out.set(beam, { beam, softDeg: lanes.softDeg[layer], share })
+    }
+  }
+  return [...out.values()].sort((a, b) => b.share - a.share)
+}
