@@ -12,7 +12,7 @@ export const PLANNED = ['everything', 'islands', 'first', 'inside', 'faces'] as 
 export type Planned = (typeof PLANNED)[number]
 
 /** Ways to improve a plan that stands: take away what bears nothing, gather stilts on shared trunks, brace what is tall or slender. */
-export const IMPROVEMENTS = ['idle', 'gather', 'brace'] as const
+export const IMPROVEMENTS = ['idle', 'straighten', 'gather', 'brace'] as const
 export type Improvement = (typeof IMPROVEMENTS)[number]
 
 /** What a plan is asked for. */

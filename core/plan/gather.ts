@@ -4,6 +4,7 @@ import { moveMesh, normalFromSource } from '../pose'
 import { Clearance, gaugeOf, PlanDraft, type Beam, type BeamField, type Plate, type Stilt, type Surface } from '../stilts'
 import { GAP_MM, WAY_CLEAR_MM } from './forest'
 import type { HoldStep } from './hold'
+import { isFree } from './straighten'
 
 /** How far branches reach across, mm. */
 const REACH_MM = 9
@@ -14,7 +15,7 @@ const REACH_MM = 9
  * @param draft the plan, which is changed; it has to cover all of the part
  */
 export function* gathered(surface: Surface, draft: PlanDraft, part: string, { gauges, plate, webMm }: { readonly gauges: readonly Gauge[]; readonly plate: Plate; readonly webMm: number }): Generator<HoldStep, number, void> {
-  const some = draft.index.stiltsOf(part).filter(s => isLone(s, draft)), byId = new Map(some.map(s => [s.id, s]))
+  const some = draft.index.stiltsOf(part).filter(s => isFree(s, draft)), byId = new Map(some.map(s => [s.id, s]))
   if (some.length < 2) return 0
   yield 'Measuring the room around the part'
   const room = new Room(moveMesh(surface.faces, surface.stand)), ways = new Ways(room, WAY_CLEAR_MM, [plate.widthMm / 2, plate.depthMm / 2])
@@ -46,9 +47,4 @@ export function* gathered(surface: Surface, draft: PlanDraft, part: string, { ga
 function withFoot(tree: Tree): Beam[] {
   const [x, y] = tree.way[tree.way.length - 1], radius = tree.foot.footDiameterMm / 2
   return [...beamsOfTree(tree), { from: [x, y, tree.foot.footHeightMm], to: [x, y, 0], fromRadius: radius, toRadius: radius }]
-}
-
-/** Whether a stilt stands by itself on the plate, and nothing of it is meant to stay where it is. */
-function isLone(s: Stilt, { index }: PlanDraft): boolean {
-  return s.foot === 'plate' && s.alone === s.nodes.length && s.bound === s.nodes.length && s.forced === undefined && s.spread === undefined && s.nodes.every(id => !index.nodes.get(id)?.pinned)
 }

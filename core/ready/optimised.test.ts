@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import { DEFAULT_PRINTER, DEFAULT_RESIN, IMPROVEMENTS, NO_RAFT, type PlanBeam, type PlanNode } from '../contract'
-import { joinMeshes, prepareMesh, type Mesh } from '../mesh'
+import { joinMeshes, prepareMesh, type Mesh, type Vec3 } from '../mesh'
 import { AS_IS } from '../pose'
 import { ModelScan } from '../scan'
-import { Clearance, GAUGES, gaugeOf, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, Surface } from '../stilts'
+import { changeOfStilts, Clearance, GAUGES, gaugeOf, PlanDraft, PlanIndex, routeStilt, rowsOfStilt, shaftOf, shapeOfRoute, Surface } from '../stilts'
 import { box } from '../testing/shapes'
 import { areasAlone, makeReady, measuresOf, optimised, proved, type Optimised, type ToReady } from './index'
 
@@ -55,6 +55,19 @@ describe('an optimised plan', () => {
     const own = indexOf(rows, [...index.beams.values()]), { proven } = all(optimised(partOf(slab, own), IMPROVEMENTS))
     for (const id of pinned.nodes) expect(proven.index.nodes.get(id)).toEqual(own.nodes.get(id))
     for (const id of pinned.beams) expect(proven.index.beams.get(id)).toEqual(own.beams.get(id))
+  })
+  it('has stilts straight that went around something that is gone; their tips and numbers stay', () => {
+    const stilts = index.stiltsOf('part'), bent = stilts.reduce((a, b) => (b.path[0][0] > a.path[0][0] ? b : a)), [tip, knee, ...rest] = bent.path, foot = rest[rest.length - 1], aside = { ...bent, path: [tip, knee, [knee[0] + 4, knee[1], knee[2] - 6], [foot[0] + 4, foot[1], 0]] as Vec3[] }
+    const put = changeOfStilts(index, 'part', 'bend', { put: [{ stilt: bent, shape: aside }] }), draft = new PlanDraft(index, [...index.nodes.keys()])
+    draft.apply(put)
+    const straight = all(optimised(partOf(slab, draft.index), ['straighten'])), now = straight.proven.index.stiltsOf('part').find(s => s.id === bent.id)
+    expect(draft.index.stiltsOf('part').find(s => s.id === bent.id)?.path).toHaveLength(4)
+    expect(step(straight, 'straighten')).toMatchObject({ taken: true, count: 1 })
+    expect([now?.path[0], now?.number, now?.sizes.tipDiameterMm]).toEqual([tip, bent.number, bent.sizes.tipDiameterMm])
+    expect(shaftOf(now?.path ?? []).leanDeg).toBeLessThan(1)
+    // all others are what they were
+    for (const s of stilts) if (s.id !== bent.id) expect(straight.proven.index.stilt(s.id)?.path).toEqual(s.path)
+    expect(all(optimised(partOf(slab, index), ['straighten'])).steps).toMatchObject([{ taken: false, count: 0 }])
   })
   it('loses what bears nothing', () => {
     // one more stilt that only touches the side of a post on the plate

@@ -1,6 +1,6 @@
 import { type Change, type Improvement, type PlanMeasures } from '../contract'
 import { distance } from '../mesh'
-import { gathered } from '../plan'
+import { gathered, straightened } from '../plan'
 import type { Proof, Proven } from '../proof'
 import { changeOfStilts, Clearance, gaugeFor, judgeStilt, PlanDraft, type Others, type PlanIndex, type Stilt } from '../stilts'
 import type { ToReady } from './make-ready'
@@ -47,7 +47,7 @@ interface State {
 }
 
 /**
- * Improves a plan that stands, hand work included but what is pinned: takes away what bears nothing, gathers stilts on shared trunks, braces
+ * Improves a plan that stands, hand work included but what is pinned: takes away what bears nothing, straightens what bends, gathers stilts on shared trunks, braces
  * what is tall or slender. Each step is proved by itself; one that opens anything, marks prized skin more, makes anything bad that was good, or gains nothing is left out.
  * Yields a sentence between steps.
  */
@@ -77,7 +77,7 @@ export function* optimised(of: ToReady, asked: readonly Improvement[]): Generato
   return { change: now.change, proof: now.proof, proven: now.proven, steps }
 }
 
-const NOTHING: Readonly<Record<Improvement, string>> = { idle: 'Every stilt bears something.', gather: 'No stilts that stand by themselves could share a trunk; more lift gives branches room.', brace: 'Nothing is tall or slender without a brace.' }
+const NOTHING: Readonly<Record<Improvement, string>> = { idle: 'Every stilt bears something.', straighten: 'No stilt that stands by itself has a straighter way.', gather: 'No stilts that stand by themselves could share a trunk; more lift gives branches room.', brace: 'Nothing is tall or slender without a brace.' }
 
 type Step = (of: ToReady, draft: PlanDraft, now: State, share: number) => Generator<string, number, void>
 const STEPS: Readonly<Record<Improvement, Step>> = {
@@ -88,6 +88,10 @@ const STEPS: Readonly<Record<Improvement, Step>> = {
     const free = all.filter(s => known.has(s.id) && !s.footPinned && s.nodes.every(id => !draft.index.nodes.get(id)?.pinned)).map(s => ({ s, mm: nearest(s) })).sort((a, b) => a.mm - b.mm), stilts = free.slice(0, Math.ceil(free.length * share)).map(f => f.s)
     draft.apply(changeOfStilts(draft.index, of.part, 'take away', { drop: stilts }))
     return stilts.length
+  },
+  *straighten(of, draft) {
+    yield 'Straightening stilts'
+    return straightened(of.surface, draft, of.part, { gauges: of.gauges, plate: of.plate, webMm: of.resin.webMm })
   },
   *gather(of, draft) {
     const before = new Set(draft.index.beams.keys()), steps = gathered(of.surface, draft, of.part, { gauges: of.gauges, plate: of.plate, webMm: of.resin.webMm })
