@@ -86,8 +86,8 @@ describe('a forest', () => {
     return { heads: heads.filter(h => typeof h !== 'string'), room, ways, surface }
   }
   const forest = (mesh: Mesh, points: readonly (readonly [number, number])[]) => {
-    const { heads, room, ways } = headsUnder(mesh, points)
-    return { heads, ...grown(heads, { room, ways, plate: PLATE, gapMm: 0.35, shared: true, reachMm: 9, others: { field: new BeamField(), limitMm: 0.5 } }) }
+    const { heads, room, ways, surface } = headsUnder(mesh, points)
+    return { heads, ...grown(heads, { room, ways, plate: PLATE, gapMm: 0.35, shared: true, reachMm: 9, isOff: (from, to, radiusMm, gapMm) => surface.gapOfBeam(from, to, radiusMm, radiusMm, gapMm) >= gapMm, others: { field: new BeamField(), limitMm: 0.5 } }) }
   }
   const teeth = Array.from({ length: 10 }, (_, i): [number, number] => [2 * i - 9, 0]), comb = joinMeshes([box([-10, -1, 30], [10, 1, 32]), ...teeth.map(([x]) => box([x - 0.4, -0.4, 24], [x + 0.4, 0.4, 31]))])
   it('carries ten teeth of a comb on two trunks at the most, one tip alone on one', () => {

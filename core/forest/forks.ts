@@ -1,7 +1,7 @@
 import RBush from 'rbush'
 import { distance, type Vec3 } from '../mesh'
 import type { Room } from './room'
-import { entryOf, leastDiameter, LEAN_TAN, type Twig, type TwigEntry } from './twig'
+import { entryOf, leastDiameter, LEAN_TAN, type IsFree, type Twig, type TwigEntry } from './twig'
 import type { Ways } from './ways'
 
 /** Twigs nearer than this to each other are joined first, then those that are farther apart, mm across. */
@@ -24,9 +24,9 @@ export function meeting(a: Vec3, b: Vec3): Vec3 | null {
 /**
  * Joins twigs whose ends are near to each other, two and two, those that lose least height first, as long as there is room and a way to the
  * plate below. Gives what is left: forks, and twigs that found none.
- * @param isFree whether beams keep clear of what stands already
+ * @param isFree whether beams keep clear of what stands already, and of the part where a gap is given
  */
-export function forked(twigs: readonly Twig[], room: Room, ways: Ways, isFree: (from: Vec3, to: Vec3, radiusMm: number) => boolean): Twig[] {
+export function forked(twigs: readonly Twig[], room: Room, ways: Ways, isFree: IsFree): Twig[] {
   const live = new Set(twigs), tree = new RBush<TwigEntry>(), entries = new Map<Twig, TwigEntry>()
   for (const t of twigs) {
     const e = entryOf(t)
@@ -40,7 +40,7 @@ export function forked(twigs: readonly Twig[], room: Room, ways: Ways, isFree: (
       for (const { a, b, at } of pairs) {
         if (!live.has(a) || !live.has(b)) continue
         const fork = joined(a, b, at)
-        if (!fork || ways.costFrom(at) === Infinity || ![a, b].every(t => room.isClear(t.at, at, t.diameterMm / 2, fork.diameterMm / 2, t.gapMm) && isFree(t.at, at, t.diameterMm / 2))) continue
+        if (!fork || ways.costFrom(at) === Infinity || ![a, b].every(t => room.isClear(t.at, at, t.diameterMm / 2, fork.diameterMm / 2, t.gapMm) && isFree(t.at, at, t.diameterMm / 2, t.gapMm))) continue
         for (const t of [a, b]) {
           live.delete(t)
           tree.remove(entries.get(t) as TwigEntry)

@@ -6,7 +6,7 @@ import { FOOT_MM } from './heads'
 import type { Room } from './room'
 import type { Tree } from './rows'
 import { planted, trunkDiameter, type Trunk, type TrunkSizes } from './trunks'
-import { leastDiameter, type Head, type Twig } from './twig'
+import { leastDiameter, type Head, type IsFree, type Twig } from './twig'
 import type { Ways } from './ways'
 
 /** How a forest is grown. */
@@ -22,6 +22,8 @@ export interface Growing {
   readonly shared: boolean
   /** A branch reaches so far across at the most, mm. */
   readonly reachMm: number
+  /** Whether a beam keeps a gap from the part, measured at its skin. */
+  isOff(from: Vec3, to: Vec3, radiusMm: number, gapMm: number): boolean
 }
 
 /** Trees, and heads that found no way down. */
@@ -36,9 +38,9 @@ const MOST_TIPS = 24
 const LEAST_TRUNK_MM = 1, FOOT_HEIGHT_MM = 0.8
 
 /** Gathers heads: near ones in forks, forks on trunks, and what is left on ways of its own. */
-export function grown(heads: readonly Head[], { room, ways, plate, gapMm, shared, reachMm, others: { field, limitMm, but } }: Growing): Forest {
+export function grown(heads: readonly Head[], { room, ways, plate, gapMm, shared, reachMm, isOff, others: { field, limitMm, but } }: Growing): Forest {
   const half = [plate.widthMm / 2, plate.depthMm / 2] as const, sizes: TrunkSizes = { leastMm: LEAST_TRUNK_MM, footDiameterMm: FOOT_MM, footHeightMm: FOOT_HEIGHT_MM, gapMm, mostTips: shared ? MOST_TIPS : 1, reachMm }
-  const isFree = (from: Vec3, to: Vec3, radiusMm: number): boolean => !field.isNear([{ from, to, fromRadius: radiusMm, toRadius: radiusMm }], limitMm, but)
+  const isFree: IsFree = (from, to, radiusMm, gapMm = null) => !field.isNear([{ from, to, fromRadius: radiusMm, toRadius: radiusMm }], limitMm, but) && (gapMm === null || isOff(from, to, radiusMm, gapMm))
   const isTwigFree = (twig: Twig): boolean => !field.isNear(beamsOfTwig(twig), limitMm, but)
   const trees: Tree[] = []
   const stand = (tree: Tree): void => {
@@ -74,11 +76,11 @@ function treeOf({ x, y, hangs }: Trunk, sizes: TrunkSizes): Tree {
 }
 
 /** A twig on a way of its own, which may bend around the part. */
-function wayOf(twig: Twig, ways: Ways, isFree: (from: Vec3, to: Vec3, radiusMm: number) => boolean): Tree | null {
+function wayOf(twig: Twig, ways: Ways, isFree: IsFree): Tree | null {
   const way = ways.from(twig.at)
   if (!way || way.length < 2) return null
   const length = way.slice(1).reduce((sum, p, i) => sum + Math.hypot(p[0] - way[i][0], p[1] - way[i][1], p[2] - way[i][2]), 0), diameterMm = Math.max(LEAST_TRUNK_MM, twig.diameterMm, leastDiameter(length))
-  if (way.slice(1).some((p, i) => !isFree(way[i], p, diameterMm / 2))) return null
+  if (way.slice(1).some((p, i) => !isFree(way[i], p, diameterMm / 2, twig.gapMm))) return null
   const rest = way.slice(1)
   // a shaft begins at a joint: where it goes straight down there is one on its way
   if (rest.length === 1) rest.unshift([(way[0][0] + rest[0][0]) / 2, (way[0][1] + rest[0][1]) / 2, way[0][2] / 2])

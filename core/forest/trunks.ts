@@ -1,7 +1,7 @@
 import RBush from 'rbush'
 import { distance, type Vec3 } from '../mesh'
 import { CELL_MM, type Room } from './room'
-import { entryOf, leastDiameter, LEAN_TAN, together, type Twig, type TwigEntry } from './twig'
+import { entryOf, leastDiameter, LEAN_TAN, together, type IsFree, type Twig, type TwigEntry } from './twig'
 
 /** A shaft from the plate straight up, and what joins it, the highest first. */
 export interface Trunk {
@@ -27,6 +27,8 @@ export interface TrunkSizes {
 const GRID_MM = 1.25
 /** The lowest joint, above the plate, mm; and how far a joint is below what comes straight down to it. */
 const LOWEST_MM = 2, BELOW_MM = 0.4
+/** A trunk ends so much lower than the cells around it say that there is room, for these are not exact, mm. */
+const ROOM_SPARE_MM = 0.1
 /** By itself a twig costs a hair more than the trunk that it would have: so one that nothing is shared with is planted too, mm³. */
 const ALONE_MORE_MM3 = 0.01
 
@@ -55,9 +57,9 @@ interface Place {
  * Chooses trunks for twigs: a trunk costs its resin and its foot, a twig the branch to the trunk that it joins; the place that saves most is
  * taken first, until none saves anything (facility location, greedily; what a place would save only becomes less, so it is reckoned again only
  * when it comes to the front). Gives the trunks, and twigs that none of them takes.
- * @param isFree whether beams keep clear of what stands already; @param isTwigFree the same of all that hangs together above a place
+ * @param isFree whether beams keep clear of what stands already, and of the part where a gap is given; @param isTwigFree the same of all that hangs together above a place
  */
-export function planted(twigs: readonly Twig[], room: Room, sizes: TrunkSizes, plate: readonly [number, number], isFree: (from: Vec3, to: Vec3, radiusMm: number) => boolean, isTwigFree: (twig: Twig) => boolean, take: (trunk: Trunk) => void): { readonly trunks: Trunk[]; readonly rest: Twig[] } {
+export function planted(twigs: readonly Twig[], room: Room, sizes: TrunkSizes, plate: readonly [number, number], isFree: IsFree, isTwigFree: (twig: Twig) => boolean, take: (trunk: Trunk) => void): { readonly trunks: Trunk[]; readonly rest: Twig[] } {
   const tree = new RBush<TwigEntry>().load(twigs.map(entryOf))
   const places = placesFor(twigs, room, sizes, plate, tree), open = new Set(twigs), trunks: Trunk[] = []
   const alone = aloneCosts(places, sizes)
@@ -70,11 +72,11 @@ export function planted(twigs: readonly Twig[], room: Room, sizes: TrunkSizes, p
       insert(queue, { place: first.place, saves: now.saves })
       continue
     }
-    const { x, y } = first.place, free = now.links.filter(l => isFree(l.twig.at, [x, y, l.z], l.twig.diameterMm / 2) && isTwigFree(l.twig))
+    const { x, y } = first.place, free = now.links.filter(l => isFree(l.twig.at, [x, y, l.z], Math.max(l.twig.diameterMm, leastDiameter(distance(l.twig.at, [x, y, l.z]))) / 2, l.twig.gapMm) && isTwigFree(l.twig))
     // a trunk that has much to carry is thicker, and has less height then
-    const thick = trunkDiameter(sizes, free.reduce((z, l) => Math.max(z, l.z), 0), free.map(l => l.twig)), height = room.heightAt(x, y, thick / 2 + free.reduce((gap, l) => Math.max(gap, l.twig.gapMm), sizes.gapMm))
+    const thick = trunkDiameter(sizes, free.reduce((z, l) => Math.max(z, l.z), 0), free.map(l => l.twig)), height = room.heightAt(x, y, thick / 2 + free.reduce((gap, l) => Math.max(gap, l.twig.gapMm), sizes.gapMm) + ROOM_SPARE_MM)
     const chosen = free.filter(l => l.z <= height), top = chosen.reduce((z, l) => Math.max(z, l.z), 0), diameter = trunkDiameter(sizes, top, chosen.map(l => l.twig))
-    if (chosen.length === 0 || !isFree([x, y, 0], [x, y, top], Math.max(diameter, sizes.footDiameterMm * 0.6) / 2)) continue
+    if (chosen.length === 0 || !isFree([x, y, 0], [x, y, top], Math.max(diameter, sizes.footDiameterMm * 0.6) / 2) || !isFree([x, y, sizes.footHeightMm], [x, y, top], diameter / 2, sizes.gapMm)) continue
     if (chosen.length < now.links.length && chosen.reduce((sum, l) => sum + (alone.get(l.twig) ?? 0) - l.costMm3, 0) <= trunkVolume(sizes, top, diameter)) continue
     for (const l of chosen) open.delete(l.twig)
     const trunk: Trunk = { x, y, hangs: chosen.map(({ twig, z }) => ({ twig, z })).sort((a, b) => b.z - a.z) }
@@ -99,7 +101,7 @@ function insert(queue: { place: Place; saves: number }[], what: { place: Place; 
 
 /** Places where a trunk can stand, and what can join it there. */
 function placesFor(twigs: readonly Twig[], room: Room, sizes: TrunkSizes, plate: readonly [number, number], tree: RBush<TwigEntry>): Place[] {
-  const { reachMm } = sizes, out: Place[] = [], spots = new Map<string, readonly [number, number]>(), clear = sizes.leastMm / 2 + sizes.gapMm
+  const { reachMm } = sizes, out: Place[] = [], spots = new Map<string, readonly [number, number]>(), clear = sizes.leastMm / 2 + sizes.gapMm + ROOM_SPARE_MM
   for (const { at: [x, y] } of twigs) {
     spots.set(`${x} ${y}`, [x, y])
     for (let i = Math.ceil((x - reachMm) / GRID_MM); i <= (x + reachMm) / GRID_MM; i++) for (let j = Math.ceil((y - reachMm) / GRID_MM); j <= (y + reachMm) / GRID_MM; j++) spots.set(`${i * GRID_MM} ${j * GRID_MM}`, [i * GRID_MM, j * GRID_MM])

@@ -57,3 +57,6 @@ export function entryOf(twig: Twig): TwigEntry {
   const [x, y] = twig.at
   return { minX: x, minY: y, maxX: x, maxY: y, twig }
 }
+
+/** Whether a beam keeps clear of what stands already; and where a gap is given, so far off the part, measured. */
+export type IsFree = (from: Vec3, to: Vec3, radiusMm: number, gapMm?: number | null) => boolean

@@ -1,5 +1,5 @@
 import type { Change, Gauge, PlanOptions } from '../contract'
-import { grown, headAt, Room, rowsOfTrees, slimSizes, Ways, type Head, type HeadSeat } from '../forest'
+import { grown, headAt, Room, rowsOfTrees, slimSizes, Ways, type Growing, type Head, type HeadSeat } from '../forest'
 import type { Mesh, Vec3 } from '../mesh'
 import { moveMesh, normalToSource, toSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
@@ -76,11 +76,11 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
     const beside = besideWeak(scan, surface, room, ways, weak, draft.index.stiltsOf(part).map(s => s.path[0]), role => slimmer(gaugesOfRole(role), options.gauges))
     if (heads.length + stuck.length + beside.length === 0) return false
     yield 'Gathering tips on trunks'
-    const forest = grown([...heads, ...beside], { room, ways, plate: options.plate, gapMm: GAP_MM, shared: of.options.branches, reachMm: of.reachMm, others: { field: new Clearance(draft.index).field(part), limitMm: options.webMm } })
+    const forest = grown([...heads, ...beside], { room, ways, plate: options.plate, gapMm: GAP_MM, shared: of.options.branches, reachMm: of.reachMm, isOff: offSkin(surface), others: { field: new Clearance(draft.index).field(part), limitMm: options.webMm } })
     draft.put(rowsOfTrees(surface, forest.trees, part, draft.index.nextNumber(part)))
     of.watch?.plan(draft.index)
     let more = 0
-    const left = [...forest.left.map((head): HeadSeat => ({ ...head, gauges: [gaugeOf(head.gauge, options.gauges)] })), ...stuck]
+    const left = [...forest.left.map((head): HeadSeat => ({ ...head, gauges: noThicker(gaugeOf(head.gauge, options.gauges), options.gauges) })), ...stuck]
     for (const [done, seat] of left.entries()) {
       if (done % 5 === 0) yield `Looking for other ways: ${done} of ${left.length} tips`
       more += Number(stoodBeside(surface, draft, part, seat, options))
@@ -114,6 +114,11 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   return { change: draft.change('plan'), notHeld: notHeldOf(result, options, tried, NOT_ALL), result }
 }
 
+/** Whether beams keep a gap from the skin of a part. */
+export function offSkin(surface: Surface): Growing['isOff'] {
+  return (from, to, radiusMm, gapMm) => surface.gapOfBeam(from, to, radiusMm, radiusMm, gapMm) >= gapMm
+}
+
 const NOTHING: Cover = { heads: [], stuck: [] }
 
 /** Tips under each thing that is still open, at other places of it in every round. */
@@ -143,6 +148,11 @@ function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, o
   return { heads, stuck }
 }
 
+/** A gauge and all that are finer, the thickest first. */
+function noThicker(gauge: Gauge, gauges: readonly Gauge[]): Gauge[] {
+  return [gauge, ...gauges.filter(g => g.tipDiameterMm < gauge.tipDiameterMm).sort((a, b) => b.tipDiameterMm - a.tipDiameterMm)]
+}
+
 /** Hosts are looked for within this way across from a knee, mm, and so many of them are tried. */
 const HOSTS_MM = 10, MOST_HOSTS = 8
 
@@ -151,16 +161,17 @@ function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, 
   const others: Others = { field: new Clearance(draft.index).field(part), limitMm: webMm }, number = draft.index.nextNumber(part)
   const near = (s: Stilt): number => s.path.slice(1).reduce((least, p) => (p[2] < point[2] ? Math.min(least, Math.hypot(p[0] - point[0], p[1] - point[1])) : least), Infinity)
   const hosts = draft.index.stiltsOf(part).map(s => ({ s, mm: near(s) })).filter(h => h.mm <= HOSTS_MM).sort((a, b) => a.mm - b.mm).slice(0, MOST_HOSTS).map(h => h.s)
-  for (const gauge of wanted) {
+  // what keeps the gap of its gauge goes before what only comes through
+  for (const [gauge, tight] of [false, true].flatMap(t => wanted.map(g => [g, t] as const))) {
     const sizes = slimSizes(gauge, role), anchored = { gauge: gauge.id, role, anchor: { point: toSource(surface, point as never), normal: [...normalToSource(surface, normal)] as [number, number, number] } }
     const branch = hosts.length > 0 && options.branches ? routeBranch(surface, point, normal, gauge, hosts, { ...sizes, shaftFootDiameterMm: sizes.kneeDiameterMm }, others) : null
-    if (branch?.ok) {
+    if (branch?.ok && branch.tight <= tight) {
       const { tipShape, tipDiameterMm, penetrationMm, kneeDiameterMm } = branch.sizes
       draft.put(rowsOfBranch(draft.index, shapeOfBranch({ ...anchored, own: { tipShape, tipDiameterMm, penetrationMm, kneeDiameterMm } }, branch), branch.joint, number))
       return true
     }
     const route = routeStilt(surface, point, normal, gauge, plate, sizes, others)
-    if (!route.ok || (route.foot === 'model' && !options.sticks)) continue
+    if (!route.ok || route.tight > tight || (route.foot === 'model' && !options.sticks)) continue
     const { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } = sizes
     draft.put(rowsOfStilt({ ...shapeOfRoute(surface, gauge, role, route, normal), own: route.foot === 'plate' ? { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } : { tipDiameterMm, kneeDiameterMm } }, { part, number }))
     return true

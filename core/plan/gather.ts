@@ -2,7 +2,7 @@ import type { Gauge, PlanNode } from '../contract'
 import { beamsOfTree, grown, headsOfTree, Room, rowsOfTrees, Ways, type Head, type Tree } from '../forest'
 import { moveMesh, normalFromSource } from '../pose'
 import { Clearance, gaugeOf, PlanDraft, type Beam, type BeamField, type Plate, type Stilt, type Surface } from '../stilts'
-import { GAP_MM, WAY_CLEAR_MM } from './forest'
+import { GAP_MM, offSkin, WAY_CLEAR_MM } from './forest'
 import type { HoldStep } from './hold'
 import { isFree } from './straighten'
 
@@ -26,7 +26,7 @@ export function* gathered(surface: Surface, draft: PlanDraft, part: string, { ga
     for (const s of some) if (!kept.has(s.id)) rest.drop(s.nodes, s.beams)
     return new Clearance(rest.index).field(part)
   }
-  const idsOf = (tree: Tree): string[] => headsOfTree(tree).map(h => h.tip?.id as string), forest = grown(heads, { room, ways, plate, gapMm: GAP_MM, shared: true, reachMm: REACH_MM, others: { field: standing(new Set()), limitMm: webMm } })
+  const idsOf = (tree: Tree): string[] => headsOfTree(tree).map(h => h.tip?.id as string), forest = grown(heads, { room, ways, plate, gapMm: GAP_MM, shared: true, reachMm: REACH_MM, isOff: offSkin(surface), others: { field: standing(new Set()), limitMm: webMm } })
   // what finds no way stays as it is; so does what a tree would bring too near to that, and what would be by itself again
   const kept = new Set(forest.left.map(h => h.tip?.id as string))
   let trees = forest.trees

@@ -28,9 +28,11 @@ const REACHES_MM = [9, 3] as const
 /** Only what has no more tips than this is planned twice. */
 const MOST_PLANNED_TWICE = 80
 
-/** Whether something bears too much, or sways too far. */
+/** What is a little too much is not worth another plan: this much of what is there. */
+const A_LITTLE = 0.2
+/** Whether something bears much more than it may, or sways much farther. */
 function isWeak({ proof }: Ready): boolean {
-  return proof.checks.some(c => OF_STRENGTH.has(c.kind) && c.state === 'bad')
+  return proof.checks.some(c => OF_STRENGTH.has(c.kind) && c.state === 'bad' && c.figure !== null && c.limit !== null && 1 - c.limit / c.figure > A_LITTLE)
 }
 const OF_STRENGTH: ReadonlySet<ProofCheck['kind']> = new Set(['tips', 'beams', 'slender', 'sway'])
 /** Checks that are bad, and by how much. */
