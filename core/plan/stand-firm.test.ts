@@ -50,7 +50,7 @@ describe('struts', () => {
   it('come up to a place from what stands near, to two sides, the soft one first, and clear of all else', () => {
     const { surface, index, stilts, others } = standing(slab(40), [[0, 0], [8, 0], [0, 7], [-9, -2]]), host = stilts[0], upper = placeAtHeight(host, 34) as Joint
     for (const [softDeg, first] of [[0, 1], [90, 2]]) {
-      const struts = strutsTo(surface, upper, stilts, softDeg, others, () => true)
+      const struts = strutsTo(surface, upper, stilts, softDeg, others, { mayTie: () => true, hangingWith: s => [s] })
       expect(struts).toHaveLength(2)
       expect(struts[0].lower.host.id).toBe(stilts[first].id)
       const sides = struts.map(s => Math.atan2(s.lower.at[1], s.lower.at[0]))
@@ -64,12 +64,12 @@ describe('struts', () => {
         expect(others.field.isNear([{ from: s.lower.at, to: s.upper.at, fromRadius: s.diameterMm / 2, toRadius: s.diameterMm / 2 }], others.limitMm, new Set([host.id, s.lower.host.id]))).toBe(false)
       }
     }
-    expect(strutsTo(surface, upper, stilts, 0, others, s => s.id !== stilts[1].id).every(s => s.lower.host.id !== stilts[1].id)).toBe(true)
+    expect(strutsTo(surface, upper, stilts, 0, others, { mayTie: s => s.id !== stilts[1].id, hangingWith: s => [s] }).every(s => s.lower.host.id !== stilts[1].id)).toBe(true)
     expect(index.stiltsOf('part')).toHaveLength(4)
   })
   it('are none where nothing stands within reach', () => {
     const { surface, stilts, others } = standing(slab(40), [[-10, 0], [10, 0]])
-    expect(strutsTo(surface, placeAtHeight(stilts[0], 34) as Joint, stilts, 0, others, () => true)).toEqual([])
+    expect(strutsTo(surface, placeAtHeight(stilts[0], 34) as Joint, stilts, 0, others, { mayTie: () => true, hangingWith: s => [s] })).toEqual([])
   })
 })
 

@@ -13,7 +13,7 @@ export interface SoftBeam {
 }
 
 /** So often it is asked what is still soft. */
-const MOST_ROUNDS = 4
+const MOST_ROUNDS = 8
 /** Tips that hang together over trunks and braces at the most: more of them cannot be cut off one after the other. */
 export const MOST_TOGETHER = 48
 
@@ -59,8 +59,9 @@ export class Stiffening {
       this.#strutted.add(beam)
       const { index } = draft, stilts = index.stiltsOf(this.#part), host = stilts.find(s => s.beams.slice(0, s.alone).includes(beam)), upper = host && placeNear(host, (index.nodes.get(row.from) as PlanNode).at)
       if (!upper) continue
-      const own = index.structureAt(host.id), tips = tipsWith(index, host.id), mayTie = (s: Stilt): boolean => !this.#kept.has(s.id) && (index.structureAt(s.id) === own || tipsWith(index, s.id) + tips <= MOST_TOGETHER)
-      const struts = strutsTo(this.#surface, upper, stilts, softDeg, { field: new Clearance(index).field(this.#part), limitMm: webMm }, mayTie)
+      const own = index.structureAt(host.id), tips = tipsWith(index, host.id)
+      const mayTie = (s: Stilt): boolean => !this.#kept.has(s.id) && (index.structureAt(s.id) === own || tipsWith(index, s.id) + tips <= MOST_TOGETHER)
+      const struts = strutsTo(this.#surface, upper, stilts, softDeg, { field: new Clearance(index).field(this.#part), limitMm: webMm }, { mayTie, hangingWith: s => stilts.filter(o => index.structureAt(o.id) === index.structureAt(s.id)) })
       draft.put(rowsOfBraces(index, struts))
       made += struts.length
     }
