@@ -14,7 +14,7 @@ const APART_DEG = 50, MOST = 3
 const ACROSS_WORTH = 0.15
 
 /**
- * Struts that keep a place from moving sideways: from what stands near up to it, to two sides, the one that resists most for its length first.
+ * Struts that keep a place from moving sideways: from what stands near up to it, to three sides at the most, the one that resists most for its length first.
  * @param softDeg the direction in which it gives most, degrees from x to y
  * @param mayTie whether a stilt may be tied to it; @param hangingWith all that hangs together with a stilt
  */
