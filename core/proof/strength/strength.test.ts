@@ -165,7 +165,7 @@ describe('many that are braced to each other', () => {
   const points = Array.from({ length: 60 }, (_, i): [number, number] => [4 * (i % 10) - 18, 4 * Math.floor(i / 10) - 10]), { index: alone, surface, scan } = heldScene(box([-20, -12, 25], [20, 12, 26]), points, gaugeOf('light'), raster)
   const braces = neighboursOf(alone.stiltsOf('part'), 5).flatMap(([a, b]) => zigzag(surface, a, b, { spacingMm: 8, angleDeg: 45, reachMm: 5 }, 0.8)), more = rowsOfBraces(alone, braces)
   const index = new PlanIndex(new Map([...alone.nodes, ...more.nodes.map((n): [string, PlanNode] => [n.id, n])]), new Map([...alone.beams, ...more.beams.map((b): [string, PlanBeam] => [b.id, b])]))
-  const graph = scan.modelTree?.graph as PieceGraph, pieces = new Pieces(graph), framesOf = (most?: number): SupportFrame[] => supportFrames(index, 'part', MATERIAL, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })), [], most)
+  const graph = scan.modelTree?.graph as PieceGraph, pieces = new Pieces(graph), framesOf = (most?: number, known: readonly SupportFrame[] = [], of = index): SupportFrame[] => supportFrames(of, 'part', MATERIAL, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })), known, most)
   it('are reckoned some and some: all of their shafts, each between the places that hold it', () => {
     const frames = framesOf()
     expect(index.structures().size).toBe(1)
@@ -175,6 +175,15 @@ describe('many that are braced to each other', () => {
     expect(frames.flatMap(f => f.beams).filter(b => b.kind !== 'brace')).toHaveLength([...index.beams.values()].filter(b => b.kind !== 'brace').length)
     const shafts = (list: readonly SupportFrame[]): number[] => list.flatMap(f => stretchesOf(f).filter(s => f.beams[s.beams[0]].kind !== 'brace').map(s => s.lengthMm)).sort((a, b) => a - b), whole = shafts(framesOf(Infinity))
     shafts(frames).forEach((mm, i) => expect(mm).toBeCloseTo(whole[i], 6))
+  })
+  it('stay the frames that they were as long as their rows and their ties do', () => {
+    const frames = framesOf(), tying = new Set(frames.flatMap(f => f.beams.map(b => b.id))), left = [...index.beams].filter(([id]) => tying.has(id))
+    expect(framesOf(undefined, frames).map((f, i) => f === frames[i])).toEqual(frames.map(() => true))
+    // without the braces that were left out between them their rows are the same, and nothing ties them to others
+    const apart = framesOf(undefined, frames, new PlanIndex(index.nodes as Map<string, PlanNode>, new Map(left)))
+    expect(left.length).toBeLessThan(index.beams.size)
+    for (const f of apart) expect(f.tied.size).toBe(0)
+    expect(frames.some(f => f.tied.size > 0)).toBe(true)
   })
   it('are softer so than all together, and share what they bear a little otherwise: by half at the most here', () => {
     const of = (frames: readonly SupportFrame[]): Strength => strengthOf(graph as LayerGraph, frames, pieces, frames.map(f => f.holds.map(() => 0.2)), film, DEFAULT_RESIN, [0, 0, 15]), some = of(framesOf()), all = of(framesOf(Infinity)), most = new Map(all.ends.map(e => [e.id, e]))

@@ -39,14 +39,14 @@ const LEAST_TOGETHER = 12
  * The supports of a part as frames, one for each structure, or several where many are braced to each other: feet on the plate do not move,
  * tips and feet on the model move with it, what is lost hangs free.
  * @param touches for each of some points of the skin the layer in which it is laid and the piece there
- * @param known frames of before, which stay where none of their rows changed
+ * @param known frames of before, which stay where none of their rows changed, nor what they are tied to others by
  * @param most ends that are reckoned as one
  */
 export function supportFrames(index: PlanIndex, part: string, material: Material, touches: (points: readonly Vec3[]) => readonly { readonly layer: number; readonly piece: number }[], known: readonly SupportFrame[] = [], most = MOST_TOGETHER): SupportFrame[] {
   const before = new Map(known.map(s => [s.nodes[0].id, s]))
   return [...index.structures().values()].filter(s => s.part === part).flatMap(s => apart(index, s, most)).map(({ nodes: ids, beams: beamIds, tied }) => {
-    const nodes = ids.map(id => index.nodes.get(id) as PlanNode), place = new Map(ids.map((id, i) => [id, i])), beams = beamIds.map(id => index.beams.get(id) as PlanBeam), same = before.get(ids[0])
-    if (same?.nodes.length === nodes.length && same.beams.length === beams.length && nodes.every((n, i) => n === same.nodes[i]) && beams.every((b, i) => b === same.beams[i])) return same
+    const nodes = ids.map(id => index.nodes.get(id) as PlanNode), place = new Map(ids.map((id, i) => [id, i])), beams = beamIds.map(id => index.beams.get(id) as PlanBeam), same = before.get(ids[0]), ties = new Set(tied.map(id => place.get(id) as number))
+    if (same?.nodes.length === nodes.length && same.beams.length === beams.length && nodes.every((n, i) => n === same.nodes[i]) && beams.every((b, i) => b === same.beams[i]) && sameSet(ties, same.tied)) return same
     const held = new Map<number, number>(), ends: number[] = []
     nodes.forEach((n, i) => {
       if (n.kind === 'foot' && n.on.kind === 'plate') held.set(i, ALL)
@@ -62,8 +62,12 @@ export function supportFrames(index: PlanIndex, part: string, material: Material
       else if (nodes[b].kind === 'foot') axes.set(b, unit(sub(to, from)))
     }
     const holds = ends.map((node, i): Hold => ({ id: ids[node], node, at: nodes[node].at, axis: axes.get(node) ?? [0, 0, 1], ...laid[i] }))
-    return { frame: new Frame(nodes.map(n => n.at), made, held, material), holds, nodes, beams, tied: new Set(tied.map(id => place.get(id) as number)) }
+    return { frame: new Frame(nodes.map(n => n.at), made, held, material), holds, nodes, beams, tied: ties }
   })
+}
+
+function sameSet(a: ReadonlySet<number>, b: ReadonlySet<number>): boolean {
+  return a.size === b.size && [...a].every(n => b.has(n))
 }
 
 /** Nodes and beams that are reckoned as one. */
