@@ -12,7 +12,7 @@ import { demoStl } from '../server'
 import { timed } from './timing'
 
 // What a plan for all that hangs comes to and takes, beside one full scan of the same part in the same run, on the printer's raster. One core. Names of models: only these;
-// a tilt about x after an @, degrees: heron@35. The knot has a million triangles.
+// a tilt about x, and then y, after an @, degrees: heron@35, kelp@-20,10. The knot has a million triangles.
 const raster = { pixelMm: 0.05, layerMm: 0.05 }
 const MODELS = ['heron', 'kelp', 'bell', 'bracket', 'lamp', 'bunny', 'knot'] as const, asked = process.argv.slice(2)
 async function modelOf(name: (typeof MODELS)[number]): Promise<Mesh> {
@@ -21,9 +21,9 @@ async function modelOf(name: (typeof MODELS)[number]): Promise<Mesh> {
   return wholeOf(await readModel(readFileSync(await demoStl(name))))
 }
 for (const wanted of asked.length > 0 ? asked : MODELS) {
-  const [given, tilt] = wanted.split('@'), name = MODELS.find(m => m === given)
+  const [given, tilt = '0'] = wanted.split('@'), [tiltXDeg, tiltYDeg = 0] = tilt.split(',').map(Number), name = MODELS.find(m => m === given)
   if (!name) throw new Error(`There is no model ${given}. There are: ${MODELS.join(', ')}.`)
-  const mesh = prepareMesh(await modelOf(name)).mesh, stand = standOf(mesh.positions, { tiltXDeg: Number(tilt ?? 0), tiltYDeg: 0, liftMm: 5 }, raster.pixelMm), scan = new ModelScan(mesh, raster, stand)
+  const mesh = prepareMesh(await modelOf(name)).mesh, stand = standOf(mesh.positions, { tiltXDeg, tiltYDeg, liftMm: 5 }, raster.pixelMm), scan = new ModelScan(mesh, raster, stand)
   scan.setLoads(loadsOf(DEFAULT_RESIN))
   const [alone, scanMs] = timed(() => scan.runToEnd()), steps = new Map<string, number>()
   const [ready, planMs] = timed((): Ready => {

@@ -1,4 +1,5 @@
 import { parseArgs } from 'node:util'
+import type { Vec3 } from '@oak-stilts/core/mesh'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
 import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, PLANNED, RaftKindSchema, WorthSchema, type PlanOptions, type ScanSettings } from '@oak-stilts/core/contract'
 
@@ -32,6 +33,10 @@ export interface Options {
   readonly recipe: string | null
   /** What else a plan is asked for, in the place of what the recipe says. */
   readonly planning: Partial<PlanOptions>
+  /** Places on the plate, mm: a plan is only for the findings there. */
+  readonly near: readonly Vec3[] | null
+  /** Triangles of the file, from and to, counted from 0: a plan is only for what hangs over them. */
+  readonly triangles: readonly (readonly [number, number])[] | null
   /** Where the model without its supports is written to. */
   readonly model: string | null
   readonly stiltsOnly: boolean
@@ -54,7 +59,7 @@ export const USAGE = `Usage:
   lift-out FILE --model OUT.stl --plan OUT.json [--json]
   plan check FILE --plan PLAN.json [--web MM] [--json]
   plan FILE [pose options] [--plan PLAN.json] [--recipe NAME|RECIPE.json] [--what everything|islands|first|inside|faces]
-       [--faces spare|prized|plain,…] [--gauges ID,ID] [--within MM] [--flatter D] [--no-branches] [--no-sticks] [--raft none|pads|joined|plate] [--resin NAME|RESIN.json]
+       [--faces spare|prized|plain,…] [--near X,Y,Z;…] [--triangles N-M,…] [--gauges ID,ID] [--within MM] [--flatter D] [--no-branches] [--no-sticks] [--raft none|pads|joined|plate] [--resin NAME|RESIN.json]
        --out PLAN.json [--json]
   proof FILE --plan PLAN.json [--resin NAME|RESIN.json] [--json]
   ready FILE [pose options] [--resin NAME|RESIN.json] --out JOB.3mf [--json]
@@ -73,7 +78,7 @@ export function readArguments(argv: readonly string[]): Options {
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
         flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' }, model: { type: 'string' },
         job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' }, resin: { type: 'string' },
-        what: { type: 'string' }, recipe: { type: 'string' }, faces: { type: 'string' }, gauges: { type: 'string' }, within: { type: 'string' }, flatter: { type: 'string' }, raft: { type: 'string' }, 'no-branches': { type: 'boolean' }, 'no-sticks': { type: 'boolean' },
+        what: { type: 'string' }, recipe: { type: 'string' }, near: { type: 'string' }, triangles: { type: 'string' }, faces: { type: 'string' }, gauges: { type: 'string' }, within: { type: 'string' }, flatter: { type: 'string' }, raft: { type: 'string' }, 'no-branches': { type: 'boolean' }, 'no-sticks': { type: 'boolean' },
       },
     })
   } catch (error) {
@@ -101,6 +106,7 @@ export function readArguments(argv: readonly string[]): Options {
   if (values.mend && !/\.(stl|3mf)$/i.test(values.mend)) throw new UsageError('--mend must end in .stl or .3mf.')
   if (values.resin !== undefined && (checksPlan || (command !== 'proof' && command !== 'ready' && command !== 'plan'))) throw new UsageError('--resin goes with "proof", "ready" and "plan".')
   for (const option of ONLY_PLAN) if (values[option] !== undefined && (command !== 'plan' || checksPlan)) throw new UsageError(`--${option} goes with "plan".`)
+  if ((['what', 'faces', 'near', 'triangles'] as const).filter(o => values[o] !== undefined && !(o === 'faces' && values.what === 'faces')).length > 1) throw new UsageError('A plan is for one of --what, --faces, --near and --triangles.')
   if (command === 'ready' && (!values.out || !/\.3mf$/i.test(values.out))) throw new UsageError('"ready" needs --out JOB.3mf, the file to write the job to.')
   if (command === 'ready' && values.pixel !== undefined) throw new UsageError('A job has the pixels of its printer; --pixel does not go with "ready".')
   if (command === 'ready' && asIs) throw new UsageError('A job keeps how its part is tilted and lifted; --as-is does not go with "ready".')
@@ -117,7 +123,7 @@ export function readArguments(argv: readonly string[]): Options {
       liftMm: number(values.lift, '--lift', DEFAULT_POSE.liftMm, 0, 200),
     },
     poseGiven: [values.lift, values['tilt-x'], values['tilt-y'], values.turn].some(v => v !== undefined),
-    recipe: values.recipe ?? null, planning: planningOf(values),
+    recipe: values.recipe ?? null, planning: planningOf(values), near: values.near === undefined ? null : placesIn(values.near), triangles: values.triangles === undefined ? null : rangesIn(values.triangles),
     plan: values.plan ?? null, resin: values.resin ?? null, model: values.model ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
     ledges: values.ledges === true,
     webMm: number(values.web, '--web', DEFAULT_RESIN.webMm, 0, 5),
@@ -132,7 +138,7 @@ export function readArguments(argv: readonly string[]): Options {
   }
 }
 
-const ONLY_PLAN = ['recipe', 'what', 'faces', 'gauges', 'within', 'flatter', 'raft', 'no-branches', 'no-sticks'] as const
+const ONLY_PLAN = ['recipe', 'what', 'near', 'triangles', 'faces', 'gauges', 'within', 'flatter', 'raft', 'no-branches', 'no-sticks'] as const
 /** What a plan is asked for by the options that were given. */
 function planningOf(values: { readonly [K in (typeof ONLY_PLAN)[number]]?: string | boolean }): Partial<PlanOptions> {
   const list = (name: 'faces' | 'gauges'): string[] => String(values[name]).split(',').map(v => v.trim()), given = (name: (typeof ONLY_PLAN)[number]): boolean => values[name] !== undefined
@@ -146,6 +152,22 @@ function planningOf(values: { readonly [K in (typeof ONLY_PLAN)[number]]?: strin
     ...(given('raft') ? { raft: oneOf('raft', RaftKindSchema.options, String(values.raft)) } : {}),
     ...(given('no-branches') ? { branches: false } : {}), ...(given('no-sticks') ? { sticks: false } : {}),
   }
+}
+/** Places as in 1,2,3;4,5,6. */
+function placesIn(text: string): Vec3[] {
+  return text.split(';').map(place => {
+    const at = place.split(',').map(v => (v.trim() === '' ? NaN : Number(v)))
+    if (at.length !== 3 || !at.every(Number.isFinite)) throw new UsageError(`--near takes places on the plate as X,Y,Z in mm, more than one with a semicolon between, not "${text}".`)
+    return [at[0], at[1], at[2]]
+  })
+}
+/** Ranges as in 0-99,120. */
+function rangesIn(text: string): [number, number][] {
+  return text.split(',').map(range => {
+    const [, first, last = first] = /^\s*(\d+)(?:-(\d+))?\s*$/.exec(range) ?? []
+    if (first === undefined || Number(last) < Number(first)) throw new UsageError(`--triangles takes triangles of the file, counted from 0, as 0-99,120, not "${text}".`)
+    return [Number(first), Number(last)]
+  })
 }
 function wrong(name: string, all: readonly string[]): never {
   throw new UsageError(`--${name} takes ${all.map(a => `"${a}"`).join(', ').replace(/, (?=[^,]*$)/, ' or ')}.`)

@@ -209,6 +209,16 @@ describe('the command line', () => {
     const fine = PlanReportSchema.parse(JSON.parse((await cli('plan', shelf, ...usual, '--gauges', 'fine', '--no-sticks', '--what', 'islands', '--out', out, '--json')).out))
     expect(new Set((JSON.parse(readFileSync(out, 'utf8')) as { nodes: { kind: string; gauge?: string }[] }).nodes.filter(n => n.kind === 'tip').map(n => n.gauge))).toEqual(new Set(['fine']))
     expect(fine.measures.openIslands).toBe(0)
+    // what is picked: the ledge near a place, or the underside of one of two plates by its triangles
+    const two = join(folder, 'two.stl')
+    writeFileSync(two, writeStl(joinMeshes([box([-9, -3, 0], [-3, 3, 2]), box([3, -3, 0], [9, 3, 2])]), 'two'))
+    const planned = async (...words: string[]): Promise<number[]> => {
+      await cli('plan', two, ...usual, ...words, '--out', out, '--json')
+      return (JSON.parse(readFileSync(out, 'utf8')) as { nodes: { kind: string; at: number[] }[] }).nodes.filter(n => n.kind === 'tip').map(n => n.at[0])
+    }
+    const all = await planned(), right = all.filter(x => x > 0).length
+    expect([right > 0, right < all.length]).toEqual([true, true])
+    for (const words of [['--near', '6,0,14'], ['--triangles', '12-23']]) expect((await planned(...words)).map(x => x > 0)).toEqual(Array(right).fill(true))
     // a recipe by its name; what is asked for beside it counts first
     const byRecipe = PlanReportSchema.parse(JSON.parse((await cli('plan', shelf, ...usual, '--recipe', 'large figure', '--within', '1.2', '--out', out, '--json')).out)), kept = PlanFileSchema.parse(JSON.parse(readFileSync(out, 'utf8')))
     expect([byRecipe.tips > 1.5 * report.tips, kept.version === 3 && kept.raft.kind]).toEqual([true, 'pads'])
@@ -217,7 +227,7 @@ describe('the command line', () => {
     writeFileSync(own, JSON.stringify({ format: 'oak-stilts-recipe', version: 1, recipe: { ...BUILT_IN_RECIPES[0], id: 'own', options: { ...USUAL_OPTIONS, gauges: ['broad'], branches: false } }, gauges: [broad] }))
     const ownPlan = PlanReportSchema.parse(JSON.parse((await cli('plan', shelf, ...usual, '--recipe', own, '--out', out, '--json')).out))
     expect([ownPlan.feet, PlanFileSchema.parse(JSON.parse(readFileSync(out, 'utf8')))]).toEqual([ownPlan.tips, expect.objectContaining({ gauges: [expect.objectContaining({ id: 'broad' })] })])
-    for (const [words, sentence] of [[['--gauges', 'thin'], /There is no gauge "thin"\. There are fine, light/], [['--what', 'some'], /--what takes "everything", "islands", .* or "faces"/], [['--recipe', 'soup'], /There is no recipe "soup", and no file of that name\. Built in are "Miniature"/], [['--raft', 'boat'], /--raft takes/]] as const) {
+    for (const [words, sentence] of [[['--gauges', 'thin'], /There is no gauge "thin"\. There are fine, light/], [['--what', 'some'], /--what takes "everything", "islands", .* or "faces"/], [['--recipe', 'soup'], /There is no recipe "soup", and no file of that name\. Built in are "Miniature"/], [['--raft', 'boat'], /--raft takes/], [['--near', '1,2'], /--near takes places on the plate as X,Y,Z/], [['--near', '60,0,0'], /Nothing hangs within 5 mm of 60, 0, 0; the nearest is [\d.]+ mm away, at/], [['--triangles', '3-99'], /names triangle 99; the file has 12/], [['--triangles', '9-3'], /counted from 0, as 0-99,120/], [['--what', 'first', '--near', '0,0,14'], /one of --what, --faces, --near and --triangles/]] as const) {
       const refused = await cli('plan', shelf, ...usual, ...words, '--out', out)
       expect([refused.code, refused.err]).toEqual([2, expect.stringMatching(sentence)])
     }

@@ -6,6 +6,7 @@ import { withWritten } from '@oak-stilts/core/proof'
 import { measuresOf, planned } from '@oak-stilts/core/ready'
 import { ModelScan } from '@oak-stilts/core/scan'
 import { Surface } from '@oak-stilts/core/stilts'
+import { aimOf } from './aim'
 import type { Options } from './arguments'
 import { save } from './files'
 import type { Output } from './output'
@@ -24,7 +25,7 @@ export async function plan(asked: Options, output: Output): Promise<void> {
   const alone = scan.runToEnd(), waivers = of?.job.waivers.filter(w => w.part === part) ?? []
   const { planning, gauges: known } = askedBy(options, gauges)
   plan.raft = raftAsked(planning, { raft: plan.raft, pose: pose ?? DEFAULT_POSE })
-  const steps = planned({ options: planning, pose: pose ?? undefined, scan, surface, part, index: plan.index, raft: plan.raft, resin, gauges: known, plate: plateFor(posed), onPlate: { overMm: overPlate(posed), meets: of && of.job.copies.length > 1 ? null : 0, cups: 0 }, waivers })
+  const steps = planned({ options: planning, aim: aimOf(options, alone, posed), pose: pose ?? undefined, scan, surface, part, index: plan.index, raft: plan.raft, resin, gauges: known, plate: plateFor(posed), onPlate: { overMm: overPlate(posed), meets: of && of.job.copies.length > 1 ? null : 0, cups: 0 }, waivers })
   let step = steps.next()
   while (!step.done) step = steps.next()
   const { change, proven, placed, notHeld } = step.value, proof = await withWritten(proven, step.value.proof)

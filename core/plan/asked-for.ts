@@ -1,9 +1,9 @@
-import { WORTHS, type PlanOptions } from '../contract'
+import { WORTHS, type Island, type PlanOptions } from '../contract'
 import { PLAIN } from '../marks'
 import type { Vec3 } from '../mesh'
 import type { ModelScan, ScanResult } from '../scan'
 import type { Surface } from '../stilts'
-import type { Asked } from './targets'
+import type { Asked, LedgePlace } from './targets'
 
 /** First contacts are what hangs within this above where the part begins, or above where its body does, mm. Our own choice. */
 const FIRST_MM = 3
@@ -20,13 +20,30 @@ const FLAT_FLAP_MM = 0.4
 /** What was answered of a place counts for all within cubes of this side, mm. */
 const CELL_MM = 0.25
 
-/** What is to be held by what a plan is asked for. @param result of the part as it stands before */
-export function askedFor({ what, worths, holdMm, slopeDeg }: PlanOptions, scan: ModelScan, result: ScanResult, surface: Surface): Asked {
+/** What a plan is for where a person picked it: some findings, or faces of the part's mesh. */
+export interface PlanAim {
+  readonly islands?: readonly Pick<Island, 'id'>[]
+  readonly ledges?: readonly LedgePlace[]
+  readonly faces?: ArrayLike<number>
+}
+
+/**
+ * What is to be held by what a plan is asked for.
+ * @param result of the part as it stands before
+ * @param aim only what lies in it, whatever else is asked for
+ */
+export function askedFor({ what: wanted, worths, holdMm, slopeDeg }: PlanOptions, scan: ModelScan, result: ScanResult, surface: Surface, aim?: PlanAim): Asked {
+  const what = aim ? 'everything' : wanted
   const { tipHoldMm, flapMm } = scan.settings, { layerMm, pixelMm } = scan.raster, rises = Math.cos((slopeDeg * Math.PI) / 180)
   const asked: Asked = {
     ledges: what !== 'islands', holdMm: Math.min(tipHoldMm, holdMm ?? tipHoldMm) * (what === 'first' ? FIRST_CLOSER : 1), strong: what === 'first',
     ...(slopeDeg > 0 ? { flat: { flapMm: Math.min(flapMm, FLAT_FLAP_MM), isFlat: known((at: Vec3) => -(surface.nearest(at, SKIN_MM)?.normal[2] ?? 0) > rises) } } : {}),
   }
+  if (aim?.faces) {
+    const picked = new Set(Array.from(aim.faces))
+    return { ...asked, within: known(at => picked.has(faceBelow(surface, at) ?? -1)) }
+  }
+  if (aim) return { ...asked, flat: undefined, chosen: { islands: new Set((aim.islands ?? []).map(i => i.id)), ledges: aim.ledges ?? [] } }
   if (what === 'first') {
     const lowest = result.areaMm2.findIndex(a => a > pixelMm * pixelMm * 0.5) * layerMm, bodies = result.islands.flatMap(i => (i.class === 'body' ? [i.layer * layerMm] : []))
     return { ...asked, within: ([, , z]) => [lowest, ...bodies].some(from => z >= from - layerMm && z <= from + FIRST_MM) }
@@ -40,8 +57,12 @@ export function askedFor({ what, worths, holdMm, slopeDeg }: PlanOptions, scan: 
 }
 
 function worthBelow(surface: Surface, at: Vec3): number {
-  const skin = surface.cast(at, [0, 0, -1], SKIN_MM) ?? surface.nearest(at, SKIN_MM)
-  return skin ? surface.worthOf(skin.face) : PLAIN
+  const face = faceBelow(surface, at)
+  return face === undefined ? PLAIN : surface.worthOf(face)
+}
+
+function faceBelow(surface: Surface, at: Vec3): number | undefined {
+  return (surface.cast(at, [0, 0, -1], SKIN_MM) ?? surface.nearest(at, SKIN_MM))?.face
 }
 
 /** Whether the skin below a place has the part all around it, as the inside of a hollow has, but for a hole. */

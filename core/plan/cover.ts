@@ -117,9 +117,9 @@ class Questions {
     if (within && !within(inside)) return beginsHere ? 'let-be' : 'pass'
     const island = this.islandAt(covering, at), asked = island !== null && this.asksFor(island)
     if (flat && !beginsHere && reachMm <= this.#flapMm - SPARE_MM) return flat.isFlat(inside) ? 'ask' : 'pass'
-    if (beginsHere) return asked || !island ? 'ask' : 'let-be'
+    if (beginsHere) return asked || (!island && !this.#asked.chosen) ? 'ask' : 'let-be'
     if (label >= 0 && this.#carried.has(label)) return 'let-be'
-    return asked || (label >= 0 ? this.#labels.has(label) : reachMm > this.#flapMm) ? 'ask' : 'pass'
+    return asked || (label >= 0 ? this.#labels.has(label) : reachMm > this.#flapMm && !this.#asked.chosen) ? 'ask' : 'pass'
   }
 
   triedFor(island: Island | null, label: number, reason: string): Tried[] {

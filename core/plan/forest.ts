@@ -4,7 +4,7 @@ import type { Mesh, Vec3 } from '../mesh'
 import { moveMesh, normalToSource, toSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
 import { Clearance, gaugeOf, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfStilt, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Stilt, type Surface } from '../stilts'
-import { askedFor } from './asked-for'
+import { askedFor, type PlanAim } from './asked-for'
 import { besideWeak, type WeakTip } from './beside'
 import { covered, type Cover } from './cover'
 import { scanned, type HoldStep } from './hold'
@@ -15,6 +15,8 @@ import { bracesOfTrunks } from './trunk-braces'
 
 export interface ForestOptions {
   readonly options: PlanOptions
+  /** Only what a person picked, whatever else is asked for. */
+  readonly aim?: PlanAim
   readonly gauges: readonly Gauge[]
   readonly plate: Plate
   /** A branch reaches so far across at the most, mm. */
@@ -66,7 +68,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   const kept = new Set([...index.nodes.values()].filter(n => n.part === part).map(n => n.id)), draft = new PlanDraft(index, [...kept]), tried: Tried[] = [], braced = new Set<string>(), asked = new Map<string, number>()
   scan.setStilts(of.solids(draft.index))
   let result = yield* scanned(scan, 'all'), before = Infinity, weak: readonly WeakTip[] = []
-  const options: Asking = { ...of, ...askedFor(of.options, scan, result, surface) }
+  const options: Asking = { ...of, ...askedFor(of.options, scan, result, surface, of.aim) }
   yield 'Measuring the room around the part'
   const room = new Room(moveMesh(surface.faces, surface.stand)), ways = new Ways(room, WAY_CLEAR_MM, [options.plate.widthMm / 2, options.plate.depthMm / 2])
   const stiffening = new Stiffening(surface, room, part, kept)

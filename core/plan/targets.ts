@@ -12,6 +12,9 @@ export interface NotHeld {
   readonly reason: string
 }
 
+/** What a ledge is known by. */
+export type LedgePlace = Pick<Ledge, 'firstLayer' | 'lastLayer' | 'at' | 'reachMm' | 'areaMm2'>
+
 /** What of all that hangs is to be held. */
 export interface Asked {
   /** Only these islands; all open ones where left out. */
@@ -20,6 +23,8 @@ export interface Asked {
   readonly ledges?: boolean
   /** Only this ledge. */
   readonly ledge?: Ledge
+  /** Only these islands and ledges. */
+  readonly chosen?: { readonly islands: ReadonlySet<number>; readonly ledges: readonly LedgePlace[] }
   /** Whether what hangs at a place, a little within the part, is asked for; all of it where left out. */
   within?(at: Vec3): boolean
   /** Tips are set as if each held no farther than this, mm; as far as the scan has it where left out. */
@@ -54,7 +59,11 @@ export interface Target {
 
 /** What is still to be held of what was asked for. */
 export function targetsOf(result: Pick<ScanResult, 'islands' | 'ledges'>, options: Asked): Target[] {
-  const { only, ledge, within = () => true } = options
+  const { only, ledge, chosen, within = () => true } = options
+  if (chosen) {
+    const ledges = new Set(chosen.ledges.flatMap(l => sameLedges(result.ledges, l)))
+    return [...result.islands.filter(i => isOpen(i.state) && chosen.islands.has(i.id)).map(targetOfIsland).filter(t => t.whole || t.hanging.length > 0), ...[...ledges].filter(l => isOpen(l.state)).map(targetOfLedge)]
+  }
   if (ledge) return sameLedges(result.ledges, ledge).filter(l => isOpen(l.state)).map(targetOfLedge)
   const islands = result.islands.filter(i => isOpen(i.state) && (!only || only.has(i.id)) && within(i.aim)).map(targetOfIsland).filter(t => t.whole || t.hanging.length > 0)
   if (!options.ledges || only) return islands
@@ -112,17 +121,17 @@ function sameThing(a: Target['of'], b: Target['of']): boolean {
 }
 
 /** The ledge of a list that another one is, or what is left of it. */
-function sameLedges(list: readonly Ledge[], ledge: Ledge): Ledge[] {
+function sameLedges(list: readonly Ledge[], ledge: LedgePlace): Ledge[] {
   const same = list.filter(l => isKnownAs(l, ledge))
   // one that was listed before the model alone was measured may since have become several
   return same.length > 0 ? same : list.filter(l => samePlace(l, ledge))
 }
 
-function isKnownAs(l: Ledge, o: Ledge): boolean {
+function isKnownAs(l: LedgePlace, o: LedgePlace): boolean {
   return l.firstLayer === o.firstLayer && l.at.every((v, i) => v === o.at[i])
 }
 
-function samePlace(l: Ledge, o: Ledge): boolean {
+function samePlace(l: LedgePlace, o: LedgePlace): boolean {
   return l.lastLayer >= o.firstLayer && l.firstLayer <= o.lastLayer && Math.hypot(l.at[0] - o.at[0], l.at[1] - o.at[1]) <= Math.max(2 * o.reachMm, Math.sqrt(o.areaMm2))
 }
 

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { DEFAULT_PRINTER, DEFAULT_RESIN, NO_RAFT, USUAL_OPTIONS, type PlanBeam, type PlanNode, type PlanOptions } from '../contract'
 import { OFF_LIMITS, SPARE } from '../marks'
 import { joinMeshes, prepareMesh, volumeOf, type Mesh } from '../mesh'
+import type { PlanAim } from '../plan'
 import { AS_IS } from '../pose'
 import { solidsOfPart } from '../raft'
 import { ModelScan } from '../scan'
@@ -21,6 +22,7 @@ function all(steps: Generator<string, Ready, void>): Ready {
   return step.value
 }
 const plan = (mesh: Mesh, index?: PlanIndex, mark?: (surface: Surface) => void, options: Partial<PlanOptions> = {}): Ready => all(planned({ ...partOf(mesh, index, mark), options: { ...USUAL_OPTIONS, ...options } }))
+const planAim = (mesh: Mesh, aim: PlanAim): Ready => all(planned({ ...partOf(mesh), aim }))
 /** A plan without its ids: where everything stands, and how thick. */
 const shapeOfPlan = ({ proven: { index } }: Ready): unknown => {
   const place = new Map([...index.nodes.keys()].map((id, i) => [id, i]))
@@ -100,6 +102,24 @@ describe('a planned part', () => {
       for (const [x, y] of found) expect(Math.max(Math.abs(x), Math.abs(y))).toBeLessThan(6)
       expect(inside.proven.index.stiltsOf('part').every(s => s.foot !== 'plate')).toBe(true)
       expect(plan(hollow, EMPTY, undefined, { what: 'inside', sticks: false }).placed).toBe(0)
+    })
+    it('holds an island or a ledge that was chosen, and not the others', () => {
+      // a post on a plate in the air, an arm to each side of it at another height
+      const arms = joinMeshes([box([-3, -3, 10], [3, 3, 11]), box([-1, -1, 11], [1, 1, 20]), box([-9, -2, 15], [-1, 2, 16]), box([1, -2, 19], [9, 2, 20])])
+      const { islands, ledges } = partOf(arms).scan.runToEnd(), right = ledges.filter(l => l.at[0] > 1)
+      expect([islands.length, right.length, ledges.length > 1]).toEqual([1, 1, true])
+      const island = planAim(arms, { islands }), ledge = planAim(arms, { ledges: right })
+      expect(tips(island).length).toBeGreaterThan(0)
+      expect(tips(ledge).length).toBeGreaterThan(0)
+      for (const [x, , z] of tips(ledge)) expect([x > 0, z > 17]).toEqual([true, true])
+      // the other ledges still hang, and are not told of
+      expect([ledge.notHeld, ledge.proof.checks.find(c => c.kind === 'hangs')?.state]).toEqual([[], 'bad'])
+    })
+    it('holds what hangs over faces that were picked', () => {
+      const { positions: p, triangles: t } = partOf(plates).surface.faces
+      const under = Array.from({ length: t.length / 3 }, (_, f) => f).filter(f => [0, 1, 2].every(c => p[3 * t[3 * f + c] + 2] === 18))
+      expect(tips(planAim(plates, { faces: under })).map(at => at[2] > 17)).toEqual(tips(plan(plates)).map(at => at[2] > 17).filter(Boolean))
+      expect(planAim(plates, { faces: [] }).placed).toBe(0)
     })
     it('sets tips closer, under flatter skin, without branches, where that is asked for', () => {
       const flat = box([-8, -5, 12], [8, 5, 14])

@@ -1,5 +1,5 @@
 import { gaugesOfOptions, loadsOf, USUAL_OPTIONS, type PlanOptions, type ProofCheck, type Role } from '../contract'
-import { planForest, remedyInWords, rolesOfTips, tiltFor, type GrowthWatch, type NotHeld, type WeakTip } from '../plan'
+import { planForest, remedyInWords, rolesOfTips, tiltFor, type GrowthWatch, type NotHeld, type PlanAim, type WeakTip } from '../plan'
 import type { TiltAngles } from '../pose'
 import { loadedBy, prove, type Loaded, type Proven } from '../proof'
 import { solidsOfPart } from '../raft'
@@ -9,7 +9,7 @@ import { softest } from './soft-beams'
 import { strengthened } from './strengthen'
 
 /** A part that is to be planned, on the raft that is asked for, and what else is. */
-export type ToPlan = ToReady & { readonly options?: PlanOptions; readonly watch?: GrowthWatch; /** How the part is tilted, so that a tilt can be named that would help. */ readonly pose?: TiltAngles }
+export type ToPlan = ToReady & { readonly options?: PlanOptions; readonly aim?: PlanAim; readonly watch?: GrowthWatch; /** How the part is tilted, so that a tilt can be named that would help. */ readonly pose?: TiltAngles }
 
 /**
  * Plans a part: tips under all that hangs, gathered on shared trunks, as thick as what they carry asks for, scanned and proved. What stands
@@ -45,7 +45,7 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
   scan.setLoads(loadsOf(resin))
   let like: Loaded | undefined
   const steps = planForest(scan, surface, of.index, part, {
-    options, gauges: gaugesOfOptions(options, of.gauges), plate, watch: of.watch, reachMm, webMm: resin.webMm, solids: index => solidsOfPart(index, part, raft),
+    options, aim: of.aim, gauges: gaugesOfOptions(options, of.gauges), plate, watch: of.watch, reachMm, webMm: resin.webMm, solids: index => solidsOfPart(index, part, raft),
     *soft(draft) {
       like = yield* loadedBy({ ...of, index: draft.index }, like)
       return softest(like, draft.index, resin.swayMm)
