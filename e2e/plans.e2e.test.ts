@@ -35,6 +35,33 @@ describe('a plan', () => {
     expect((await server.job(id)).parts[0].raft.kind).toBe('none')
   })
 
+  it('is only for findings that are chosen in the list, or for faces that are picked', async () => {
+    const tips = async (): Promise<number[][]> => (await server.job((await server.jobs())[0].id)).nodes.flatMap(n => (n.kind === 'tip' ? [[...n.at]] : []))
+    // the bud below the edge, and not the leg
+    const rows = bench.page.getByRole('listbox', { name: 'Findings' }).getByRole('option').filter({ hasText: /^(?!.*folded)/ }), bud = rows.filter({ hasText: /layer\s*18\d/ }).first()
+    await bud.click({ modifiers: ['Shift'] })
+    await sheet().getByText('Only for 1 chosen.').waitFor()
+    await sheet().getByRole('button', { name: 'Plan 1 chosen' }).click()
+    expect(await planned()).toBeGreaterThan(0)
+    for (const [x] of await tips()) expect(x).toBeGreaterThan(2)
+    await undo()
+    // the underside of the top
+    await press('Alt+f')
+    do await press('o')
+    while ((await bench.page.getByRole('status', { name: 'Message' }).textContent())?.trim() !== 'Below')
+    await bench.still()
+    const at = await bench.at([-4, 3, 13])
+    await bench.page.mouse.click(at.x, at.y)
+    await sheet().getByText(/^Only for \d+ mm² of skin\./).waitFor()
+    await press('Escape')
+    await sheet().getByRole('button', { name: /^Plan \d+ mm² of skin$/ }).click()
+    expect(await planned()).toBeGreaterThan(3)
+    for (const [, , z] of await tips()) expect(z).toBeGreaterThan(12.5)
+    // what was planned is asked for no more
+    await sheet().getByRole('button', { name: 'Plan all' }).waitFor()
+    await undo()
+  })
+
   it('is changed by hand, kept as a recipe of one’s own, and noted with it where it proves', async () => {
     const recipe = sheet().getByRole('combobox', { name: 'Recipe' })
     await recipe.selectOption('')

@@ -1,20 +1,29 @@
-import { shallowRef, watch } from 'vue'
+import { computed, shallowRef, watch } from 'vue'
 import { newId, sortedById, WORTHS, type Mark, type Worth } from '@oak-stilts/core/contract'
 import { codeOf, runsOf, worthOfFaces, worthsOf } from '@oak-stilts/core/marks'
 import { NO_SOURCE, type Vec3 } from '@oak-stilts/core/mesh'
+import { PICKED, type createAiming } from './aiming'
 import type { BenchContext } from './context'
 
 /** Marks of a part above which they are put together with the next one. */
 const MOST_MARKS = 60
 
 /** What the faces of the part are worth: marked, told to the workers, counted in mm² of skin. */
-export function createMarking({ store, state, workers, model, current, say }: BenchContext) {
+export function createMarking({ store, state, workers, model, current, say }: BenchContext, { pickedFaces: picked, pickFaces: pick }: Pick<ReturnType<typeof createAiming>, 'pickedFaces' | 'pickFaces'>) {
   /** Of each face of the part's mesh; null where none is marked. */
   const worths = shallowRef<Uint8Array | null>(null)
   /** Skin of each worth, mm². */
   const skin = shallowRef<readonly number[]>([0, 0, 0, 0])
   /** Where skin of different worth meets: line segments in the part; null where nothing is marked. */
   const borders = shallowRef<Float32Array | null>(null)
+  /** What is shown of faces outside Pose: marks where they are wanted, and what is picked for a plan. */
+  const shownWorths = computed<Uint8Array | null>(() => {
+    const marked = state.marksShown ? worths.value : null, mesh = model.value?.mesh
+    if (picked.value.size === 0 || !mesh) return marked
+    const out = marked?.slice() ?? new Uint8Array(mesh.triangles.length / 3)
+    for (const f of picked.value) out[f] = PICKED
+    return out
+  })
   watch([() => store.marks, model, workers], async () => {
     const loaded = model.value, w = workers.value, marks = sortedById(store.marks)
     worths.value = loaded && marks.length > 0 ? worthOfFaces(loaded.mesh, worthsOf(marks, facesOfFile())) : null
@@ -62,8 +71,8 @@ export function createMarking({ store, state, workers, model, current, say }: Be
     })
   }
 
-  /** Everything that is seen from an eye of the stand gets a worth. @param within planes through the eye that look inward; all of it where there are none */
-  async function markSeen(eye: Vec3, worth: Worth, within: readonly Vec3[] = []): Promise<void> {
+  /** Everything that is seen from an eye of the stand gets a worth, or is picked for a plan. @param within planes through the eye that look inward; all of it where there are none */
+  async function markSeen(eye: Vec3, worth: Worth | 'picked', within: readonly Vec3[] = []): Promise<void> {
     state.busy = 'Looking at what is seen from here'
     try {
       const faces = await current().workers.surface.facesSeen(eye, within)
@@ -71,6 +80,7 @@ export function createMarking({ store, state, workers, model, current, say }: Be
         say('No face is seen there.')
         return
       }
+      if (worth === 'picked') return pick(faces)
       mark(faces, worth)
       say(within.length > 0 ? `What is seen in the box is ${worth} now.` : `What is seen from here is ${worth} now.`)
     } catch (error) {
@@ -85,5 +95,5 @@ export function createMarking({ store, state, workers, model, current, say }: Be
     if (store.marks.length > 0) store.apply({ label: 'take all marks off', drop: { marks: store.marks.map(m => m.id) } })
   }
 
-  return { worths, skin, borders, mark, markSeen, clearMarks }
+  return { worths, shownWorths, skin, borders, mark, markSeen, clearMarks }
 }

@@ -7,6 +7,7 @@ import { raftAsked, raftOf } from '@oak-stilts/core/raft'
 import { beyondLimit, verdictOf, waiverOf, type OnPlate, type Proof, type ProvenEnd } from '@oak-stilts/core/proof'
 import type { Growth } from '../workers/scan.worker'
 import { samePose, type BenchContext } from './context'
+import type { createAiming } from './aiming'
 import type { createPlanning } from './planning'
 import { createProofFixes, type ProofActs } from './proof-fixes'
 
@@ -14,7 +15,7 @@ import { createProofFixes, type ProofActs } from './proof-fixes'
 const FROM: Vec3 = [0.55, -0.8, -0.25], NEAR_MM = 45
 
 /** The proof of the part on the bench: whether it holds while it is printed, and what helps where it does not. */
-export function createProving({ store, state, scanVersion, plate, notHeld, current, onBench, flyTo, say }: BenchContext, acts: ProofActs, gauges: () => readonly Gauge[], planning: Pick<ReturnType<typeof createPlanning>, 'planOptions' | 'noteProved'>, rescan: () => Promise<void>) {
+export function createProving({ store, state, scanVersion, plate, notHeld, current, onBench, flyTo, say }: BenchContext, acts: ProofActs, gauges: () => readonly Gauge[], planning: Pick<ReturnType<typeof createPlanning>, 'planOptions' | 'noteProved'> & Pick<ReturnType<typeof createAiming>, 'aim' | 'noAim'>, rescan: () => Promise<void>) {
   /** What was found here, with the state of the part that it is of. */
   const found = shallowRef<{ readonly proof: Proof; readonly part: string; readonly of: string } | null>(null)
   /** What is being done; empty while nothing is. */
@@ -96,8 +97,8 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
     proving.value = by === 'forest' ? 'Planning' : 'Making ready'
     try {
       await onBench()
-      const { job, part, raster, workers: w, stand } = current(), { stilts } = store, options = by === 'forest' ? planning.planOptions.value : null
-      const answer = await w.scan.makeReady(options, part.pose, raster, stand, job.settings, part.id, gauges(), options ? raftAsked(options, part) : raftOf(part), job.resin, plate.value, onPlate(), store.waivers, proxy((sentence: string) => {
+      const { job, part, raster, workers: w, stand } = current(), { stilts } = store, options = by === 'forest' ? planning.planOptions.value : null, aim = options && planning.aim.value
+      const answer = await w.scan.makeReady(options, aim, part.pose, raster, stand, job.settings, part.id, gauges(), options ? raftAsked(options, part) : raftOf(part), job.resin, plate.value, onPlate(), store.waivers, proxy((sentence: string) => {
         if (readying && ticket === asked) state.busy = sentence
       }), proxy((growth: Growth) => {
         if (readying && ticket === asked) growing.value = growth
@@ -115,7 +116,8 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
       if (put || drop || kind) acts.applyRows(options ? 'plan' : 'make ready', { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }, [...new Set((put?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))], kind ? [{ ...part, raft: { ...part.raft, kind } }] : [])
       else void rescan()
       keep(proof, part.id)
-      if (options && verdictOf(proof.checks, store.checkWaivers).ready) planning.noteProved(store.stilts.length)
+      planning.noAim()
+      if (options && !aim && verdictOf(proof.checks, store.checkWaivers).ready) planning.noteProved(store.stilts.length)
       const left = missed.length > 0 ? ` ${missed.length === 1 ? '1 finding is' : `${missed.length} findings are`} still open; each says why.` : ''
       if (by === 'forest') say(`${placed === 1 ? '1 tip' : `${placed} tips`} planned, and proved.${left} One undo takes all of it back.`)
       else say(`${placed === 1 ? '1 stilt' : `${placed} stilts`} placed, ${braces === 1 ? '1 brace' : `${braces} braces`} put in, ${thickened === 1 ? '1 stilt' : `${thickened} stilts`} made thicker. One undo takes all of it back.`)

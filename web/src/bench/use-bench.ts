@@ -7,6 +7,7 @@ import { startWorkers, type Workers } from '../workers/clients'
 import { WorkerDied } from '../workers/supervised'
 import { planEditOf, raftsOf } from '../workers/plan-replica'
 import { createContext, meshKeyOf, samePose, touchesScan } from './context'
+import { createAiming } from './aiming'
 import { createArriving } from './arriving'
 import { createAuditing } from './auditing'
 import { createClearing } from './clearing'
@@ -70,13 +71,13 @@ function createBench() {
   const clearing = createClearing(context)
   const parts = createParts(context, onPlate.look)
   const meshCheck = createMeshCheck(context)
-  const marking = createMarking(context)
+  const aiming = createAiming(context), marking = createMarking(context, aiming)
   const posing = createPosing(context, editing)
   const arriving = createArriving(context, () => gauging.gauges.value)
   const tilting = createTilting(context, marking.worths, editing)
   const tying = createTying(context, editing)
   const planning = createPlanning(context)
-  const proving = createProving(context, { ...editing, ...tying, holdAll: holding.holdAll }, () => gauging.gauges.value, planning, scanning.rescan)
+  const proving = createProving(context, { ...editing, ...tying, holdAll: holding.holdAll }, () => gauging.gauges.value, { ...planning, ...aiming }, scanning.rescan)
   const comparing = createComparing(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan, () => proving.proving.value !== '')
   const optimising = createOptimising(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan, () => proving.proving.value !== '')
   const files = createFiles(context, onPlate.standing, gauging.gauges)
@@ -274,5 +275,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

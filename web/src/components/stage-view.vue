@@ -88,7 +88,7 @@ function show(own: StageScene, hand: Pointer): void {
     own.model?.setPicture(picture, store.raster?.pixelMm ?? 0)
     section()
   })
-  watch([() => bench.worths.value, () => bench.model.value, () => props.view, () => state.marksShown], () => own.model?.marks.set(props.view === 'pose' || state.marksShown ? bench.worths.value : null), { immediate: true })
+  watch([() => (props.view === 'pose' ? bench.worths.value : bench.shownWorths.value), () => bench.model.value], ([worths]) => own.model?.marks.set(worths), { immediate: true })
   watch([() => bench.borders.value, () => bench.model.value, () => props.view, () => state.marksShown], () => own.model?.marks.setBorders(props.view === 'pose' || state.marksShown ? bench.borders.value : null), { immediate: true })
   watch(() => bench.outline.value, lines => own.outline.set(lines), { immediate: true })
   watch([() => bench.faultLines.value, () => props.view], () => own.faults.set(props.view === 'part' ? bench.faultLines.value : null), { immediate: true })

@@ -21,6 +21,7 @@ const verdict = computed(() => {
   if (props.view === 'part') return 'Choose a step at the left; its sizes are at the right.'
   if (props.view === 'proof') return bench.proofChecks.value ? 'Choose a check or a tip to look at it.' : ''
   if (props.view === 'pose') return state.tool === 'mark' ? `Marks ${state.worth}, ${state.markBy === 'brush' ? 'by strokes' : `by ${state.markBy}`}.` : state.tool === 'lay' ? 'Click a face to lay it down, or an edge to stand on it.' : state.tool === 'square' ? 'Click a face or an edge to turn it square to the plate.' : 'Drag a ring to tilt.'
+  if (state.tool === 'pick') return 'Click the skin that the plan is for; again to let it go.'
   return state.tool === 'bed' ? 'Drag shifts the bed; Enter drops it.' : state.tool === 'place' ? 'Point at an underside.' : 'Click a finding, or take Place.'
 })
 /** Whether something is told; else it is a hint of what to do next, and may be cut off. */

@@ -90,7 +90,7 @@ function walk(event: KeyboardEvent): void {
       <div class="actions">
         <button class="plain-button" :class="{ leading: !bench.builtIn.value }" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.holdAll()">Hold islands</button>
         <span class="plan">
-          <button class="plain-button" :disabled="!bench.canPlan.value" title="Tips under all that is asked for, gathered on trunks that carry them, and proved. Never moves the part. (Alt + H)" @click="bench.makeReady('forest')">{{ PLAN_BUTTON[bench.planOptions.value.what] }}</button>
+          <button class="plain-button" :disabled="!bench.canPlan.value" title="Tips under all that is asked for, gathered on trunks that carry them, and proved. Never moves the part. (Alt + H)" @click="bench.makeReady('forest')">{{ bench.aimed.value ? `Plan ${bench.aimed.value}` : PLAN_BUTTON[bench.planOptions.value.what] }}</button>
           <button class="link-button" :aria-expanded="state.sheet === 'plan'" title="What a plan is asked for, and recipes (Alt + P)" @click="state.toggleSheet('plan')">How</button>
         </span>
       </div>

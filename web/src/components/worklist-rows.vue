@@ -52,13 +52,13 @@ watch(() => state.selectedFinding, async key => {
 </script>
 
 <template>
-  <div class="box" role="listbox" aria-label="Findings" tabindex="0">
+  <div class="box" role="listbox" aria-label="Findings" aria-multiselectable="true" tabindex="0">
     <NVirtualList ref="list" class="list" :items="rows" :item-size="28" key-field="key">
       <template #default="{ item: row }: { item: Row }">
         <div v-if="'group' in row" class="row group" role="option" aria-selected="false" tabindex="0" @click="toggle(row.group)" @keydown.enter.stop="toggle(row.group)" @keydown.space.stop.prevent="toggle(row.group)">
           <span class="arrow" aria-hidden="true">{{ folded.has(row.group.key) ? '▸' : '▾' }}</span><span class="name">{{ row.group.plural }} <span class="figure count">{{ row.group.findings.length }}</span><span class="visually-hidden"> {{ folded.has(row.group.key) ? 'folded' : 'unfolded' }}</span></span><span class="figure quiet">{{ sumOf(row.group) }}</span>
         </div>
-        <div v-else-if="'finding' in row" class="row" role="option" :aria-selected="row.finding.key === state.selectedFinding" :title="bench.whyNotHeld(row.finding) ?? describe(row.finding)" @click="bench.goTo(row.finding)">
+        <div v-else-if="'finding' in row" class="row" role="option" :class="{ chosen: state.chosenFindings.includes(row.finding.key) }" :aria-selected="row.finding.key === state.selectedFinding || state.chosenFindings.includes(row.finding.key)" :title="bench.whyNotHeld(row.finding) ?? describe(row.finding)" @click="$event.shiftKey ? bench.chooseFinding(row.finding.key) : bench.goTo(row.finding)">
           <FindingSymbol :kind="row.finding.kind" :state="row.finding.state" />
           <span class="figure main"><span class="visually-hidden">{{ titleOf(row.finding) }}, </span>{{ row.finding.figure }}</span>
           <span class="figure layer"><span class="visually-hidden"> layer </span>{{ row.finding.layer + 1 }}<span class="visually-hidden"> {{ STATE_NAMES[row.finding.state] }}</span></span>
@@ -79,6 +79,7 @@ watch(() => state.selectedFinding, async key => {
 .row { display: grid; grid-template-columns: 16px 1fr auto; gap: 8px; align-items: center; width: 100%; height: 28px; padding: 0 12px 0 6px; border: 0; border-bottom: 1px solid #ece6d9; cursor: pointer; font-size: 12.5px; background: none; text-align: left; user-select: none; }
 .row:hover { background: #f6f1e6; }
 .row[aria-selected='true'] { background: #f0e6d4; box-shadow: inset 2px 0 0 var(--accent); }
+.row.chosen { background: #f6eee0; font-weight: 600; }
 .name { white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .main { font-size: 12px; }
 .layer { text-align: right; color: var(--quiet); font-size: 12px; }

@@ -67,6 +67,8 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'hold-all', keys: ['h'], shown: 'H', does: 'Hold open islands', group: 'Findings' },
   { id: 'hold-ledges', keys: ['Shift+h'], shown: 'Shift + H', does: 'Hold open islands and ledges', group: 'Findings' },
   { id: 'plan-all', keys: ['Alt+h'], shown: 'Alt + H', does: 'Plan all: tips under all that hangs, gathered on trunks', group: 'Findings' },
+  { id: 'choose-finding', keys: ['Shift+Enter'], shown: 'Shift + Enter', does: 'Take this finding to those that the next plan is for; so does Shift + click in the list', group: 'Findings' },
+  { id: 'tool-pick', keys: ['Alt+f'], shown: 'Alt + F', does: 'Pick faces that the next plan is for', group: 'Findings' },
   { id: 'plan-options', keys: ['Alt+p'], shown: 'Alt + P', does: 'What a plan is asked for, and recipes', group: 'Findings' },
   { id: 'compare', keys: ['Alt+c'], shown: 'Alt + C', does: 'Compare plans of this part', group: 'Findings' },
   { id: 'optimise', keys: ['Alt+o'], shown: 'Alt + O', does: 'Optimise the stilts that stand', group: 'Findings' },

@@ -4,7 +4,7 @@ import NumberField from '../components/number-field.vue'
 import { PLAN_FOR, PLAN_FOR_SAYS, RAFTS, WORTHS_OFFERED } from './words'
 
 /** What a plan is asked for. */
-const props = defineProps<{ options: PlanOptions; gauges: readonly Gauge[]; /** How far a tip holds by the scan, mm. */ holdMm: number; disabled?: boolean }>()
+const props = defineProps<{ options: PlanOptions; gauges: readonly Gauge[]; /** How far a tip holds by the scan, mm. */ holdMm: number; disabled?: boolean; /** Whether it is for what was picked, whatever else is asked for. */ aimed?: boolean }>()
 const emit = defineEmits<{ change: [change: Partial<PlanOptions>] }>()
 
 const uses = (id: string): boolean => props.options.gauges?.includes(id) ?? true
@@ -24,9 +24,11 @@ function setHold(mm: number): void {
 
 <template>
   <fieldset class="options" :disabled="disabled">
+    <template v-if="!aimed">
     <label class="line"><span>For</span><select :value="options.what" aria-label="What to plan for" @change="emit('change', { what: ($event.target as HTMLSelectElement).value as Planned })"><option v-for="w in PLANNED" :key="w" :value="w">{{ PLAN_FOR[w] }}</option></select></label>
     <p class="quiet">{{ PLAN_FOR_SAYS[options.what] }}</p>
     <div v-if="options.what === 'faces'" class="line" role="group" aria-label="Faces that are"><span>Faces that are</span><span class="chips"><button v-for="w in WORTHS_OFFERED" :key="w" type="button" class="chip" :aria-pressed="options.worths.includes(w)" @click="toggleWorth(w)">{{ w }}</button></span></div>
+    </template>
     <div class="line" role="group" aria-label="Gauges that may be used"><span>Gauges</span><span class="chips"><button v-for="g in gauges" :key="g.id" type="button" class="chip" :aria-pressed="uses(g.id)" :title="`Tip ⌀ ${g.tipDiameterMm.toFixed(2)} mm`" @click="toggleGauge(g.id)">{{ g.name }}</button></span></div>
     <div class="line" :title="`Less sets tips closer than the scan asks for, which is ${holdMm.toFixed(2)} mm`"><span>A tip holds within</span><NumberField label="A tip holds within" :values="[Math.min(holdMm, options.holdMm ?? holdMm)]" :min="0.3" :max="holdMm" :step="0.1" @change="setHold($event[0])" /></div>
     <div class="line" title="Skin that rises less than this gets tips as soon as it juts out; at 0 only what is beyond reach gets any"><span>Also skin flatter than</span><NumberField label="Also skin flatter than" unit="°" :digits="0" :values="[options.slopeDeg]" :min="0" :max="60" :step="5" @change="emit('change', { slopeDeg: $event[0] })" /></div>

@@ -1,5 +1,6 @@
 import { BufferAttribute, type BufferGeometry, BufferGeometry as Geometry, Color, LineBasicMaterial, LineSegments, Mesh, MeshBasicMaterial, type Object3D } from 'three'
 import { OFF_LIMITS, PRIZED, SPARE } from '@oak-stilts/core/marks'
+import { PICKED } from '../bench/aiming'
 import { PALETTE } from '../styles/palette'
 import type { Stage } from './stage'
 
@@ -11,6 +12,8 @@ const STROKES: ReadonlyMap<number, string> = new Map([
   [SPARE, 'float r = length(fract(at) - 0.5); float ink = r - 0.14; float paper = r - 0.23;'],
   // cross-hatch
   [OFF_LIMITS, 'vec2 d = abs(fract(vec2(at.x + at.y, at.x - at.y)) - 0.5); float r = min(d.x, d.y); float ink = r - 0.07; float paper = r - 0.16;'],
+  // lines
+  [PICKED, 'float r = abs(fract(at.x + at.y) - 0.5); float ink = r - 0.09; float paper = r - 0.2;'],
 ])
 
 /** Patterns on the faces that are marked, one mesh for each worth over the part's own vertices; they are anchored to the part. */

@@ -1,6 +1,7 @@
 import type { WORTHS } from '@oak-stilts/core/contract'
 import { codeOf } from '@oak-stilts/core/marks'
 import { add, cross, dot, scale, type Vec3 } from '@oak-stilts/core/mesh'
+import { PICKED } from '../bench/aiming'
 import type { Bench } from '../bench/use-bench'
 import type { useBenchStore } from '../stores/bench'
 import { latestOnly } from './latest-only'
@@ -10,13 +11,15 @@ import type { StageScene } from './stage-scene'
 /** How far before the eye a box is drawn, mm: nearer than any skin. */
 const BOX_AT_MM = 5
 
-/** Marks faces: the flat or the patch under the pointer by a click, what a brush goes over by a stroke, or what is seen within a box. */
+/** Marks faces, or picks them for a plan: the flat or the patch under the pointer by a click, what a brush goes over by a stroke, or what is seen within a box. */
 export function createMarkTool(scene: StageScene, bench: Bench, state: ReturnType<typeof useBenchStore>) {
   /** The faces of the stroke under way. */
   let stroke: Set<number> | null = null, settled: Promise<void> = Promise.resolve()
   /** Where the box that is being drawn begins, on the page. */
   let corner: { readonly x: number; readonly y: number } | null = null
-  const active = (): boolean => state.tool === 'mark'
+  const picks = (): boolean => state.tool === 'pick', active = (): boolean => state.tool === 'mark' || picks()
+  const become = (): string => (picks() ? 'picked' : state.worth)
+  const take = (faces: Uint32Array): void => (picks() ? bench.pickFaces(faces) : bench.mark(faces, state.worth))
   const facesAt = (event: PointerEvent) => {
     const { origin, direction } = rayAt(scene.stage, event)
     return bench.workers().surface.facesAt(origin, direction, state.visibleMm, state.markBy, state.brushMm)
@@ -24,13 +27,13 @@ export function createMarkTool(scene: StageScene, bench: Bench, state: ReturnTyp
 
   const hover = latestOnly(async (event: PointerEvent) => {
     if (state.markBy === 'box') {
-      state.verdict = `Draw a box; what is seen in it becomes ${state.worth}`
+      state.verdict = `Draw a box; what is seen in it becomes ${become()}`
       return
     }
     const at = await facesAt(event)
     if (!active() || stroke) return
     scene.contour.set(at?.border ?? null)
-    state.verdict = at ? `${at.areaMm2.toFixed(at.areaMm2 < 10 ? 2 : 0)} mm² become ${state.worth}` : 'Point at the part.'
+    state.verdict = at ? `${at.areaMm2.toFixed(at.areaMm2 < 10 ? 2 : 0)} mm² become ${become()}` : 'Point at the part.'
   })
 
   /** Begins a stroke or a box; gives whether there is one. */
@@ -55,7 +58,7 @@ export function createMarkTool(scene: StageScene, bench: Bench, state: ReturnTyp
     const within = directions.map((d, i) => cross(d, directions[(i + 1) % 4])).map(n => (dot(n, middle) < 0 ? scale(n, -1) : n))
     hide()
     if (Math.abs(event.clientX - from.x) < 3 || Math.abs(event.clientY - from.y) < 3) bench.say('Draw a box over the faces: press, move, let go.')
-    else await bench.markSeen(eye, state.worth, within)
+    else await bench.markSeen(eye, picks() ? 'picked' : state.worth, within)
   }
   const drawStroke = latestOnly(async (event: PointerEvent) => {
     const at = await facesAt(event), own = stroke
@@ -68,8 +71,8 @@ export function createMarkTool(scene: StageScene, bench: Bench, state: ReturnTyp
   function preview(faces: ReadonlySet<number>): void {
     const loaded = bench.model.value
     if (!loaded) return
-    const shown = bench.worths.value?.slice() ?? new Uint8Array(loaded.mesh.triangles.length / 3)
-    for (const f of faces) shown[f] = codeOf(state.worth)
+    const shown = (picks() ? bench.shownWorths.value : bench.worths.value)?.slice() ?? new Uint8Array(loaded.mesh.triangles.length / 3)
+    for (const f of faces) shown[f] = picks() ? PICKED : codeOf(state.worth)
     scene.model?.marks.set(shown)
   }
   function draw(event: PointerEvent): Promise<void> {
@@ -88,20 +91,20 @@ export function createMarkTool(scene: StageScene, bench: Bench, state: ReturnTyp
     await drawStroke(event)
     const own = stroke
     stroke = null
-    if (own && own.size > 0) bench.mark(Uint32Array.from(own), state.worth)
+    if (own && own.size > 0) take(Uint32Array.from(own))
     hide()
   }
   function giveUp(): void {
     stroke = null
     corner = null
-    scene.model?.marks.set(bench.worths.value)
+    scene.model?.marks.set(picks() ? bench.shownWorths.value : bench.worths.value)
     hide()
   }
 
   async function click(event: PointerEvent): Promise<void> {
     const at = await facesAt(event)
     if (!at) bench.say('There is no part under the pointer. Click on its skin.')
-    else bench.mark(at.faces, state.worth)
+    else take(at.faces)
   }
 
   function hide(): void {

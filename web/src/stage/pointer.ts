@@ -101,12 +101,12 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     if (view() === 'hold' && bedding.active()) return bedding.begin(event) ? { kind: 'paint', by: bedding } : null
     if (view() === 'hold' && branching.active()) return branching.begin(event) ? { kind: 'paint', by: branching } : null
     if (view() === 'hold' && (sticks.active() || bracing.active())) return null
-    if (view() === 'hold') {
+    if (view() === 'hold' && !marking.active()) {
       const node = stilts.gripAt(ray), stilt = node === null ? undefined : store.stilts.find(s => s.id === state.selectedStilts[0])
       return stilt && node !== null ? { kind: 'grip', stilt, node, settled: Promise.resolve() } : null
     }
     if (view() === 'pose' && poseTools.active()) return null
-    if (view() === 'pose' && marking.active()) return marking.begin(event) ? { kind: 'paint', by: marking } : null
+    if (marking.active()) return marking.begin(event) ? { kind: 'paint', by: marking } : null
     if (view() !== 'pose') return null
     const start = mover.pick(event.clientX, event.clientY) ? mover.onPlate(stage.plateRayAt(event.clientX, event.clientY)) : null
     if (start) return { kind: 'move', start }
@@ -130,14 +130,17 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       placing.hover(event)
       return
     }
+    if (marking.active()) {
+      marking.hover(event)
+      return
+    }
     const drawing = view() === 'hold' ? [spreading, sticks, branching, bracing, areas, bedding].find(t => t.active()) : undefined
     if (drawing) {
       drawing.hover(event)
       return
     }
-    if (view() === 'pose' && (poseTools.active() || marking.active())) {
-      if (marking.active()) marking.hover(event)
-      else poseTools.hover(event)
+    if (view() === 'pose' && poseTools.active()) {
+      poseTools.hover(event)
       return
     }
     if (state.layerLine) trace.hover(event)

@@ -16,8 +16,8 @@ import type { MarkBy } from '../workers/surface.worker'
 /** Tools that spread many stilts at once. */
 export const SPREAD_TOOLS = ['line', 'edge', 'face', 'strokes'] as const
 export type SpreadTool = (typeof SPREAD_TOOLS)[number]
-/** Place and what spreads belong to Hold; Lay down, Square up and Mark to Pose. */
-export type Tool = 'select' | 'place' | 'stick' | 'branch' | 'brace' | 'box' | 'lasso' | 'bed' | SpreadTool | 'lay' | 'square' | 'mark'
+/** Place and what spreads belong to Hold; Lay down, Square up and Mark to Pose; Pick takes faces for a plan. */
+export type Tool = 'select' | 'place' | 'stick' | 'branch' | 'brace' | 'box' | 'lasso' | 'bed' | SpreadTool | 'lay' | 'square' | 'mark' | 'pick'
 export function isSpreadTool(tool: Tool): tool is SpreadTool {
   return (SPREAD_TOOLS as readonly Tool[]).includes(tool)
 }
@@ -112,6 +112,8 @@ export const useBenchStore = defineStore('bench', () => {
   const playhead = ref(0)
   const selectedStilts = shallowRef<readonly string[]>([])
   const selectedFinding = ref<string | null>(null)
+  /** Findings that the next plan is for, by their keys; everything where there are none. */
+  const chosenFindings = shallowRef<readonly string[]>([])
   const tool = ref<Tool>('select')
   const gauge = ref('medium')
   /** What has the side sheet before all else: the sizes of the gauge, the raft, or what a plan is asked for. */
@@ -238,6 +240,7 @@ export const useBenchStore = defineStore('bench', () => {
     scanProblem.value = ''
     selectedStilts.value = []
     selectedFinding.value = null
+    chosenFindings.value = []
     tool.value = 'select'
     spread.anew = null
     verdict.value = ''
@@ -248,5 +251,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, tool, gauge, sheet, toggleSheet, seeThrough, spread, bed, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, leastTipMm, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, chosenFindings, tool, gauge, sheet, toggleSheet, seeThrough, spread, bed, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, leastTipMm, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -185,6 +185,11 @@ const commands: Record<string, () => void> = {
   'signals-csv': () => bench.exportSignals(),
   waive: () => findingSheet.value?.toggleWaiver(),
   'hold-ledges': () => void bench.holdAll(true),
+  'choose-finding': () => state.selectedFinding && bench.chooseFinding(state.selectedFinding),
+  'tool-pick': () => {
+    state.tool = state.tool === 'pick' ? 'select' : 'pick'
+    if (state.tool === 'pick') state.sheet = 'plan'
+  },
   'plan-all': () => void bench.makeReady('forest'),
   'layer-up': () => state.setPlayhead(state.playhead + 1),
   'layer-down': () => state.setPlayhead(state.playhead - 1),
@@ -237,6 +242,7 @@ const commands: Record<string, () => void> = {
     else {
       state.selectedStilts = []
       state.selectedFinding = null
+      bench.noAim()
     }
   },
   help: () => (helpShown.value = true),
@@ -268,7 +274,7 @@ function nudge(event: KeyboardEvent): void {
 }
 const ONLY_POSE = new Set(['find-tilt', 'mark-seen', 'tool-mark', 'tool-lay', 'tool-square', 'lift-up', 'lift-down', 'tilt-x-up', 'tilt-x-down', 'tilt-y-up', 'tilt-y-down'])
 const MOVES = new Set(['move-right', 'move-left', 'move-back', 'move-front'])
-const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'plan-all', 'plan-options', 'compare', 'optimise', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', 'tool-bed', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
+const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'plan-all', 'choose-finding', 'tool-pick', 'plan-options', 'compare', 'optimise', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', 'tool-bed', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
 
 function run(id: string): void {
   if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part') || (MOVES.has(id) && props.view !== 'pose' && state.tool !== 'bed' && state.tool !== 'strokes')) return

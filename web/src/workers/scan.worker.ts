@@ -1,7 +1,7 @@
 import { expose } from 'comlink'
 import { loadsOf, type Change, type Gauge, type Improvement, type Island, type Ledge, type PlanBeam, type PlanMeasures, type PlanNode, type PlanOptions, type Raft, type Resin, type Role, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
-import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type GrowthWatch, type NotHeld } from '@oak-stilts/core/plan'
+import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type GrowthWatch, type NotHeld, type PlanAim } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand, type TiltAngles } from '@oak-stilts/core/pose'
 import { prove, withWritten, type OnPlate, type Proof, type Proven } from '@oak-stilts/core/proof'
@@ -246,9 +246,9 @@ const scanWorker = {
     }
   },
 
-  /** Brings a part as it stands to a proof: by stilts that stand each by itself, or by a forest where it is told what a plan is asked for; null where a newer request or `cancel` ended it. Gives what to change of its plan. */
-  async makeReady(options: PlanOptions | null, pose: TiltAngles, raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], raft: Raft, resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void, grows: (growth: Growth) => void): Promise<Omit<Ready, 'proven'> | null> {
-    const ticket = ++newest, watch = new WatchedGrowth(part, grows), of = { scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft, resin, gauges, plate, onPlate, waivers }, steps = options ? planned({ ...of, options, pose, watch }) : makeReady(of)
+  /** Brings a part as it stands to a proof: by stilts that stand each by itself, or by a forest where it is told what a plan is asked for, and of that only what was picked; null where a newer request or `cancel` ended it. Gives what to change of its plan. */
+  async makeReady(options: PlanOptions | null, aim: PlanAim | null, pose: TiltAngles, raster: Raster, stand: Stand, settings: ScanSettings, part: string, gauges: readonly Gauge[], raft: Raft, resin: Resin, plate: Plate, onPlate: OnPlate, waivers: readonly Waiver[], progress: (sentence: string) => void, grows: (growth: Growth) => void): Promise<Omit<Ready, 'proven'> | null> {
+    const ticket = ++newest, watch = new WatchedGrowth(part, grows), of = { scan: prepare(raster, stand, settings), surface: skinOf(stand), part, index: plan.index, raft, resin, gauges, plate, onPlate, waivers }, steps = options ? planned({ ...of, options, aim: aim ?? undefined, pose, watch }) : makeReady(of)
     result = null
     const made = await toEnd(watch.with(told<Ready>(steps, progress)), () => ticket === newest)
     if (!made) return null
