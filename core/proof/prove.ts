@@ -138,7 +138,7 @@ export function* loadedBy({ scan, index, part, surface, resin }: Pick<Proven, 's
   yield before ? 'Loading the worst layers' : 'Loading every layer'
   const known = new Map<number, Pushes>(), again = before && new Set([...before.pushes.keys(), ...Array.from({ length: Math.ceil(graph.layerCount / EVERY) }, (_, i) => EVERY * i)])
   const { ends, lanes } = strengthOf(graph, supports, pieces, areas, film, resin, middle, again, (holding, motions, k, plunge) => {
-    if (before?.pushes.has(k)) known.set(k, pushesNow(holding, motions, k, plunge, () => true))
+    if (again?.has(k)) known.set(k, pushesNow(holding, motions, k, plunge, () => true))
   })
   yield 'Following loads to the plate'
   const byId = new Map(ends.map(e => [e.id, e])), layers = supports.map(s => worstLayers(s, id => byId.get(id))), sways = swaysOver(pieces, film, lanes, resin.swayMm).slice(0, MOST_SWAYING), swaying = new Set(sways.map(s => s.layer))

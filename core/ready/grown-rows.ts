@@ -1,5 +1,5 @@
 import type { FootNode, Gauge, PlanBeam, PlanNode, TipNode } from '../contract'
-import { GAP_FLOOR_MM, Clearance, gapOfCone, gaugeFor, LEAST_RIM_MM, neckOf, type Beam, type PlanIndex, type PlanRows, type Surface } from '../stilts'
+import { GAP_FLOOR_MM, Clearance, gapOfCone, gapsOfPath, gaugeFor, LEAST_RIM_MM, neckOf, type Beam, type PlanIndex, type PlanRows, type Stilt, type Surface } from '../stilts'
 
 /** A tip is never thicker than that, mm, and its cone opens by this at least. */
 const THICKEST_TIP_MM = 1.2, OPENS = 1.25
@@ -12,6 +12,8 @@ const GAP_SPARE_MM = 0.02
 export interface Space {
   /** Whether a beam of the plan keeps clear of the part and of all that it does not hang together with, as thick as it is to be. */
   hasRoom(beam: PlanBeam): boolean
+  /** Whether a stick from the part to the part keeps clear of it with such a knee. */
+  hasRoomAsStick(stick: Stilt, kneeMm: number): boolean
   /** Takes the room of a beam that grew. */
   take(beam: PlanBeam): void
 }
@@ -36,11 +38,12 @@ export function roomAround(surface: Surface, index: PlanIndex, part: string, gau
     }
     return !field.isNear([solid], webMm, but)
   }
-  return { hasRoom, take: beam => field.put(`wider ${beam.id}`, [{ owner: beam.from, beam: solidOf(beam) }]) }
+  const hasRoomAsStick = (stick: Stilt, kneeDiameterMm: number): boolean => gapsOfPath(surface, { ...stick, sizes: { ...stick.sizes, kneeDiameterMm } }).shaftMm >= GAP_FLOOR_MM
+  return { hasRoom, hasRoomAsStick, take: beam => field.put(`wider ${beam.id}`, [{ owner: beam.from, beam: solidOf(beam) }]) }
 }
 
 /** The rows of what grows, and of what it leads to: on its way down nothing gets thinner. */
-export function grownRows(index: PlanIndex, part: string, tips: ReadonlyMap<string, number>, grow: ReadonlyMap<string, number>, mostAt: (tip: string) => number, { hasRoom, take }: Space): PlanRows {
+export function grownRows(index: PlanIndex, part: string, tips: ReadonlyMap<string, number>, grow: ReadonlyMap<string, number>, mostAt: (tip: string) => number, { hasRoom, hasRoomAsStick, take }: Space): PlanRows {
   const beams = new Map<string, PlanBeam>(), nodes = new Map<string, PlanNode>(), beamOf = (id: string): PlanBeam => beams.get(id) ?? (index.beams.get(id) as PlanBeam)
   const widen = (id: string, fromMm: number, toMm: number): void => {
     const b = beamOf(id), from = Math.min(THICKEST_MM, Math.max(b.fromDiameterMm, fromMm)), to = Math.min(THICKEST_MM, Math.max(b.toDiameterMm, toMm))
@@ -59,7 +62,7 @@ export function grownRows(index: PlanIndex, part: string, tips: ReadonlyMap<stri
     // the shaft begins as thick as the knee
     const below = stilt.beams.length > 1 && stilt.foot !== 'lost' ? beamOf(stilt.beams[1]) : null
     const tipMm = times > 1 ? Math.max(tip.fitted.tipDiameterMm, Math.min(tip.fitted.tipDiameterMm * times, THICKEST_TIP_MM, mostAt(tip.id))) : tip.fitted.tipDiameterMm
-    const wantedMm = Math.min(THICKEST_MM, Math.max(tip.fitted.kneeDiameterMm * own, tipMm * OPENS)), kneeMm = [wantedMm, (wantedMm + tip.fitted.kneeDiameterMm) / 2].find(mm => hasRoom({ ...beamOf(cone), toDiameterMm: mm }) && (!below || hasRoom({ ...below, fromDiameterMm: Math.max(mm, below.fromDiameterMm) }))) ?? tip.fitted.kneeDiameterMm, fitted = { ...tip.fitted, tipDiameterMm: Math.min(tipMm, Math.max(tip.fitted.tipDiameterMm, kneeMm)), kneeDiameterMm: kneeMm > tip.fitted.kneeDiameterMm + 1e-6 ? kneeMm : tip.fitted.kneeDiameterMm }
+    const wantedMm = Math.min(THICKEST_MM, Math.max(tip.fitted.kneeDiameterMm * own, tipMm * OPENS)), kneeMm = [wantedMm, (wantedMm + tip.fitted.kneeDiameterMm) / 2].find(mm => hasRoom({ ...beamOf(cone), toDiameterMm: mm }) && (!below || hasRoom({ ...below, fromDiameterMm: Math.max(mm, below.fromDiameterMm) })) && (stilt.foot !== 'model' || mm <= tip.fitted.kneeDiameterMm || hasRoomAsStick(stilt, mm))) ?? tip.fitted.kneeDiameterMm, fitted = { ...tip.fitted, tipDiameterMm: Math.min(tipMm, Math.max(tip.fitted.tipDiameterMm, kneeMm)), kneeDiameterMm: kneeMm > tip.fitted.kneeDiameterMm + 1e-6 ? kneeMm : tip.fitted.kneeDiameterMm }
     if (fitted.tipDiameterMm > tip.fitted.tipDiameterMm + 1e-6 || fitted.kneeDiameterMm > tip.fitted.kneeDiameterMm) {
       nodes.set(tip.id, { ...tip, own: { ...tip.own, tipDiameterMm: fitted.tipDiameterMm, kneeDiameterMm: fitted.kneeDiameterMm }, fitted })
       const wider: PlanBeam = { ...beamOf(cone), fromDiameterMm: neckOf(fitted), toDiameterMm: fitted.kneeDiameterMm }

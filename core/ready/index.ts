@@ -2,5 +2,5 @@
 export { makeReady, type Ready, type ToReady } from './make-ready'
 export { measuresOf } from './measures'
 export { planned, type ToPlan } from './planned'
-export { optimised, type Optimised, type OptimiseStep } from './optimised'
+export { optimised, type Optimised, type OptimiseMemory, type OptimiseStep } from './optimised'
 export { areasAlone, proved } from './proved'

@@ -5,7 +5,7 @@ import { AS_IS } from '../pose'
 import { ModelScan } from '../scan'
 import { changeOfStilts, Clearance, GAUGES, gaugeOf, PlanDraft, PlanIndex, routeStilt, rowsOfStilt, shaftOf, shapeOfRoute, Surface } from '../stilts'
 import { box } from '../testing/shapes'
-import { areasAlone, makeReady, measuresOf, optimised, proved, type Optimised, type ToReady } from './index'
+import { areasAlone, makeReady, measuresOf, optimised, proved, type Optimised, type OptimiseMemory, type ToReady } from './index'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }
 function partOf(mesh: Mesh, index: PlanIndex): ToReady {
@@ -68,6 +68,32 @@ describe('an optimised plan', () => {
     // all others are what they were
     for (const s of stilts) if (s.id !== bent.id) expect(straight.proven.index.stilt(s.id)?.path).toEqual(s.path)
     expect(all(optimised(partOf(slab, index), ['straighten'])).steps).toMatchObject([{ taken: false, count: 0 }])
+  })
+  it('has stilts hung on trunks that others share already', () => {
+    // a stilt by itself beside a trunk of the gathered plan
+    const { nodes, beams } = result.proven.index, gathered = indexOf([...nodes.values()], [...beams.values()]), of = partOf(slab, gathered), again = all(optimised(of, ['gather']))
+    const others = { field: new Clearance(gathered).field('part'), limitMm: DEFAULT_RESIN.webMm }, places = Array.from({ length: 150 }, (_, i): Vec3 => [-7.5 + (i % 15), -4.7 + Math.floor(i / 15), 10])
+    const [way] = places.flatMap(at => {
+      const hit = of.surface.cast(at, [0, 0, 1]), route = hit && routeStilt(of.surface, hit.point, hit.normal, gaugeOf('light'), DEFAULT_PRINTER, undefined, others)
+      return hit && route?.ok && !route.tight ? [{ hit, route }] : []
+    })
+    if (!way) throw new Error('no way')
+    const more = rowsOfStilt(shapeOfRoute(of.surface, gaugeOf('light'), 'structural', way.route, way.hit.normal), { part: 'part', number: 998 }), own = indexOf([...nodes.values(), ...more.nodes], [...beams.values(), ...more.beams])
+    const hung = all(optimised(partOf(slab, own), ['gather'])), now = hung.proven.index.stiltsOf('part').find(s => s.number === 998), before = own.stiltsOf('part').find(s => s.number === 998)
+    expect(step(hung, 'gather')?.taken).toBe(true)
+    expect(step(hung, 'gather')?.count).toBe((step(again, 'gather')?.count ?? 0) + 1)
+    expect([before?.alone === before?.nodes.length, (now?.alone ?? 99) < (now?.nodes.length ?? 0), now?.id, now?.path[0], now?.sizes.tipDiameterMm]).toEqual([true, true, before?.id, before?.path[0], before?.sizes.tipDiameterMm])
+  })
+  it('is not measured again where it was measured already', () => {
+    const of = partOf(slab, index), memory: OptimiseMemory = new Map(), first = all(optimised(of, IMPROVEMENTS, memory)), said: string[] = []
+    const steps = optimised(of, IMPROVEMENTS.filter(i => i !== first.steps.find(s => !s.taken)?.step), memory)
+    let next = steps.next()
+    for (; !next.done; next = steps.next()) said.push(next.value)
+    expect(said).toEqual([])
+    expect(next.value.change).toEqual(first.change)
+    expect(next.value.steps).toEqual(first.steps.filter(s => s.taken || s !== first.steps.find(o => !o.taken)))
+    // what is left out of what was taken is
+    expect(all(optimised(of, ['idle'], memory)).steps).toEqual(first.steps.slice(0, 1))
   })
   it('loses what bears nothing', () => {
     // one more stilt that only touches the side of a post on the plate

@@ -1,6 +1,6 @@
 import { type Change, type Improvement, type PlanMeasures } from '../contract'
 import { distance } from '../mesh'
-import { gathered, straightened } from '../plan'
+import { gathered, hung, straightened } from '../plan'
 import type { Proof, Proven } from '../proof'
 import { changeOfStilts, Clearance, gaugeFor, judgeStilt, PlanDraft, type Others, type PlanIndex, type Stilt } from '../stilts'
 import type { ToReady } from './make-ready'
@@ -33,8 +33,8 @@ export interface Optimised {
 
 /** A trunk higher than this is braced, mm (common practice: over about 30 mm). */
 const TALL_MM = 30
-/** What bears next to nothing is taken away all at once, else the first half or quarter of it. */
-const SHARES = [1, 0.5, 0.25]
+/** What bears next to nothing is taken away all at once, else the first half or quarter of it; stilts are hung on others beside being gathered, or else are not. */
+const SHARES: Partial<Record<Improvement, readonly number[]>> = { idle: [1, 0.5, 0.25], gather: [1, 0] }
 /** Resin that is not worth a change, mm³. */
 const LITTLE_MM3 = 0.5
 
@@ -46,22 +46,36 @@ interface State {
   readonly measures: PlanMeasures
 }
 
+/** What was measured of a plan by the steps that led there, for the next time that it is asked for the same. */
+export type OptimiseMemory = Map<string, { readonly alone: Float64Array; readonly now: State; readonly step: OptimiseStep | null }>
+
 /**
  * Improves a plan that stands, hand work included but what is pinned: takes away what bears nothing, straightens what bends, gathers stilts on shared trunks, braces
  * what is tall or slender. Each step is proved by itself; one that opens anything, marks prized skin more, makes anything bad that was good, or gains nothing is left out.
  * Yields a sentence between steps.
+ * @param memory of the same plan of the same part; what is in it is not measured again, and what is measured is put into it
  */
-export function* optimised(of: ToReady, asked: readonly Improvement[]): Generator<string, Optimised, void> {
-  const { part, scan } = of, all = [...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id), alone = yield* areasAlone(scan), steps: OptimiseStep[] = []
+export function* optimised(of: ToReady, asked: readonly Improvement[], memory: OptimiseMemory = new Map()): Generator<string, Optimised, void> {
+  const { part, scan } = of, all = [...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id), known = memory.get(''), alone = known?.alone ?? (yield* areasAlone(scan)), steps: OptimiseStep[] = []
   function* look(index: PlanIndex, change: Change): Generator<string, State, void> {
     const { proof, proven } = yield* proved({ ...of, index })
     return { change, index, proof, proven, measures: measuresOf(proof, proven, alone) }
   }
-  let now = yield* look(of.index, { label: 'optimise' })
+  let now = known?.now ?? (yield* look(of.index, { label: 'optimise' }))
+  const taken: Improvement[] = []
+  memory.set('', { alone, now, step: null })
   for (const step of asked) {
+    // a step that was not taken changes nothing for those after it
+    const way = [...taken, step].join(' '), done = memory.get(way)
+    if (done?.step) {
+      steps.push(done.step)
+      if (done.step.taken) taken.push(step)
+      now = done.now
+      continue
+    }
     const before = now.measures
     let best: State | null = null, count = 0, why = NOTHING[step]
-    for (const share of step === 'idle' ? SHARES : [1]) {
+    for (const share of SHARES[step] ?? [1]) {
       const draft = new PlanDraft(of.index, all)
       draft.apply(now.change)
       count = yield* STEPS[step](of, draft, now, share)
@@ -71,13 +85,20 @@ export function* optimised(of: ToReady, asked: readonly Improvement[]): Generato
       best = next
       if (why === '') break
     }
-    steps.push({ step, taken: why === '', count, before, after: best?.measures ?? null, why })
-    if (best && why === '') now = best
+    const found: OptimiseStep = { step, taken: why === '', count, before, after: best?.measures ?? null, why }
+    steps.push(found)
+    if (best && why === '') {
+      now = best
+      taken.push(step)
+    }
+    memory.set(way, { alone, now, step: found })
   }
   return { change: now.change, proof: now.proof, proven: now.proven, steps }
 }
 
 const NOTHING: Readonly<Record<Improvement, string>> = { idle: 'Every stilt bears something.', straighten: 'No stilt that stands by itself has a straighter way.', gather: 'No stilts that stand by themselves could share a trunk; more lift gives branches room.', brace: 'Nothing is tall or slender without a brace.' }
+
+const NONE_HUNG: ReturnType<typeof hung> = { count: 0, hosts: new Set() }
 
 type Step = (of: ToReady, draft: PlanDraft, now: State, share: number) => Generator<string, number, void>
 const STEPS: Readonly<Record<Improvement, Step>> = {
@@ -93,13 +114,14 @@ const STEPS: Readonly<Record<Improvement, Step>> = {
     yield 'Straightening stilts'
     return straightened(of.surface, draft, of.part, { gauges: of.gauges, plate: of.plate, webMm: of.resin.webMm })
   },
-  *gather(of, draft) {
+  *gather(of, draft, _now, share) {
     const before = new Set(draft.index.beams.keys()), steps = gathered(of.surface, draft, of.part, { gauges: of.gauges, plate: of.plate, webMm: of.resin.webMm })
     let step = steps.next()
     for (; !step.done; step = steps.next()) yield step.value ?? 'Gathering stilts on trunks'
+    const more = share > 0 ? hung(of.surface, draft, of.part, { gauges: of.gauges, webMm: of.resin.webMm }) : NONE_HUNG
     // tips stay what they are: only what is below them grows
-    if (step.value > 0) yield* strengthened(of, draft, id => draft.index.beams.has(id) && !before.has(id))
-    return step.value
+    if (step.value + more.count > 0) yield* strengthened(of, draft, id => draft.index.beams.has(id) && (!before.has(id) || more.hosts.has(id)))
+    return step.value + more.count
   },
   *brace(of, draft) {
     yield 'Bracing what is tall or slender'

@@ -45,7 +45,7 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
   scan.setLoads(loadsOf(resin))
   let like: Loaded | undefined
   const steps = planForest(scan, surface, of.index, part, {
-    options, aim: of.aim, gauges: gaugesOfOptions(options, of.gauges), plate, watch: of.watch, reachMm, webMm: resin.webMm, solids: index => solidsOfPart(index, part, raft),
+    options, aim: of.aim, gauges: gaugesOfOptions(options, of.gauges), plate, watch: of.watch, reachMm, webMm: resin.webMm + WEB_SPARE_MM, solids: index => solidsOfPart(index, part, raft),
     *soft(draft) {
       like = yield* loadedBy({ ...of, index: draft.index }, like)
       return softest(like, draft.index, resin.swayMm)
@@ -63,6 +63,8 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
   return { change, proof: yield* prove(proven), proven, placed: (change.put?.nodes ?? []).filter(n => n.kind === 'tip' && !kept.has(n.id)).length, braces: 0, thickened: 0, notHeld }
 }
 
+/** What is planned keeps so much more from each other than it must, mm: what is written is rounded. */
+const WEB_SPARE_MM = 0.01
 /** As long as more tips are to come, growing goes no farther than to tell which ones it does not help. */
 const FIRST = { rounds: 3, sway: false }
 /** Tips that one more is wanted beside are those that bear more than this share of what they may; of more than that three times as much, two more, and so on. */

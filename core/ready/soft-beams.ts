@@ -5,7 +5,7 @@ import { swayEnergies, type Loaded } from '../proof'
 import type { PlanIndex } from '../stilts'
 
 /** What sways is brought to this share of what it may. */
-const SWAY_AIM = 0.95
+const SWAY_AIM = 0.9
 /** What stores this many times less for its volume than what stores most is not made thicker. */
 const DENSITIES = 8
 /** Nothing is made so many times thicker than that at once because something sways: what is below it has to follow. */
@@ -36,8 +36,7 @@ export function softBeams({ supports, pushes, sways }: Loaded, index: PlanIndex,
     const stored = [...(energies.get(layer) ?? [])].filter(([, e]) => e > 0), total = stored.reduce((sum, [, e]) => sum + e, 0), wanted = (total * limitMm * SWAY_AIM) / mm
     const grows = stored.flatMap(([id, e]) => {
       const b = index.beams.get(id) as PlanBeam, length = distance((index.nodes.get(b.from) as PlanNode).at, (index.nodes.get(b.to) as PlanNode).at), d = (b.fromDiameterMm + b.toDiameterMm) / 2
-      // cones are judged by their tips
-      return b.kind === 'cone' || d >= THICKEST_SWAY ? [] : [{ id, e, density: e / (length * d * d + 1e-9), most: THICKEST_SWAY / d }]
+      return d >= THICKEST_SWAY ? [] : [{ id, e, density: e / (length * d * d + 1e-9), most: THICKEST_SWAY / d }]
     })
     const stays = total - grows.reduce((sum, g) => sum + g.e, 0), left = (even: number): number => grows.reduce((sum, g) => sum + g.e / Math.min(g.most, Math.max(1, (g.density / even) ** (1 / 6))) ** 4, stays)
     // what stores little for its volume stays, whatever the others cannot do

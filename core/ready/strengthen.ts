@@ -1,5 +1,5 @@
 import { loadedBy, type Loaded, type Proven } from '../proof'
-import { thicknessAt, type PlanIndex, type PlanRows } from '../stilts'
+import { thicknessAt, type PlanDraft, type PlanIndex } from '../stilts'
 import { grownRows, roomAround } from './grown-rows'
 import { softBeams } from './soft-beams'
 
@@ -14,6 +14,8 @@ const STILL_HELPS = 0.95, MOST_STALLED = 1
 /** A stretch is no more than so many times as long as its radius of gyration; nor than that where both its ends are braced. */
 const MOST_SLENDER = 110, MOST_SLENDER_BRACED = 150
 
+const NO_ROWS = { nodes: [], beams: [] }
+
 /** How far strengthening goes. */
 interface Strengthening {
   readonly rounds?: number
@@ -26,12 +28,13 @@ interface Strengthening {
 /**
  * Grows what bears more than it may: tips by their area, sections by the cube, slender ones by the fourth power of what they bear too much;
  * then what is softest, until the part sways no more than it may; each as far as there is room. Gives what bears what then. Yields between steps.
- * @param draft the plan as it is changed: gives its index, and takes rows
+ * Braces that would still bear more than they may are let go in the end: what they would stiffen they cannot.
+ * @param draft the plan, which is changed
  * @param mine whether a row may be changed
  */
-export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: { readonly index: PlanIndex; put(rows: PlanRows): void }, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true, like }: Strengthening = {}): Generator<string, Loaded, void> {
+export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: Pick<PlanDraft, 'index' | 'put' | 'drop'>, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true, like }: Strengthening = {}): Generator<string, Loaded, void> {
   const { resin, surface, part } = of, limit = 1 / resin.margin
-  let loaded = yield* loadedBy({ ...of, index: draft.index }, like), before = Infinity, stalled = 0, whole = !like
+  let loaded = yield* loadedBy({ ...of, index: draft.index }, like), before = Infinity, stalled = 0, whole = !like, letGo = false
   for (let round = 0; round < rounds; round++) {
     yield 'Making thicker what bears too much'
     const tips = new Map<string, number>(), grow = new Map<string, number>(), by = (id: string, times: number): void => void grow.set(id, Math.max(grow.get(id) ?? 1, Math.min(MOST_AT_ONCE, times)))
@@ -54,18 +57,33 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
       continue
     }
     // what grows draws loads to itself, so one round may leave more than the one before
-    if (over > before * STILL_HELPS && ++stalled > MOST_STALLED) break
+    const stalls = over > before * STILL_HELPS && ++stalled > MOST_STALLED
     before = Math.min(before, over)
     const shapes = new Map(draft.index.stiltsOf(part).map(s => [s.id, s]))
     const thickest = (id: string): number => {
       const shape = shapes.get(id)
       return shape ? SHARE_OF_PART * thicknessAt(surface, shape) : Infinity
     }
-    const rows = grownRows(draft.index, part, tips, grow, thickest, roomAround(surface, draft.index, part, of.gauges, resin.webMm))
-    if (rows.nodes.length + rows.beams.length === 0) break
-    draft.put(rows)
+    const rows = stalls ? NO_ROWS : grownRows(draft.index, part, tips, grow, thickest, roomAround(surface, draft.index, part, of.gauges, resin.webMm))
+    if (rows.nodes.length + rows.beams.length === 0) {
+      const useless = letGo || !sway ? [] : overloadedBraces(loaded, draft.index, limit).filter(mine)
+      if (useless.length === 0) break
+      draft.drop([], useless)
+      letGo = true
+      stalled = 0
+      before = Infinity
+    } else draft.put(rows)
     loaded = yield* loadedBy({ ...of, index: draft.index }, loaded)
     whole = false
   }
   return whole || !sway ? loaded : yield* loadedBy({ ...of, index: draft.index })
+}
+
+/** Braces between joints that would bend, or bend out, under what they bear. */
+function overloadedBraces({ beams, stretches }: Loaded, index: PlanIndex, limit: number): string[] {
+  const over = new Set([...beams.flatMap(b => (b.share > limit ? [b.id] : [])), ...stretches.flatMap(s => (s.share > limit ? s.beams : []))])
+  return [...over].filter(id => {
+    const b = index.beams.get(id)
+    return b?.kind === 'brace' && index.nodes.get(b.to)?.kind === 'joint'
+  })
 }

@@ -1,5 +1,5 @@
 import { isWay, type PlanBeam, type PlanNode } from '../contract'
-import { add, cross, dot, joinMeshes, scale, sub, unit, type Mesh, type Vec3 } from '../mesh'
+import { add, cross, distance, dot, joinMeshes, scale, sub, unit, type Mesh, type Vec3 } from '../mesh'
 import type { PlanIndex, Structure } from './plan-index'
 import { axisTo } from './axis'
 import { NECK_AT } from './contact'
@@ -14,6 +14,8 @@ const FOOT_END_SHARE = 0.4
 const BALL_RINGS = 8
 /** Rings of a ball tip, the first one next to its pole. */
 const BALL_TIP_RINGS = 7
+/** A tube that turns by less than this cosine, and is as wide as this from what is between its neighbours, mm, has no ring there. */
+const STRAIGHT = 0.99999, SAME_MM = 0.005
 const NECK_SHARE_OF_SINE = Math.sqrt(1 - NECK_AT ** 2)
 
 const EMPTY: Mesh = { positions: new Float32Array(0), triangles: new Uint32Array(0) }
@@ -107,7 +109,13 @@ function ringsOf({ path, diameters, tip: { tipShape, tipDiameterMm, penetrationM
     if (penetrationMm > 0) rings.push({ center: sub(tip, scale(first, penetrationMm)), along: first, radius: tipRadius })
     rings.push({ center: tip, along: first, radius: tipRadius })
   }
-  for (let i = 1; i < last; i++) rings.push({ center: axis[i], along: unit(add(directions[i - 1], directions[i])), radius: diameters[i] / 2 })
+  for (let i = 1, before = 0; i < last; i++) {
+    // a joint where nothing turns or tapers anew is not seen: next to a bend its ring would cross that of the bend
+    const share = distance(axis[before], axis[i]) / (distance(axis[before], axis[i]) + distance(axis[i], axis[i + 1]))
+    if (i > 1 && dot(directions[i - 1], directions[i]) > STRAIGHT && Math.abs(diameters[before] + share * ((i + 1 < last ? diameters[i + 1] : endDiameter(at, diameters[last])) - diameters[before]) - diameters[i]) < SAME_MM) continue
+    rings.push({ center: axis[i], along: unit(add(directions[i - 1], directions[i])), radius: diameters[i] / 2 })
+    before = i
+  }
   const foot = axis[last]
   if (!at) {
     rings.push({ center: foot, along: directions[last - 1], radius: diameters[last] / 2 })
@@ -115,6 +123,11 @@ function ringsOf({ path, diameters, tip: { tipShape, tipDiameterMm, penetrationM
   }
   rings.push(...footRings(foot, directions[last - 1], at))
   return rings
+}
+
+/** How wide a tube is where it ends, mm. */
+function endDiameter(at: Tube['foot'], jointMm: number): number {
+  return !at ? jointMm : at.on === 'model' ? at.footDiameterMm : at.shaftFootDiameterMm
 }
 
 /** The rings of a foot where its shaft comes down along a direction. */

@@ -11,7 +11,7 @@ const bench = useBench()
 const NAMES: Readonly<Record<Improvement, { readonly name: string; readonly says: string }>> = {
   idle: { name: 'Take away what bears nothing', says: 'Stilts that bear next to nothing, and whose loss opens nothing.' },
   straighten: { name: 'Straighten what bends', says: 'Stilts that stand each by itself, where a shorter or steeper way has opened.' },
-  gather: { name: 'Gather stilts on shared trunks', says: 'Stilts that stand each by itself; their tips stay where they are and as wide.' },
+  gather: { name: 'Gather stilts on shared trunks', says: 'Stilts that stand each by itself: on a trunk of their own, or as branches of what stands near. Their tips stay as they are.' },
   brace: { name: 'Brace what is tall or slender', says: 'Over 30 mm, or slender, and not braced yet.' },
 }
 const image = ref('')

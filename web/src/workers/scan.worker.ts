@@ -5,7 +5,7 @@ import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type GrowthWatch,
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand, type TiltAngles } from '@oak-stilts/core/pose'
 import { prove, withWritten, type OnPlate, type Proof, type Proven } from '@oak-stilts/core/proof'
-import { areasAlone, makeReady, measuresOf, optimised, planned, proved, type OptimiseStep, type Ready } from '@oak-stilts/core/ready'
+import { areasAlone, makeReady, measuresOf, optimised, planned, proved, type OptimiseMemory, type OptimiseStep, type Ready } from '@oak-stilts/core/ready'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { PlanIndex, Surface, type Plate, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import { BandPool } from './band-pool'
@@ -106,6 +106,8 @@ let heldBy = ''
 let newest = 0, plates = 0
 const pool = new BandPool()
 const plan = new PlanReplica()
+/** What was measured of improvements of a plan as it stands. */
+let optimisedBefore: { readonly key: string; readonly memory: OptimiseMemory } = { key: '', memory: new Map() }
 /** Models of all parts of the job by hash, and what the plate knows of every part. */
 const meshes = new Map<string, Mesh>()
 const onPlate = new Map<string, { readonly key: string; readonly part: ScannedPart }>()
@@ -276,7 +278,9 @@ const scanWorker = {
     const ticket = ++newest, isCurrent = (): boolean => ticket === newest, current = prepare(raster, stand, settings)
     result = null
     current.setLoads(loadsOf(resin))
-    const made = await toEnd(told(optimised({ scan: current, surface: skinOf(stand), part, index: plan.index, raft: plan.raftOf(part), resin, gauges, plate, onPlate, waivers }, asked), progress), isCurrent)
+    const key = JSON.stringify([part, loaded, raster, stand, settings, gauges, resin, plate, onPlate, waivers, plan.stateOf(part), plan.raftOf(part)])
+    if (optimisedBefore.key !== key) optimisedBefore = { key, memory: new Map() }
+    const made = await toEnd(told(optimised({ scan: current, surface: skinOf(stand), part, index: plan.index, raft: plan.raftOf(part), resin, gauges, plate, onPlate, waivers }, asked, optimisedBefore.memory), progress), isCurrent)
     if (!made) return null
     const { index } = made.proven, ofPart = (r: { readonly part: string }): boolean => r.part === part
     return { change: made.change, steps: made.steps, nodes: [...index.nodes.values()].filter(ofPart), beams: [...index.beams.values()].filter(ofPart), stilts: index.stiltsOf(part) }
