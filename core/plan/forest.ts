@@ -1,9 +1,9 @@
 import type { Change, Gauge, PlanOptions } from '../contract'
-import { grown, headAt, Room, rowsOfTrees, slimSizes, Ways, type Growing, type Head, type HeadSeat } from '../forest'
+import { grown, headAt, leastDiameter, Room, rowsOfTrees, slimSizes, Ways, type Growing, type Head, type HeadSeat } from '../forest'
 import type { Mesh, Vec3 } from '../mesh'
 import { moveMesh, normalToSource, toSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
-import { Clearance, gaugeOf, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfStilt, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Stilt, type Surface } from '../stilts'
+import { Clearance, gaugeOf, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfStilt, LEAST_RIM_MM, shaftOf, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Stilt, type StiltSizes, type Surface } from '../stilts'
 import { askedFor, type PlanAim } from './asked-for'
 import { besideWeak, type WeakTip } from './beside'
 import { covered, type Cover } from './cover'
@@ -155,6 +155,14 @@ function noThicker(gauge: Gauge, gauges: readonly Gauge[]): Gauge[] {
   return [gauge, ...gauges.filter(g => g.tipDiameterMm < gauge.tipDiameterMm).sort((a, b) => b.tipDiameterMm - a.tipDiameterMm)]
 }
 
+/** What is longer than that is braced, mm: it has to be as thick as that asks for. */
+const BRACED_FROM_MM = 30
+/** Sizes of a shaft that is no more slender than it may be; null where it is not. */
+function stoutSizes(sizes: StiltSizes, lengthMm: number): StiltSizes | null {
+  const least = leastDiameter(Math.min(lengthMm, BRACED_FROM_MM))
+  return least <= sizes.kneeDiameterMm ? null : { ...sizes, kneeDiameterMm: least, shaftFootDiameterMm: Math.max(least, sizes.shaftFootDiameterMm), footDiameterMm: Math.max(sizes.footDiameterMm, least + LEAST_RIM_MM) }
+}
+
 /** Hosts are looked for within this way across from a knee, mm, and so many of them are tried. */
 const HOSTS_MM = 10, MOST_HOSTS = 8
 
@@ -172,9 +180,10 @@ function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, 
       draft.put(rowsOfBranch(draft.index, shapeOfBranch({ ...anchored, own: { tipShape, tipDiameterMm, penetrationMm, kneeDiameterMm } }, branch), branch.joint, number))
       return true
     }
-    const route = routeStilt(surface, point, normal, gauge, plate, sizes, others)
+    const thin = routeStilt(surface, point, normal, gauge, plate, sizes, others), thick = thin.ok && stoutSizes(sizes, shaftOf(thin.path).lengthMm), stout = thick ? routeStilt(surface, point, normal, gauge, plate, thick, others) : thin
+    const [route, own] = thick && stout.ok && stout.tight <= tight ? [stout, thick] : [thin, sizes]
     if (!route.ok || route.tight > tight || (route.foot === 'model' && !options.sticks)) continue
-    const { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } = sizes
+    const { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } = own
     draft.put(rowsOfStilt({ ...shapeOfRoute(surface, gauge, role, route, normal), own: route.foot === 'plate' ? { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } : { tipDiameterMm, kneeDiameterMm } }, { part, number }))
     return true
   }

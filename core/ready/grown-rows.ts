@@ -1,10 +1,12 @@
 import type { FootNode, Gauge, PlanBeam, PlanNode, TipNode } from '../contract'
-import { GAP_FLOOR_MM, Clearance, gapOfCone, gapsOfPath, gaugeFor, LEAST_RIM_MM, neckOf, type Beam, type PlanIndex, type PlanRows, type Stilt, type Surface } from '../stilts'
+import { GAP_FLOOR_MM, Clearance, gapOfCone, gapOfLeg, gapsOfPath, gaugeFor, LEAST_RIM_MM, neckOf, type Beam, type PlanIndex, type PlanRows, type Stilt, type Surface } from '../stilts'
 
 /** A tip is never thicker than that, mm, and its cone opens by this at least. */
 const THICKEST_TIP_MM = 1.2, OPENS = 1.25
 /** No shaft is thicker than that, mm. */
 const THICKEST_MM = 5
+/** On the way down a stilt gets thinner by no more than that, mm: a step that a layer or two bridge. */
+const MOST_STEP_MM = 0.2
 /** What grows keeps so much more than the gap of its gauge, mm. */
 const GAP_SPARE_MM = 0.02
 
@@ -32,7 +34,10 @@ export function roomAround(surface: Surface, index: PlanIndex, part: string, gau
     if (a.kind === 'tip') {
       // a cone comes near to the skin that it touches
       if (gapOfCone(surface, a.at, b.at, { ...a.fitted, kneeDiameterMm: toDiameterMm }, GAP_FLOOR_MM) < GAP_FLOOR_MM) return false
-    } else if (!(b.kind === 'foot' && b.on.kind === 'model')) {
+    } else if (b.kind === 'foot' && b.on.kind === 'model') {
+      // the cone of a foot on the model is a tip of its own
+      if (gapOfLeg(surface, a.at, b.at, fromDiameterMm, toDiameterMm) < GAP_FLOOR_MM) return false
+    } else {
       const gapMm = (gaps.get(beam.id) ?? GAP_FLOOR_MM) + GAP_SPARE_MM
       if (surface.gapOfBeam(a.at, solid.to, fromDiameterMm / 2, toDiameterMm / 2, gapMm) < gapMm) return false
     }
@@ -59,25 +64,32 @@ export function grownRows(index: PlanIndex, part: string, tips: ReadonlyMap<stri
   }
   for (const stilt of index.stiltsOf(part)) {
     const tip = (nodes.get(stilt.nodes[0]) ?? index.nodes.get(stilt.nodes[0])) as TipNode, [cone] = stilt.beams, own = grow.get(cone) ?? 1, times = tips.get(tip.id) ?? 1
-    // the shaft begins as thick as the knee
-    const below = stilt.beams.length > 1 && stilt.foot !== 'lost' ? beamOf(stilt.beams[1]) : null
-    const tipMm = times > 1 ? Math.max(tip.fitted.tipDiameterMm, Math.min(tip.fitted.tipDiameterMm * times, THICKEST_TIP_MM, mostAt(tip.id))) : tip.fitted.tipDiameterMm
-    const wantedMm = Math.min(THICKEST_MM, Math.max(tip.fitted.kneeDiameterMm * own, tipMm * OPENS)), kneeMm = [wantedMm, (wantedMm + tip.fitted.kneeDiameterMm) / 2].find(mm => hasRoom({ ...beamOf(cone), toDiameterMm: mm }) && (!below || hasRoom({ ...below, fromDiameterMm: Math.max(mm, below.fromDiameterMm) })) && (stilt.foot !== 'model' || mm <= tip.fitted.kneeDiameterMm || hasRoomAsStick(stilt, mm))) ?? tip.fitted.kneeDiameterMm, fitted = { ...tip.fitted, tipDiameterMm: Math.min(tipMm, Math.max(tip.fitted.tipDiameterMm, kneeMm)), kneeDiameterMm: kneeMm > tip.fitted.kneeDiameterMm + 1e-6 ? kneeMm : tip.fitted.kneeDiameterMm }
-    if (fitted.tipDiameterMm > tip.fitted.tipDiameterMm + 1e-6 || fitted.kneeDiameterMm > tip.fitted.kneeDiameterMm) {
+    const tipMm = times > 1 ? Math.max(tip.fitted.tipDiameterMm, Math.min(tip.fitted.tipDiameterMm * times, THICKEST_TIP_MM, mostAt(tip.id))) : tip.fitted.tipDiameterMm, nowMm = tip.fitted.kneeDiameterMm
+    const wantedMm = Math.min(THICKEST_MM, Math.max(nowMm * own, tipMm * OPENS)), roomMm = [wantedMm, (wantedMm + nowMm) / 2].find(mm => hasRoom({ ...beamOf(cone), toDiameterMm: mm }) && (stilt.foot !== 'model' || mm <= nowMm || hasRoomAsStick(stilt, mm))) ?? nowMm
+    const way = stilt.beams.slice(1, stilt.foot === 'model' ? -1 : undefined), wants: { readonly id: string; readonly fromMm: number; readonly toMm: number }[] = []
+    // on the way down nothing gets thinner
+    let above = roomMm
+    for (const id of way) {
+      const b = beamOf(id), by = grow.get(id) ?? 1, fromMm = Math.max(above, b.fromDiameterMm * by), toMm = Math.max(above, b.toDiameterMm * by)
+      wants.push({ id, fromMm, toMm })
+      above = Math.max(fromMm, toMm)
+    }
+    // and where there is no room for that, nothing above it gets much thicker than it is: it would begin in the air
+    let most = Infinity
+    for (const { id, fromMm, toMm } of wants.reverse()) {
+      if (grow.size + tips.size > 0) widen(id, Math.min(fromMm, most), Math.min(toMm, most))
+      most = beamOf(id).fromDiameterMm + MOST_STEP_MM
+    }
+    for (const id of stilt.beams.slice(1 + way.length)) {
+      const b = index.beams.get(id) as PlanBeam, by = grow.get(id) ?? 1
+      if (by > 1) widen(id, b.fromDiameterMm * by, b.toDiameterMm * by)
+    }
+    const kneeMm = Math.max(nowMm, Math.min(roomMm, most)), fitted = { ...tip.fitted, tipDiameterMm: Math.min(tipMm, Math.max(tip.fitted.tipDiameterMm, kneeMm)), kneeDiameterMm: kneeMm > nowMm + 1e-6 ? kneeMm : nowMm }
+    if (fitted.tipDiameterMm > tip.fitted.tipDiameterMm + 1e-6 || fitted.kneeDiameterMm > nowMm) {
       nodes.set(tip.id, { ...tip, own: { ...tip.own, tipDiameterMm: fitted.tipDiameterMm, kneeDiameterMm: fitted.kneeDiameterMm }, fitted })
       const wider: PlanBeam = { ...beamOf(cone), fromDiameterMm: neckOf(fitted), toDiameterMm: fitted.kneeDiameterMm }
       beams.set(cone, wider)
       take(wider)
-    }
-    for (const id of stilt.beams.slice(1)) {
-      const b = index.beams.get(id) as PlanBeam, times = grow.get(id) ?? 1
-      if (times > 1) widen(id, b.fromDiameterMm * times, b.toDiameterMm * times)
-    }
-    // on the way down nothing gets thinner
-    let above = fitted.kneeDiameterMm
-    for (const id of stilt.beams.slice(1, stilt.foot === 'model' ? -1 : undefined)) {
-      if (grow.size + tips.size > 0) widen(id, Math.min(above, beamOf(id).kind === 'branch' ? above : Infinity), above)
-      above = Math.max(beamOf(id).fromDiameterMm, beamOf(id).toDiameterMm)
     }
     const last = stilt.beams[stilt.beams.length - 1], foot = index.nodes.get(stilt.nodes[stilt.nodes.length - 1]) as FootNode
     if (stilt.foot === 'plate' && beams.has(last)) {

@@ -29,14 +29,15 @@ export interface Soft {
  * What makes pieces sway, and how much thicker it has to be. The work that a beam stores goes with the fourth power of its thickness and its
  * resin with the square; resin is least where every beam that is grown stores alike for its volume (optimality criterion of structures of
  * least weight under one displacement), so each grows by the sixth root of what it stores for its volume.
+ * @param blocked what has no room to grow: the others have to do it
  */
-export function softBeams({ supports, pushes, sways }: Loaded, index: PlanIndex, limitMm: number): Soft {
+export function softBeams({ supports, pushes, sways }: Loaded, index: PlanIndex, limitMm: number, blocked: ReadonlySet<string>): Soft {
   const times = new Map<string, number>(), energies = swayEnergies(supports, pushes, sways.map(s => s.layer))
   for (const { layer, mm } of sways) {
     const stored = [...(energies.get(layer) ?? [])].filter(([, e]) => e > 0), total = stored.reduce((sum, [, e]) => sum + e, 0), wanted = (total * limitMm * SWAY_AIM) / mm
     const grows = stored.flatMap(([id, e]) => {
       const b = index.beams.get(id) as PlanBeam, length = distance((index.nodes.get(b.from) as PlanNode).at, (index.nodes.get(b.to) as PlanNode).at), d = (b.fromDiameterMm + b.toDiameterMm) / 2
-      return d >= THICKEST_SWAY ? [] : [{ id, e, density: e / (length * d * d + 1e-9), most: THICKEST_SWAY / d }]
+      return d >= THICKEST_SWAY || blocked.has(id) ? [] : [{ id, e, density: e / (length * d * d + 1e-9), most: THICKEST_SWAY / d }]
     })
     const stays = total - grows.reduce((sum, g) => sum + g.e, 0), left = (even: number): number => grows.reduce((sum, g) => sum + g.e / Math.min(g.most, Math.max(1, (g.density / even) ** (1 / 6))) ** 4, stays)
     // what stores little for its volume stays, whatever the others cannot do

@@ -14,7 +14,7 @@ const STILL_HELPS = 0.95, MOST_STALLED = 1
 /** A stretch is no more than so many times as long as its radius of gyration; nor than that where both its ends are braced. */
 const MOST_SLENDER = 110, MOST_SLENDER_BRACED = 150
 
-const NO_ROWS = { nodes: [], beams: [] }
+const NO_ROWS = { nodes: [], beams: [] }, NOTHING_YET = { strength: Infinity, sway: Infinity }
 
 /** How far strengthening goes. */
 interface Strengthening {
@@ -34,7 +34,10 @@ interface Strengthening {
  */
 export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: Pick<PlanDraft, 'index' | 'put' | 'drop'>, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true, like }: Strengthening = {}): Generator<string, Loaded, void> {
   const { resin, surface, part } = of, limit = 1 / resin.margin
-  let loaded = yield* loadedBy({ ...of, index: draft.index }, like), before = Infinity, stalled = 0, whole = !like, letGo = false
+  let loaded = yield* loadedBy({ ...of, index: draft.index }, like), stalled = 0, whole = !like, letGo = false
+  /** By how much all is over, and all that sways: the least so far. */
+  let before = NOTHING_YET
+  const blocked = new Set<string>()
   for (let round = 0; round < rounds; round++) {
     yield 'Making thicker what bears too much'
     const tips = new Map<string, number>(), grow = new Map<string, number>(), by = (id: string, times: number): void => void grow.set(id, Math.max(grow.get(id) ?? 1, Math.min(MOST_AT_ONCE, times)))
@@ -45,33 +48,35 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
       const slender = (4 * stretch.lengthMm) / stretch.thinMm / (stretch.ends.every(e => e === 'joint') ? MOST_SLENDER_BRACED : MOST_SLENDER)
       if (slender > 1) for (const id of beams) if (mine(id)) by(id, slender * 1.01)
     }
-    const soft = softBeams(loaded, draft.index, resin.swayMm)
-    const over = [...loaded.ends, ...loaded.beams, ...loaded.stretches].reduce((sum, { share }) => sum + Math.max(0, share / limit - 1), 0) + soft.over
+    const soft = softBeams(loaded, draft.index, resin.swayMm, blocked)
+    const over = { strength: [...loaded.ends, ...loaded.beams, ...loaded.stretches].reduce((sum, { share }) => sum + Math.max(0, share / limit - 1), 0), sway: soft.over }
     if (sway) for (const [id, times] of soft.times) if (mine(id)) by(id, times)
-    if (over === 0 && grow.size === 0) {
+    if (over.strength + over.sway === 0 && grow.size === 0) {
       if (whole || !sway) break
       // what only some layers said is asked of all of them
       loaded = yield* loadedBy({ ...of, index: draft.index })
       whole = true
-      before = Infinity
+      before = NOTHING_YET
       continue
     }
     // what grows draws loads to itself, so one round may leave more than the one before
-    const stalls = over > before * STILL_HELPS && ++stalled > MOST_STALLED
-    before = Math.min(before, over)
+    const stalls = over.strength > before.strength * STILL_HELPS && (!sway || over.sway > before.sway * STILL_HELPS) && ++stalled > MOST_STALLED
+    before = { strength: Math.min(before.strength, over.strength), sway: Math.min(before.sway, over.sway) }
     const shapes = new Map(draft.index.stiltsOf(part).map(s => [s.id, s]))
     const thickest = (id: string): number => {
       const shape = shapes.get(id)
       return shape ? SHARE_OF_PART * thicknessAt(surface, shape) : Infinity
     }
     const rows = stalls ? NO_ROWS : grownRows(draft.index, part, tips, grow, thickest, roomAround(surface, draft.index, part, of.gauges, resin.webMm))
+    const grown = new Set(rows.beams.map(b => b.id))
+    for (const id of grow.keys()) if (!grown.has(id)) blocked.add(id)
     if (rows.nodes.length + rows.beams.length === 0) {
       const useless = letGo || !sway ? [] : overloadedBraces(loaded, draft.index, limit).filter(mine)
       if (useless.length === 0) break
       draft.drop([], useless)
       letGo = true
       stalled = 0
-      before = Infinity
+      before = NOTHING_YET
     } else draft.put(rows)
     loaded = yield* loadedBy({ ...of, index: draft.index }, loaded)
     whole = false
