@@ -50,18 +50,19 @@ export function roomAround(surface: Surface, index: PlanIndex, part: string, gau
 /** The rows of what grows, and of what it leads to: on its way down nothing gets thinner. */
 export function grownRows(index: PlanIndex, part: string, tips: ReadonlyMap<string, number>, grow: ReadonlyMap<string, number>, mostAt: (tip: string) => number, { hasRoom, hasRoomAsStick, take }: Space): PlanRows {
   const beams = new Map<string, PlanBeam>(), nodes = new Map<string, PlanNode>(), beamOf = (id: string): PlanBeam => beams.get(id) ?? (index.beams.get(id) as PlanBeam)
-  const widen = (id: string, fromMm: number, toMm: number): void => {
+  /** A beam as wide as it is wanted and there is room for, or half of that; as it is where there is not. */
+  const wider = (id: string, fromMm: number, toMm: number): PlanBeam => {
     const b = beamOf(id), from = Math.min(THICKEST_MM, Math.max(b.fromDiameterMm, fromMm)), to = Math.min(THICKEST_MM, Math.max(b.toDiameterMm, toMm))
-    if (from <= b.fromDiameterMm + 1e-6 && to <= b.toDiameterMm + 1e-6) return
-    // as much as there is room for, or half of it
-    for (const share of [1, 0.5]) {
-      const wider: PlanBeam = { ...b, fromDiameterMm: b.fromDiameterMm + share * (from - b.fromDiameterMm), toDiameterMm: b.toDiameterMm + share * (to - b.toDiameterMm) }
-      if (!hasRoom(wider)) continue
-      beams.set(id, wider)
-      take(wider)
-      return
-    }
+    if (from <= b.fromDiameterMm + 1e-6 && to <= b.toDiameterMm + 1e-6) return b
+    return [1, 0.5].map((share): PlanBeam => ({ ...b, fromDiameterMm: b.fromDiameterMm + share * (from - b.fromDiameterMm), toDiameterMm: b.toDiameterMm + share * (to - b.toDiameterMm) })).find(hasRoom) ?? b
   }
+  const widen = (id: string, fromMm: number, toMm: number): void => {
+    const now = wider(id, fromMm, toMm)
+    if (now === beamOf(id)) return
+    beams.set(id, now)
+    take(now)
+  }
+  const asked = grow.size + tips.size > 0
   for (const stilt of index.stiltsOf(part)) {
     const tip = (nodes.get(stilt.nodes[0]) ?? index.nodes.get(stilt.nodes[0])) as TipNode, [cone] = stilt.beams, own = grow.get(cone) ?? 1, times = tips.get(tip.id) ?? 1
     const tipMm = times > 1 ? Math.max(tip.fitted.tipDiameterMm, Math.min(tip.fitted.tipDiameterMm * times, THICKEST_TIP_MM, mostAt(tip.id))) : tip.fitted.tipDiameterMm, nowMm = tip.fitted.kneeDiameterMm
@@ -70,14 +71,15 @@ export function grownRows(index: PlanIndex, part: string, tips: ReadonlyMap<stri
     // on the way down nothing gets thinner
     let above = roomMm
     for (const id of way) {
-      const b = beamOf(id), by = grow.get(id) ?? 1, fromMm = Math.max(above, b.fromDiameterMm * by), toMm = Math.max(above, b.toDiameterMm * by)
+      // of what it was: those that share it grow it once
+      const b = index.beams.get(id) as PlanBeam, by = grow.get(id) ?? 1, { fromDiameterMm: fromMm, toDiameterMm: toMm } = asked ? wider(id, Math.max(above, b.fromDiameterMm * by), Math.max(above, b.toDiameterMm * by)) : beamOf(id)
       wants.push({ id, fromMm, toMm })
       above = Math.max(fromMm, toMm)
     }
     // and where there is no room for that, nothing above it gets much thicker than it is: it would begin in the air
     let most = Infinity
     for (const { id, fromMm, toMm } of wants.reverse()) {
-      if (grow.size + tips.size > 0) widen(id, Math.min(fromMm, most), Math.min(toMm, most))
+      if (asked) widen(id, Math.min(fromMm, most), Math.min(toMm, most))
       most = beamOf(id).fromDiameterMm + MOST_STEP_MM
     }
     for (const id of stilt.beams.slice(1 + way.length)) {
@@ -87,9 +89,9 @@ export function grownRows(index: PlanIndex, part: string, tips: ReadonlyMap<stri
     const kneeMm = Math.max(nowMm, Math.min(roomMm, most)), fitted = { ...tip.fitted, tipDiameterMm: Math.min(tipMm, Math.max(tip.fitted.tipDiameterMm, kneeMm)), kneeDiameterMm: kneeMm > nowMm + 1e-6 ? kneeMm : nowMm }
     if (fitted.tipDiameterMm > tip.fitted.tipDiameterMm + 1e-6 || fitted.kneeDiameterMm > nowMm) {
       nodes.set(tip.id, { ...tip, own: { ...tip.own, tipDiameterMm: fitted.tipDiameterMm, kneeDiameterMm: fitted.kneeDiameterMm }, fitted })
-      const wider: PlanBeam = { ...beamOf(cone), fromDiameterMm: neckOf(fitted), toDiameterMm: fitted.kneeDiameterMm }
-      beams.set(cone, wider)
-      take(wider)
+      const now: PlanBeam = { ...beamOf(cone), fromDiameterMm: neckOf(fitted), toDiameterMm: fitted.kneeDiameterMm }
+      beams.set(cone, now)
+      take(now)
     }
     const last = stilt.beams[stilt.beams.length - 1], foot = index.nodes.get(stilt.nodes[stilt.nodes.length - 1]) as FootNode
     if (stilt.foot === 'plate' && beams.has(last)) {
