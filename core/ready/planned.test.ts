@@ -54,8 +54,19 @@ describe('a planned part', () => {
     expect(m.resinMm3).toBeGreaterThan(resin(forest) * 0.5)
     expect(m.tipsBySize.reduce((sum, t) => sum + t.count, 0)).toBe(forest.proven.index.stiltsOf('part').length)
   })
-  it('is the same each time', () => {
+  it('is the same each time, whether one core made the layers or two', () => {
     expect(shapeOfPlan(plan(table))).toEqual(shapeOfPlan(plan(table)))
+    const small = joinMeshes([sphere([0, 0, 12], 1.2), box([3, -2, 9], [6, 2, 10])]), once = shapeOfPlan(plan(small))
+    for (let run = 0; run < 10; run++) {
+      const of = partOf(small), other = new ModelScan(prepareMesh(small).mesh, raster, AS_IS)
+      expect(of.scan.bands).toBeGreaterThan(1)
+      // every second run has bands that another thread made
+      for (let b = run % 2; run % 2 === 1 && b < of.scan.bands; b += 2) {
+        const chunk = structuredClone(other.makeBand(b))
+        of.scan.takeBand(b, chunk, structuredClone(other.handOverSpans(b)))
+      }
+      expect(shapeOfPlan(all(planned(of)))).toEqual(once)
+    }
   })
   it('keeps what stands already as it is, byte for byte, and makes nothing through it', () => {
     const of = partOf(table), hit = of.surface.cast([8, 5, 1], [0, 0, 1]), route = hit && routeStilt(of.surface, hit.point, hit.normal, gaugeOf('heavy'), DEFAULT_PRINTER)
