@@ -25,6 +25,9 @@ const weak = computed(() => new Set(bench.weakTips.value.map(t => t.id)))
 /** The name of a gauge; one that is not known here is that of a plan from elsewhere. */
 const nameOf = (gauge: string): string => bench.gauges.value.find(g => g.id === gauge)?.name.toLowerCase() ?? gauge
 
+/** Whether something could not be held, and says why: planning once more would not either. */
+const toldWhy = computed(() => state.shown.some(f => bench.whyNotHeld(f) !== undefined))
+
 const onlyOpen = computed(() => state.filter.states === OPEN_ONLY || (state.filter.states.length === 2 && OPEN_ONLY.every(s => state.filter.states.includes(s))))
 
 const summary = computed(() => {
@@ -88,9 +91,9 @@ function walk(event: KeyboardEvent): void {
         <ScanSettingsSheet />
       </div>
       <div class="actions">
-        <button class="plain-button" :class="{ leading: !bench.builtIn.value }" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.holdAll()">Hold islands</button>
+        <button class="plain-button" :disabled="!state.openIslands.length || !!state.busy || state.scanState === 'scanning'" title="Place stilts under every island that is open or held in part (H)" @click="bench.holdAll()">Hold islands</button>
         <span class="plan">
-          <button class="plain-button" :disabled="!bench.canPlan.value" title="Tips under all that is asked for, gathered on trunks that carry them, and proved. Never moves the part. (Alt + H)" @click="bench.makeReady('forest')">{{ bench.aimed.value ? `Plan ${bench.aimed.value}` : PLAN_BUTTON[bench.planOptions.value.what] }}</button>
+          <button class="plain-button" :class="{ leading: !bench.builtIn.value && (bench.aimed.value || !toldWhy) }" :disabled="!bench.canPlan.value" title="Tips under all that is asked for, gathered on trunks that carry them, and proved. Never moves the part. (Alt + H)" @click="bench.makeReady('forest')">{{ bench.aimed.value ? `Plan ${bench.aimed.value}` : PLAN_BUTTON[bench.planOptions.value.what] }}</button>
           <button class="link-button" :aria-expanded="state.sheet === 'plan'" title="What a plan is asked for, and recipes (Alt + P)" @click="state.toggleSheet('plan')">How</button>
         </span>
       </div>
