@@ -1,8 +1,8 @@
 import { type Change, type Improvement, type PlanMeasures } from '../contract'
-import { distance } from '../mesh'
 import { gathered, hung, straightened } from '../plan'
 import type { Proof, Proven } from '../proof'
-import { changeOfStilts, Clearance, gaugeFor, judgeStilt, PlanDraft, type Others, type PlanIndex, type Stilt } from '../stilts'
+import { changeOfStilts, Clearance, gaugeFor, judgeStilt, PlanDraft, type Others, type PlanIndex } from '../stilts'
+import { withoutIdle } from './idle'
 import type { ToReady } from './make-ready'
 import { measuresOf } from './measures'
 import { areasAlone, proved } from './proved'
@@ -33,8 +33,10 @@ export interface Optimised {
 
 /** A trunk higher than this is braced, mm (common practice: over about 30 mm). */
 const TALL_MM = 30
-/** What bears next to nothing is taken away all at once, else the first half or quarter of it; stilts are hung on others beside being gathered, or else are not. */
-const SHARES: Partial<Record<Improvement, readonly number[]>> = { idle: [1, 0.5, 0.25], gather: [1, 0] }
+/** Tries to take away what bears next to nothing. */
+const IDLE_TRIES = 6
+/** Stilts are hung on others beside being gathered, or else are not. */
+const TRIES: Partial<Record<Improvement, number>> = { gather: 2 }
 /** Resin that is not worth a change, mm³. */
 const LITTLE_MM3 = 0.5
 
@@ -61,6 +63,11 @@ export function* optimised(of: ToReady, asked: readonly Improvement[], memory: O
     const { proof, proven } = yield* proved({ ...of, index })
     return { change, index, proof, proven, measures: measuresOf(proof, proven, alone) }
   }
+  const changed = ({ change }: State): PlanDraft => {
+    const draft = new PlanDraft(of.index, all)
+    draft.apply(change)
+    return draft
+  }
   let now = known?.now ?? (yield* look(of.index, { label: 'optimise' }))
   const taken: Improvement[] = []
   memory.set('', { alone, now, step: null })
@@ -75,10 +82,22 @@ export function* optimised(of: ToReady, asked: readonly Improvement[], memory: O
     }
     const before = now.measures
     let best: State | null = null, count = 0, why = NOTHING[step]
-    for (const share of SHARES[step] ?? [1]) {
-      const draft = new PlanDraft(of.index, all)
-      draft.apply(now.change)
-      count = yield* STEPS[step](of, draft, now, share)
+    if (step === 'idle') {
+      const tried = yield* withoutIdle(now, part, {
+        tries: IDLE_TRIES, *look(gone) {
+          const draft = changed(now)
+          draft.apply(changeOfStilts(draft.index, part, 'take away', { drop: gone }))
+          return yield* look(draft.index, draft.change('optimise'))
+        }, worse: next => worse(now, next),
+      })
+      if (tried) {
+        best = tried.next
+        count = tried.count
+        why = tried.why ?? ''
+      }
+    } else for (let attempt = 0; attempt < (TRIES[step] ?? 1); attempt++) {
+      const draft = changed(now)
+      count = yield* STEPS[step](of, draft, now, attempt)
       if (count === 0) break
       const next = yield* look(draft.index, draft.change('optimise'))
       why = worse(now, next) ?? (gains(step, now, next) ? '' : 'It would gain nothing.')
@@ -100,25 +119,17 @@ const NOTHING: Readonly<Record<Improvement, string>> = { idle: 'Every stilt bear
 
 const NONE_HUNG: ReturnType<typeof hung> = { count: 0, hosts: new Set() }
 
-type Step = (of: ToReady, draft: PlanDraft, now: State, share: number) => Generator<string, number, void>
-const STEPS: Readonly<Record<Improvement, Step>> = {
-  *idle(of, draft, { proof: { idle } }, share) {
-    yield 'Taking away what bears nothing'
-    const all = draft.index.stiltsOf(of.part), known = new Set(idle), nearest = (s: Stilt): number => all.reduce((mm, o) => (o.id === s.id ? mm : Math.min(mm, distance(o.path[0], s.path[0]))), Infinity)
-    // those that have others nearest to them are missed least
-    const free = all.filter(s => known.has(s.id) && !s.footPinned && s.nodes.every(id => !draft.index.nodes.get(id)?.pinned)).map(s => ({ s, mm: nearest(s) })).sort((a, b) => a.mm - b.mm), stilts = free.slice(0, Math.ceil(free.length * share)).map(f => f.s)
-    draft.apply(changeOfStilts(draft.index, of.part, 'take away', { drop: stilts }))
-    return stilts.length
-  },
+type Step = (of: ToReady, draft: PlanDraft, now: State, attempt: number) => Generator<string, number, void>
+const STEPS: Readonly<Record<Exclude<Improvement, 'idle'>, Step>> = {
   *straighten(of, draft) {
     yield 'Straightening stilts'
     return straightened(of.surface, draft, of.part, { gauges: of.gauges, plate: of.plate, webMm: of.resin.webMm })
   },
-  *gather(of, draft, _now, share) {
+  *gather(of, draft, _now, attempt) {
     const before = new Set(draft.index.beams.keys()), steps = gathered(of.surface, draft, of.part, { gauges: of.gauges, plate: of.plate, webMm: of.resin.webMm })
     let step = steps.next()
     for (; !step.done; step = steps.next()) yield step.value ?? 'Gathering stilts on trunks'
-    const more = share > 0 ? hung(of.surface, draft, of.part, { gauges: of.gauges, webMm: of.resin.webMm }) : NONE_HUNG
+    const more = attempt === 0 ? hung(of.surface, draft, of.part, { gauges: of.gauges, webMm: of.resin.webMm }) : NONE_HUNG
     // tips stay what they are: only what is below them grows
     if (step.value + more.count > 0) yield* strengthened(of, draft, id => draft.index.beams.has(id) && (!before.has(id) || more.hosts.has(id)))
     return step.value + more.count

@@ -1,10 +1,12 @@
-import { gaugesOfOptions, loadsOf, USUAL_OPTIONS, type PlanOptions, type ProofCheck, type Role } from '../contract'
+import { gaugesOfOptions, loadsOf, USUAL_OPTIONS, type Change, type PlanOptions, type ProofCheck, type Role } from '../contract'
 import { planForest, remedyInWords, rolesOfTips, tiltFor, type GrowthWatch, type NotHeld, type PlanAim, type WeakTip } from '../plan'
 import type { TiltAngles } from '../pose'
 import { loadedBy, prove, type Loaded, type Proven } from '../proof'
 import { solidsOfPart } from '../raft'
-import { PlanDraft, type PlanIndex } from '../stilts'
+import { changeOfStilts, PlanDraft, type PlanIndex } from '../stilts'
+import { withoutIdle } from './idle'
 import type { Ready, ToReady } from './make-ready'
+import { proved } from './proved'
 import { softest } from './soft-beams'
 import { strengthened } from './strengthen'
 
@@ -18,9 +20,9 @@ export type ToPlan = ToReady & { readonly options?: PlanOptions; readonly aim?: 
  */
 export function* planned(of: ToPlan): Generator<string, Ready, void> {
   const [usual, short] = REACHES_MM, first = yield* plannedWith(of, usual)
-  if (first.placed === 0 || first.placed > MOST_PLANNED_TWICE || of.options?.branches === false || !isWeak(first)) return first
+  if (first.placed === 0 || first.placed > MOST_PLANNED_TWICE || of.options?.branches === false || !isWeak(first)) return yield* thinned(of, first)
   const second = yield* plannedWith(of, short)
-  return badness(second) < badness(first) ? second : first
+  return yield* thinned(of, badness(second) < badness(first) ? second : first)
 }
 
 /** How far branches reach across at the most, mm: first far, for few trunks; where what comes of it is weak, so short that trunks stand under the rim. */
@@ -60,11 +62,37 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
   const { change, result } = step.value, notHeld = withRemedies(of, step.value.notHeld), draft = new PlanDraft(of.index, own)
   draft.apply(change)
   const roles = rolesOfTips(scan, result, draft.index.stiltsOf(part)), proven: Proven = { ...of, result, index: draft.index, roleOf: (tip): Role => roles.get(tip) ?? 'detail' }
-  return { change, proof: yield* prove(proven), proven, placed: (change.put?.nodes ?? []).filter(n => n.kind === 'tip' && !kept.has(n.id)).length, braces: 0, thickened: 0, notHeld }
+  return { change, proof: yield* prove(proven), proven, placed: tipsIn(change, kept), braces: 0, thickened: 0, notHeld }
 }
 
 /** What is planned keeps so much more from each other than it must, mm: what is written is rounded. */
 const WEB_SPARE_MM = 0.01
+/** Plans of more tips than that keep what bears next to nothing: every look at what is missed without it takes a scan. */
+const MOST_THINNED = 250, THINNING_TRIES = 4
+
+/** A plan without what bears next to nothing, where nothing hangs or gives way without it. */
+function* thinned(of: ToPlan, whole: Ready): Generator<string, Ready, void> {
+  const { part, options = USUAL_OPTIONS } = of, own = new Set([...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id)), bad = new Map(whole.proof.checks.map(c => [c.kind, c.state === 'bad' ? c.count : 0]))
+  // where more was asked for than has to be, all of it stays
+  if (options.holdMm !== null || options.slopeDeg > 0 || options.what === 'first') return whole
+  if (whole.placed === 0 || whole.proven.index.stiltsOf(part).length > MOST_THINNED) return whole
+  const tried = yield* withoutIdle({ ...whole, index: whole.proven.index }, part, {
+    tries: THINNING_TRIES, mayGo: s => !own.has(s.id), *look(gone) {
+      const draft = new PlanDraft(of.index, [...own])
+      draft.apply(whole.change)
+      draft.apply(changeOfStilts(draft.index, part, 'take away', { drop: gone }))
+      const change = draft.change('plan')
+      return { ...whole, change, placed: tipsIn(change, own), index: draft.index, ...(yield* proved({ ...of, index: draft.index })) }
+    }, worse: ({ proof }) => proof.checks.find(c => c.state === 'bad' && c.count > (bad.get(c.kind) ?? 0))?.sentence ?? null,
+  })
+  return tried && tried.why === null ? tried.next : whole
+}
+
+/** How many tips a change adds. @param kept nodes that were there before */
+function tipsIn({ put }: Change, kept: ReadonlySet<string>): number {
+  return (put?.nodes ?? []).filter(n => n.kind === 'tip' && !kept.has(n.id)).length
+}
+
 /** As long as more tips are to come, growing goes no farther than to tell which ones it does not help. */
 const FIRST = { rounds: 3, sway: false }
 /** Tips that one more is wanted beside are those that bear more than this share of what they may; of more than that three times as much, two more, and so on. */

@@ -1,0 +1,53 @@
+import { distance, type Vec3 } from '../mesh'
+import type { Proof, Proven } from '../proof'
+import type { ScanResult } from '../scan'
+import type { PlanIndex, Stilt } from '../stilts'
+
+/** What hangs without a stilt is hers where her tip is within so much of it, and with every try so much farther, mm; else it is that of the nearest few. */
+const NEAR_MM = 2.5, FARTHER_MM = 3, NEAREST = 2
+/** What hangs within this of something that hung before is the same, mm. */
+const SAME_MM = 0.5
+
+/** A plan as it was proved. */
+export interface ProvenPlan {
+  readonly index: PlanIndex
+  readonly proof: Proof
+  readonly proven: Pick<Proven, 'result'>
+}
+
+/**
+ * Takes away stilts that bear next to nothing: all of them at once, and where something hangs then, all but those that it misses; and so on. Yields between steps.
+ * @param of `look` scans and proves the plan without some stilts; `worse` says why that is worse than it was
+ * @returns the plan without them, or the last one that was tried and why it would not do; null where nothing bears next to nothing
+ */
+export function* withoutIdle<P extends ProvenPlan>(now: P, part: string, of: { readonly tries: number; mayGo?(s: Stilt): boolean; look(gone: readonly Stilt[]): Generator<string, P, void>; worse(next: P): string | null }): Generator<string, { readonly next: P; readonly count: number; readonly why: string | null } | null, void> {
+  const idle = new Set(now.proof.idle)
+  let gone = now.index.stiltsOf(part).filter(s => idle.has(s.id) && !s.footPinned && s.nodes.every(id => !now.index.nodes.get(id)?.pinned) && (of.mayGo?.(s) ?? true))
+  let last: { readonly next: P; readonly count: number; readonly why: string | null } | null = null
+  for (let attempt = 0; attempt < of.tries && gone.length > 0; attempt++) {
+    yield `Taking away what bears nothing: ${gone.length} ${gone.length === 1 ? 'stilt' : 'stilts'}`
+    const next = yield* of.look(gone), why = of.worse(next)
+    last = { next, count: gone.length, why }
+    if (why === null) break
+    const missed = new Set(missedBy(now.proven.result, next.proven.result, gone, NEAR_MM + attempt * FARTHER_MM))
+    // where nothing hangs it bends or sways: then half of it stays
+    gone = gone.filter((s, i) => (missed.size > 0 ? !missed.has(s) : i % 2 === 1))
+  }
+  return last
+}
+
+/** Those of some stilts that were taken away which what hangs now misses. */
+function missedBy(before: ScanResult, after: ScanResult, gone: readonly Stilt[], nearMm: number): Stilt[] {
+  const hung = hangingAt(before), out = new Set<Stilt>()
+  for (const at of hangingAt(after)) {
+    if (hung.some(h => distance(h, at) < SAME_MM)) continue
+    const near = gone.map(s => ({ s, mm: distance(s.path[0], at) })).sort((a, b) => a.mm - b.mm)
+    for (const [i, { s, mm }] of near.entries()) if (i < NEAREST || mm <= nearMm) out.add(s)
+  }
+  return [...out]
+}
+
+function hangingAt({ islands, ledges }: ScanResult): Vec3[] {
+  const open = ({ state }: { readonly state: string }): boolean => state === 'open' || state === 'partly'
+  return [...islands.filter(open).map(i => i.aim), ...ledges.filter(open).flatMap(l => [l.at, l.worst])].map(([x, y, z]): Vec3 => [x, y, z])
+}
