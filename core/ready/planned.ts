@@ -31,7 +31,7 @@ const REACHES_MM = [9, 3] as const
 const MOST_PLANNED_TWICE = 80
 
 /** What is a little too much is not worth another plan: this much of what is there. */
-const A_LITTLE = 0.2
+const A_LITTLE = 0.02
 /** Whether something bears much more than it may, or sways much farther. */
 function isWeak({ proof }: Ready): boolean {
   return proof.checks.some(c => OF_STRENGTH.has(c.kind) && c.state === 'bad' && c.figure !== null && c.limit !== null && 1 - c.limit / c.figure > A_LITTLE)
