@@ -36,6 +36,18 @@ export function* withoutIdle<P extends ProvenPlan>(now: P, part: string, of: { r
   return last
 }
 
+/** The share of all beams, by their resin, that only lead down from tips that bear next to nothing. @param tips by their ids */
+export function shareOfIdle(index: PlanIndex, part: string, tips: readonly string[]): number {
+  const idle = new Set(tips), needed = new Set<string>(), mm3 = new Map<string, number>()
+  for (const s of index.stiltsOf(part)) s.beams.forEach((id, i) => {
+    const b = index.beams.get(id), length = distance(s.path[i], s.path[i + 1])
+    if (b) mm3.set(id, length * (b.fromDiameterMm ** 2 + b.fromDiameterMm * b.toDiameterMm + b.toDiameterMm ** 2))
+    if (!idle.has(s.id)) needed.add(id)
+  })
+  const sum = (ids: Iterable<string>): number => [...ids].reduce((total, id) => total + (mm3.get(id) ?? 0), 0), all = sum(mm3.keys())
+  return all > 0 ? 1 - sum(needed) / all : 0
+}
+
 /** Those of some stilts that were taken away which what hangs now misses. */
 function missedBy(before: ScanResult, after: ScanResult, gone: readonly Stilt[], nearMm: number): Stilt[] {
   const hung = hangingAt(before), out = new Set<Stilt>()

@@ -4,7 +4,7 @@ import type { TiltAngles } from '../pose'
 import { loadedBy, prove, type Loaded, type Proven } from '../proof'
 import { solidsOfPart } from '../raft'
 import { changeOfStilts, PlanDraft, type PlanIndex } from '../stilts'
-import { withoutIdle } from './idle'
+import { shareOfIdle, withoutIdle } from './idle'
 import type { Ready, ToReady } from './make-ready'
 import { proved } from './proved'
 import { softest } from './soft-beams'
@@ -30,11 +30,11 @@ const REACHES_MM = [9, 3] as const
 /** Only what has no more tips than this is planned twice. */
 const MOST_PLANNED_TWICE = 80
 
-/** What is a little too much is not worth another plan: this much of what is there. */
-const A_LITTLE = 0.02
-/** Whether something bears much more than it may, or sways much farther. */
-function isWeak({ proof }: Ready): boolean {
-  return proof.checks.some(c => OF_STRENGTH.has(c.kind) && c.state === 'bad' && c.figure !== null && c.limit !== null && 1 - c.limit / c.figure > A_LITTLE)
+/** What is a little too much is not worth another plan: this much of what is there; of a plan of few tips, which is made at once, less. */
+const A_LITTLE = 0.2, VERY_LITTLE = 0.02, FEW = 50
+/** Whether something bears more than it may, or sways farther, by more than a little. */
+function isWeak({ proof, placed }: Ready): boolean {
+  return proof.checks.some(c => OF_STRENGTH.has(c.kind) && c.state === 'bad' && c.figure !== null && c.limit !== null && 1 - c.limit / c.figure > (placed > FEW ? A_LITTLE : VERY_LITTLE))
 }
 const OF_STRENGTH: ReadonlySet<ProofCheck['kind']> = new Set(['tips', 'beams', 'slender', 'sway'])
 /** Checks that are bad, and by how much. */
@@ -69,6 +69,8 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
 const WEB_SPARE_MM = 0.01
 /** Plans of more tips than that keep what bears next to nothing: every look at what is missed without it takes a scan. */
 const MOST_THINNED = 250, THINNING_TRIES = 4
+/** So much of the resin has to be in what bears next to nothing, or else it stays. */
+const WORTH_THINNING = 0.12
 
 /** A plan without what bears next to nothing, where nothing hangs or gives way without it. */
 function* thinned(of: ToPlan, whole: Ready): Generator<string, Ready, void> {
@@ -76,6 +78,7 @@ function* thinned(of: ToPlan, whole: Ready): Generator<string, Ready, void> {
   // where more was asked for than has to be, all of it stays
   if (options.holdMm !== null || options.slopeDeg > 0 || options.what === 'first') return whole
   if (whole.placed === 0 || whole.proven.index.stiltsOf(part).length > MOST_THINNED) return whole
+  if (shareOfIdle(whole.proven.index, part, whole.proof.idle) < WORTH_THINNING) return whole
   const tried = yield* withoutIdle({ ...whole, index: whole.proven.index }, part, {
     tries: THINNING_TRIES, mayGo: s => !own.has(s.id), *look(gone) {
       const draft = new PlanDraft(of.index, [...own])
