@@ -1,4 +1,6 @@
+import { spawnSync } from 'node:child_process'
 import { readFileSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
 import { DEFAULT_PRINTER, DEFAULT_RESIN, loadsOf, NO_RAFT } from '../core/contract'
 import { prepareMesh, readModel, wholeOf, type Mesh } from '../core/mesh'
 import { standOf, UNSHAPED } from '../core/pose'
@@ -20,7 +22,9 @@ async function modelOf(name: (typeof MODELS)[number]): Promise<Mesh> {
   if (name === 'knot') return knot(2500, 200, 16, 6, 2.5, [0, 0, 0])
   return wholeOf(await readModel(readFileSync(await demoStl(name))))
 }
-for (const wanted of asked.length > 0 ? asked : MODELS) {
+// each in a process of its own, as a page has a worker of its own
+if (asked.length !== 1) for (const name of asked.length > 0 ? asked : MODELS) spawnSync(process.execPath, [...process.execArgv, fileURLToPath(import.meta.url), name], { stdio: 'inherit' })
+else for (const wanted of asked) {
   const [given, tilt = '0'] = wanted.split('@'), [tiltXDeg, tiltYDeg = 0] = tilt.split(',').map(Number), name = MODELS.find(m => m === given)
   if (!name) throw new Error(`There is no model ${given}. There are: ${MODELS.join(', ')}.`)
   const mesh = prepareMesh(await modelOf(name)).mesh, stand = standOf(mesh.positions, { tiltXDeg, tiltYDeg, liftMm: 5 }, raster.pixelMm), scan = new ModelScan(mesh, raster, stand)

@@ -121,8 +121,6 @@ export interface Loaded {
 const MOST_SWAYING = 8
 /** Where only layers are loaded again that loaded something most, each such one is as well. */
 const EVERY = 16
-/** Beams are looked at in so many of them, those that load their ends most. */
-const MOST_AGAIN = 6
 
 /**
  * Loads every layer, and follows the loads to the plate. Yields between steps.
@@ -143,7 +141,7 @@ export function* loadedBy({ scan, index, part, surface, resin }: Pick<Proven, 's
     if (again?.has(k)) known.set(k, pushesNow(holding, motions, k, plunge, () => true))
   })
   yield 'Following loads to the plate'
-  const byId = new Map(ends.map(e => [e.id, e])), layers = supports.map(s => worstLayers(s, id => byId.get(id), before && MOST_AGAIN)), sways = swaysOver(pieces, film, lanes, resin.swayMm).slice(0, MOST_SWAYING), swaying = new Set(sways.map(s => s.layer))
+  const byId = new Map(ends.map(e => [e.id, e])), layers = supports.map(s => worstLayers(s, id => byId.get(id))), sways = swaysOver(pieces, film, lanes, resin.swayMm).slice(0, MOST_SWAYING), swaying = new Set(sways.map(s => s.layer))
   const pushes = before ? known : pushesIn(supports, pieces, film, resin, middle, [...layers.flatMap(l => [...l]), ...swaying], (layer, s) => swaying.has(layer) || layers[s].has(layer))
   return { supports, pieces, areas, film, middle, ends, lanes, sways, pushes, ...beamsUnder(supports, layers, pushes, resin) }
 }

@@ -40,14 +40,14 @@ export interface StretchStrength {
 /** Layers in which a support is looked at closely, at the most. */
 const MOST_LAYERS = 16
 
-/** Layers in which the ends of a support bear most, those that bear most first where there are many. @param most so many of them */
-export function worstLayers({ holds }: SupportFrame, endOf: (id: string) => Pick<EndStrength, 'share' | 'layer'> | undefined, most = MOST_LAYERS): Set<number> {
+/** Layers in which the ends of a support bear most, those that bear most first where there are many. */
+export function worstLayers({ holds }: SupportFrame, endOf: (id: string) => Pick<EndStrength, 'share' | 'layer'> | undefined): Set<number> {
   const shares = new Map<number, number>()
   for (const { id } of holds) {
     const end = endOf(id)
     if (end && end.layer >= 0) shares.set(end.layer, Math.max(shares.get(end.layer) ?? 0, end.share))
   }
-  return new Set([...shares].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, most).map(([layer]) => layer))
+  return new Set([...shares].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, MOST_LAYERS).map(([layer]) => layer))
 }
 
 /**
