@@ -11,7 +11,7 @@ import { RaftKindSchema } from './raft'
 export const PLANNED = ['everything', 'islands', 'first', 'inside', 'faces'] as const
 export type Planned = (typeof PLANNED)[number]
 
-/** Ways to improve a plan that stands: take away what bears nothing, gather stilts on shared trunks, brace what is tall or slender. */
+/** Ways to improve a plan that stands: take away what bears nothing, straighten what bends, gather stilts on shared trunks, brace what is tall or slender. */
 export const IMPROVEMENTS = ['idle', 'straighten', 'gather', 'brace'] as const
 export type Improvement = (typeof IMPROVEMENTS)[number]
 

@@ -3,7 +3,7 @@ import type { Proof, Proven } from '../proof'
 import type { ScanResult } from '../scan'
 import type { PlanIndex, Stilt } from '../stilts'
 
-/** What hangs without a stilt is hers where her tip is within so much of it, and with every try so much farther, mm; else it is that of the nearest few. */
+/** What hangs without some stilts misses those whose tips are within so much of it, and with every try so much farther, mm; and the nearest few anyway. */
 const NEAR_MM = 2.5, FARTHER_MM = 3, NEAREST = 2
 /** What hangs within this of something that hung before is the same, mm. */
 const SAME_MM = 0.5
