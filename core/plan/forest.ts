@@ -8,7 +8,10 @@ import { askedFor, type PlanAim } from './asked-for'
 import { besideWeak, type WeakTip } from './beside'
 import { covered, type Cover } from './cover'
 import { scanned, type HoldStep } from './hold'
-import { Stiffening, type SoftBeam } from './stiffen'
+import { strutSlender } from './slender'
+import { stiffened } from './stiffen'
+import { StrutMaker } from './struts'
+import type { Swaying } from './swaying'
 import { bestSeat } from './seat'
 import { gaugesOfRole, notHeldOf, slimmer, spotsFor, targetsOf, type Asked, type NotHeld, type Target, type Tried } from './targets'
 import { bracesOfTrunks } from './trunk-braces'
@@ -27,8 +30,10 @@ export interface ForestOptions {
   solids(index: PlanIndex): readonly Mesh[]
   /** Told of every tip that is chosen, and of the plan whenever more was added. */
   readonly watch?: GrowthWatch
-  /** Tells what makes a plan sway as it is, the softest first. */
-  soft(draft: PlanDraft): Generator<HoldStep, readonly SoftBeam[], void>
+  /** Of green resin. */
+  readonly modulusNMm2: number
+  /** Tells which pieces sway too far with a plan as it is. */
+  sways(draft: PlanDraft): Generator<HoldStep, readonly Swaying[], void>
   /** Makes what was added as strong as it has to be, and tells which tips bear too much all the same. @param first whether more will be added beside such tips, and what sways is best left until then */
   strengthen(draft: PlanDraft, first: boolean): Generator<HoldStep, readonly WeakTip[], void>
 }
@@ -71,7 +76,6 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   const options: Asking = { ...of, ...askedFor(of.options, scan, result, surface, of.aim) }
   yield 'Measuring the room around the part'
   const room = new Room(moveMesh(surface.faces, surface.stand)), ways = new Ways(room, WAY_CLEAR_MM, [options.plate.widthMm / 2, options.plate.depthMm / 2])
-  const stiffening = new Stiffening(surface, room, part, kept)
   /** Adds tips and what they stand on; gives whether there was anything to add. */
   const plant = function* (open: readonly Target[], round: number): Generator<HoldStep, boolean, void> {
     const { heads, stuck } = open.length === 0 && round > 0 ? NOTHING : round < SWEEPS ? yield* covered(scan, result, surface, room, ways, options, tried) : yield* underEach(scan, surface, room, ways, open, round, options, tried)
@@ -88,12 +92,12 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
       more += Number(stoodBeside(surface, draft, part, seat, options))
     }
     yield 'Bracing tall trunks'
-    const braces = bracesOfTrunks(surface, draft.index, part, options.gauges, { mine: id => !kept.has(id), asks: id => !braced.has(id) }, { field: new Clearance(draft.index).field(part), limitMm: options.webMm })
+    const braces = bracesOfTrunks(surface, draft.index, part, options.gauges, { mine: id => !kept.has(id), asks: id => !braced.has(id) }, { field: draft.clearance.field(part), limitMm: options.webMm })
     draft.put(rowsOfBraces(draft.index, braces))
-    const stiffer = yield* stiffening.run(draft, options)
+    const slender = strutSlender(new StrutMaker(surface, draft, part, options.webMm), draft, part, s => !kept.has(s.id)), stiffer = yield* stiffened(surface, room, draft, part, kept, options)
     for (const s of draft.index.stiltsOf(part)) braced.add(s.id)
     of.watch?.plan(draft.index)
-    return forest.trees.length + more + braces.length + stiffer > 0
+    return forest.trees.length + more + braces.length + slender + stiffer > 0
   }
   let rough = false
   for (let round = 0; round < MOST_ROUNDS; round++) {
@@ -168,7 +172,7 @@ const HOSTS_MM = 10, MOST_HOSTS = 8
 
 /** Stands a tip that no trunk takes: as a branch of what stands near, by itself, or as a stick; gives whether it found a way. */
 function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, normal, role, gauges: wanted }: HeadSeat, { plate, webMm, options }: ForestOptions): boolean {
-  const others: Others = { field: new Clearance(draft.index).field(part), limitMm: webMm }, number = draft.index.nextNumber(part)
+  const others: Others = { field: draft.clearance.field(part), limitMm: webMm }, number = draft.index.nextNumber(part)
   const near = (s: Stilt): number => s.path.slice(1).reduce((least, p) => (p[2] < point[2] ? Math.min(least, Math.hypot(p[0] - point[0], p[1] - point[1])) : least), Infinity)
   const hosts = draft.index.stiltsOf(part).map(s => ({ s, mm: near(s) })).filter(h => h.mm <= HOSTS_MM).sort((a, b) => a.mm - b.mm).slice(0, MOST_HOSTS).map(h => h.s)
   // what keeps the gap of its gauge goes before what only comes through

@@ -9,5 +9,5 @@ export { planForest, type ForestOptions, type GrowthWatch, type PlannedForest } 
 export { gathered } from './gather'
 export { hung } from './hung'
 export { straightened } from './straighten'
-export type { SoftBeam } from './stiffen'
+export type { Swaying } from './swaying'
 export { remedyInWords, tiltFor, type TiltRemedy } from './remedy'

@@ -1,49 +1,69 @@
 import { leastDiameter, type Room } from '../forest'
 import type { Vec3 } from '../mesh'
-import { FEET_APART_MM, GAP_FLOOR_MM, LEAST_RIM_MM, onPlate, placeAtHeight, sizesOf, type Others, type Plate, type Prop, type Stilt, type Surface } from '../stilts'
+import { FEET_APART_MM, gaugeOf, GAP_FLOOR_MM, LEAST_RIM_MM, onPlate, rowsOfProp, sizesOf, type Joint, type PlanDraft, type Plate, type Prop, type Surface } from '../stilts'
 import type { Gauge } from '../contract'
+import { meetingAt } from './struts'
+import { barStiffness, barVolume, eased, type MovingPlace, type Swaying } from './swaying'
 
-/** A leg joins a trunk so high up, as shares of it, the highest first; and leans by so much, degrees, the widest first. */
-const HEIGHTS = [0.97, 0.85, 0.7, 0.55, 0.4], LEANS_DEG = [40, 32, 25, 18]
-/** A leg stands so far to a side at the most, mm. */
-const ACROSS_MM = 28
-/** To how many sides legs are tried; two of them stand apart by this at least and at most, in steps of these sides. */
-const SIDES = 12, APART = [3, 4, 2, 5]
-/** No leg is thinner than that, nor its foot wider, mm; nor is a trunk lower. */
+/** A leg leans by so much, degrees, and stands so far to a side at the most, mm; it is tried to so many sides. */
+const LEANS_DEG = [40, 32, 25, 18], ACROSS_MM = 24, SIDES = 12
+/** No leg is thinner than that, nor its foot wider than it has to be, mm; nor does it join a trunk lower than that. */
 const LEAST_MM = 0.9, FOOT_MM = 2.4, LOWEST_MM = 6
+/** What sways by no more than so many times what it may gets no leg; nor is there one that eases less than this share of it. */
+const LEGS_FROM = 4, LEAST_EASED = 0.4
+/** So many places are tried for each piece. */
+const MOST_TRIED = 200
 
-/**
- * Legs for a trunk that makes something sway: they lean against it from two sides, so that it stands like a tripod and no longer bends as a
- * mast does. Fewer where there is no room.
- * @param topMm how high its shaft reaches
- */
-export function* legsUnder(surface: Surface, room: Room, stilt: Stilt, topMm: number, gauge: Gauge, plate: Plate, others: Others, feet: readonly Vec3[]): Generator<Prop, void, void> {
-  if (topMm < LOWEST_MM) return
-  const free = (side: number): Prop | null => {
-    const a = (2 * Math.PI * side) / SIDES
-    for (const share of HEIGHTS) {
-      const at = placeAtHeight(stilt, share * topMm)
-      for (const lean of at ? LEANS_DEG : []) {
-        const joint = at as NonNullable<typeof at>, [x, y] = joint.at, across = joint.at[2] * Math.tan((lean * Math.PI) / 180), foot: Vec3 = [x + across * Math.cos(a), y + across * Math.sin(a), 0], length = Math.hypot(across, joint.at[2])
-        const thick = Math.max(LEAST_MM, leastDiameter(length)), sizes = { ...sizesOf(gauge), shaftFootDiameterMm: thick, footDiameterMm: Math.max(FOOT_MM, thick + LEAST_RIM_MM) }, end: Vec3 = [foot[0], foot[1], sizes.footHeightMm]
-        if (across > ACROSS_MM) continue
-        if (!onPlate(foot, sizes, plate) || feet.some(f => Math.hypot(f[0] - foot[0], f[1] - foot[1]) < sizes.footDiameterMm + FEET_APART_MM)) continue
-        if (!room.isClear(joint.at, end, thick / 2, thick / 2, GAP_FLOOR_MM) || surface.gapOfDisc(foot, sizes.footDiameterMm / 2, sizes.footHeightMm * 0.4) < GAP_FLOOR_MM) continue
-        if (others.field.isNear([{ from: joint.at, to: end, fromRadius: thick / 2, toRadius: thick / 2 }], others.limitMm, others.but)) continue
-        const gapMm = surface.gapOfBeam(joint.at, end, thick / 2, thick / 2)
-        if (gapMm >= GAP_FLOOR_MM) return { ok: true, at: joint, foot, sizes, gapMm }
+interface Leg {
+  readonly joint: Joint
+  readonly foot: Vec3
+  readonly diameterMm: number
+  /** What it eases, by its resin. */
+  readonly worth: number
+}
+
+/** Gives a leg to what holds the piece that sways most of those that sway much too far: from a trunk to a foot of its own, where it eases most for its resin. Gives whether one found room. */
+export function legUnder(surface: Surface, room: Room, draft: PlanDraft, part: string, places: readonly MovingPlace[], swaying: readonly Swaying[], of: { readonly gauges: readonly Gauge[]; readonly plate: Plate; readonly webMm: number; readonly modulusNMm2: number }): boolean {
+  for (const [i, piece] of swaying.entries()) {
+    if (piece.times < LEGS_FROM) continue
+    const field = draft.clearance.field(part), feet = [...draft.index.nodes.values()].flatMap(n => (n.kind === 'foot' && n.part === part && n.on.kind === 'plate' ? [n.at] : []))
+    for (const leg of legsFor(places, i, piece, of.modulusNMm2).slice(0, MOST_TRIED)) {
+      const prop = propOf(surface, room, leg, of.gauges, of.plate, feet)
+      if (!prop || field.isNear([beamOf(prop)], of.webMm, new Set(meetingAt(draft.index, leg.joint)))) continue
+      draft.put(rowsOfProp(draft.index, prop))
+      return true
+    }
+  }
+  return false
+}
+
+/** Legs that would ease one piece, the best first. */
+function legsFor(places: readonly MovingPlace[], which: number, piece: Swaying, modulusNMm2: number): Leg[] {
+  const out: Leg[] = []
+  for (const { joint, moved } of places) {
+    const [x, y, z] = joint.at, moves = moved[which]
+    if (!moves || z < LOWEST_MM) continue
+    for (const lean of LEANS_DEG) {
+      const across = z * Math.tan((lean * Math.PI) / 180), length = Math.hypot(across, z), diameterMm = Math.max(LEAST_MM, leastDiameter(length))
+      if (across > ACROSS_MM) continue
+      for (let side = 0; side < SIDES; side++) {
+        const a = (2 * Math.PI * side) / SIDES, dx = across * Math.cos(a), dy = across * Math.sin(a), share = eased(piece, barStiffness(modulusNMm2, diameterMm, length), [-dx / length, -dy / length, z / length], moves, null)
+        if (share >= LEAST_EASED) out.push({ joint, foot: [x + dx, y + dy, 0], diameterMm, worth: share / barVolume(diameterMm, length) })
       }
     }
-    return null
   }
-  const sides = Array.from({ length: SIDES }, (_, i) => free(i))
-  for (const apart of APART) {
-    const i = sides.findIndex((s, i) => s && sides[(i + apart) % SIDES])
-    if (i < 0) continue
-    yield sides[i] as Prop
-    yield sides[(i + apart) % SIDES] as Prop
-    return
-  }
-  const one = sides.find(s => s)
-  if (one) yield one
+  return out.sort((a, b) => b.worth - a.worth)
+}
+
+/** A leg as it would stand; null where it would come too near to the part or to other feet, or leave the plate. */
+function propOf(surface: Surface, room: Room, { joint, foot, diameterMm }: Leg, gauges: readonly Gauge[], plate: Plate, feet: readonly Vec3[]): Prop | null {
+  const sizes = { ...sizesOf(gaugeOf(joint.host.gauge, gauges)), shaftFootDiameterMm: diameterMm, footDiameterMm: Math.max(FOOT_MM, diameterMm + LEAST_RIM_MM) }, end: Vec3 = [foot[0], foot[1], sizes.footHeightMm], radius = diameterMm / 2
+  if (!onPlate(foot, sizes, plate) || feet.some(f => Math.hypot(f[0] - foot[0], f[1] - foot[1]) < sizes.footDiameterMm + FEET_APART_MM)) return null
+  if (!room.isClear(joint.at, end, radius, radius, GAP_FLOOR_MM) || surface.gapOfDisc(foot, sizes.footDiameterMm / 2, sizes.footHeightMm * 0.4) < GAP_FLOOR_MM) return null
+  const gapMm = surface.gapOfBeam(joint.at, end, radius, radius)
+  return gapMm >= GAP_FLOOR_MM ? { ok: true, at: joint, foot, sizes, gapMm } : null
+}
+function beamOf({ at, foot, sizes }: Prop): { from: Vec3; to: Vec3; fromRadius: number; toRadius: number } {
+  const radius = sizes.shaftFootDiameterMm / 2
+  return { from: at.at, to: [foot[0], foot[1], sizes.footHeightMm], fromRadius: radius, toRadius: radius }
 }

@@ -1,49 +1,118 @@
+import RBush from 'rbush'
 import { leastDiameter } from '../forest'
 import { between, distance, dot, sub, type Vec3 } from '../mesh'
-import { braceBetween, risingTo, type Brace, type Joint, type Others, type Stilt, type Surface } from '../stilts'
+import { braceBetween, rowsOfBraces, type Joint, type PlanDraft, type PlanIndex, type Structure, type Surface } from '../stilts'
+import { barStiffness, barVolume, eased, type MovingPlace, type Swaying } from './swaying'
 
-/** A strut reaches so far across, mm, and rises by so much, degrees above level; first what is tried first. */
-const LEAST_ACROSS_MM = 1.2, REACH_MM = 18, RISES_DEG = [45, 60, 35, 70]
-/** No strut is thinner than that, mm. */
-const LEAST_MM = 0.8
-/** Beams that end so near to an end of a strut meet it there, mm. */
+/** A strut is so long at least and at the most, mm, and rises by this at least, as its tangent: 35°. */
+const LEAST_LONG_MM = 2, LONGEST_MM = 18, RISES = 0.7
+/** No strut is thinner than that, mm; nor by more than this share than its length asks for, where what it ends in is. */
+const LEAST_MM = 0.8, SHARE_OF_WANTED = 0.95
+/** Beams that come so near to an end of a strut meet it there, mm. */
 const MEETS_MM = 2.5
-/** Struts of a place stand to other sides by this at least, degrees; so many of them. */
-const APART_DEG = 50, MOST = 3
-/** What a strut across the soft direction is worth beside one along it. */
-const ACROSS_WORTH = 0.15
+/** So many struts are made before it is asked again what sways; their middles are so far apart, mm; and so many places are tried. */
+const AT_ONCE = 20, APART_MM = 6, MOST_TRIED = 400
+/** Tips that hang together over trunks and braces at the most: more of them cannot be cut off one after the other. */
+export const MOST_TOGETHER = 48
 
-/**
- * Struts that keep a place from moving sideways: from what stands near up to it, to three sides at the most, the one that resists most for its length first.
- * @param softDeg the direction in which it gives most, degrees from x to y
- * @param mayTie whether a stilt may be tied to it; @param hangingWith all that hangs together with a stilt
- */
-export function strutsTo(surface: Surface, upper: Joint, stilts: readonly Stilt[], softDeg: number, { field, limitMm }: Others, { mayTie, hangingWith }: { mayTie(host: Stilt): boolean; hangingWith(host: Stilt): readonly Stilt[] }): Brace[] {
-  const [x, y, z] = upper.at, out: { brace: Brace; side: number }[] = []
-  const near = stilts.filter(s => s.id !== upper.host.id && mayTie(s)).flatMap(host => {
-    for (const rise of RISES_DEG) {
-      const lower = risingTo(host, upper.at, rise)
-      if (!lower) continue
-      const across = Math.hypot(lower.at[0] - x, lower.at[1] - y)
-      if (across > REACH_MM || across < LEAST_ACROSS_MM) continue
-      const side = Math.atan2(lower.at[1] - y, lower.at[0] - x), length = Math.hypot(across, z - lower.at[2])
-      return [{ lower, side, length, worth: (Math.abs(Math.cos(side - (softDeg * Math.PI) / 180)) + ACROSS_WORTH) / length }]
-    }
-    return []
-  }).sort((a, b) => b.worth - a.worth)
-  for (const { lower, side, length } of near) {
-    if (out.some(o => Math.abs(Math.sin(side - o.side)) < Math.sin((APART_DEG * Math.PI) / 180))) continue
-    const but = new Set([...meeting(hangingWith(upper.host), upper.at), ...meeting(hangingWith(lower.host), lower.at)]), brace = braceBetween(surface, lower, upper, Math.max(LEAST_MM, leastDiameter(length)), { field, limitMm, but })
-    if (!brace.ok) continue
-    out.push({ brace, side })
-    if (out.length === MOST) break
-  }
-  return out.map(o => o.brace)
+interface Strut {
+  readonly upper: Joint
+  readonly lower: Joint
+  readonly diameterMm: number
+  /** What it eases, by its resin. */
+  readonly worth: number
 }
 
-/** Stilts of some that come to a place, by their tips. */
-function meeting(stilts: readonly Stilt[], at: Vec3): string[] {
-  return stilts.filter(({ path }) => path.some((p, i) => i > 0 && offSegment(at, path[i - 1], p) < MEETS_MM)).map(s => s.id)
+/** Puts struts into a plan where they keep clear of all else and do not tie too many to each other. */
+export class StrutMaker {
+  readonly #surface: Surface
+  readonly #draft: PlanDraft
+  readonly #part: string
+  readonly #webMm: number
+  readonly #tips = new Map<Structure | undefined, number>()
+
+  /** @param webMm how far a strut keeps from what it does not join */
+  constructor(surface: Surface, draft: PlanDraft, part: string, webMm: number) {
+    this.#surface = surface
+    this.#draft = draft
+    this.#part = part
+    this.#webMm = webMm
+  }
+
+  /** Whether two stilts may be tied to each other. */
+  mayTie(one: string, other: string): boolean {
+    const { index } = this.#draft, [a, b] = [index.structureAt(one), index.structureAt(other)]
+    return a === b || this.#tipsIn(a) + this.#tipsIn(b) <= MOST_TOGETHER
+  }
+
+  /** Puts a strut between two places, if there is room for one as thick as that. */
+  put(lower: Joint, upper: Joint, diameterMm: number): boolean {
+    const { index } = this.#draft, but = new Set([upper, lower].flatMap(j => meetingAt(index, j))), brace = braceBetween(this.#surface, lower, upper, diameterMm, { field: this.#draft.clearance.field(this.#part), limitMm: this.#webMm, but })
+    if (!brace.ok || brace.diameterMm < diameterMm * SHARE_OF_WANTED) return false
+    this.#draft.put(rowsOfBraces(index, [brace]))
+    return true
+  }
+
+  #tipsIn(structure: Structure | undefined): number {
+    const known = this.#tips.get(structure) ?? (structure?.nodes ?? []).filter(n => this.#draft.index.nodes.get(n)?.kind === 'tip').length
+    this.#tips.set(structure, known)
+    return known
+  }
+}
+
+/** Adds struts between places that move apart when something sways, those that ease most for their resin first; gives how many. */
+export function strutted(make: StrutMaker, places: readonly MovingPlace[], swaying: readonly Swaying[], modulusNMm2: number): number {
+  const middles: Vec3[] = []
+  let tried = 0
+  for (const { upper, lower, diameterMm } of strutsBetween(places, swaying, modulusNMm2)) {
+    if (middles.length >= AT_ONCE || tried > MOST_TRIED) break
+    const middle = between(upper.at, lower.at, 0.5)
+    if (middles.some(m => distance(m, middle) < APART_MM) || !make.mayTie(upper.host.id, lower.host.id)) continue
+    tried++
+    if (make.put(lower, upper, diameterMm)) middles.push(middle)
+  }
+  return middles.length
+}
+
+/** How thick a strut of a length is, mm. */
+export function strutDiameter(lengthMm: number): number {
+  return Math.max(LEAST_MM, leastDiameter(lengthMm))
+}
+
+/** Pairs of places, a strut of which would be no flatter or longer than it may be. */
+export function eachStrut<P extends { readonly joint: Joint }>(places: readonly P[], uppers: readonly P[], each: (upper: P, lower: P, lengthMm: number) => void): void {
+  const tree = new RBush<{ minX: number; minY: number; maxX: number; maxY: number; place: P }>().load(places.map(place => ({ minX: place.joint.at[0], minY: place.joint.at[1], maxX: place.joint.at[0], maxY: place.joint.at[1], place })))
+  const across = LONGEST_MM / Math.hypot(1, RISES)
+  for (const upper of uppers) {
+    const [x, y, z] = upper.joint.at
+    for (const { place: lower } of tree.search({ minX: x - across, minY: y - across, maxX: x + across, maxY: y + across })) {
+      const { at } = lower.joint, dx = x - at[0], dy = y - at[1], dz = z - at[2], square = dx * dx + dy * dy, lengthMm = Math.sqrt(square + dz * dz)
+      if (dz > 0 && dz * dz >= square * RISES * RISES && lengthMm >= LEAST_LONG_MM && lengthMm <= LONGEST_MM && lower.joint.host.id !== upper.joint.host.id) each(upper, lower, lengthMm)
+    }
+  }
+}
+
+/** All struts between some places that would ease something, the best first. */
+function strutsBetween(places: readonly MovingPlace[], swaying: readonly Swaying[], modulusNMm2: number): Strut[] {
+  const out: Strut[] = []
+  eachStrut(places, places, (upper, lower, lengthMm) => {
+    const [x, y, z] = upper.joint.at, { at } = lower.joint, along: Vec3 = [(x - at[0]) / lengthMm, (y - at[1]) / lengthMm, (z - at[2]) / lengthMm], diameterMm = strutDiameter(lengthMm), stiffness = barStiffness(modulusNMm2, diameterMm, lengthMm)
+    let all = 0
+    for (let i = 0; i < swaying.length; i++) {
+      const moves = upper.moved[i] ?? lower.moved[i], other = upper.moved[i] ? lower.moved[i] : null
+      if (moves) all += eased(swaying[i], stiffness, along, moves, other)
+    }
+    if (all > 0) out.push({ upper: upper.joint, lower: lower.joint, diameterMm, worth: all / barVolume(diameterMm, lengthMm) })
+  })
+  return out.sort((a, b) => b.worth - a.worth)
+}
+
+/** Rows of beams that hang together with a place and come to it. */
+export function meetingAt(index: PlanIndex, { host, at }: Joint): string[] {
+  return (index.structureAt(host.id)?.beams ?? []).filter(id => {
+    const beam = index.beams.get(id), from = beam && index.nodes.get(beam.from), to = beam && index.nodes.get(beam.to)
+    return from && to && offSegment(at, from.at, to.at) < MEETS_MM
+  })
 }
 function offSegment(p: Vec3, a: Vec3, b: Vec3): number {
   const d = sub(b, a), square = dot(d, d), t = square > 0 ? Math.max(0, Math.min(1, dot(sub(p, a), d) / square)) : 0

@@ -1,7 +1,7 @@
 import { neighbourPairs } from '../mesh'
 import { gaugeFor, zigzag, type Brace, type Bracing, type Others, type PlanIndex, type Stilt, type Surface } from '../stilts'
 import type { Gauge } from '../contract'
-import { MOST_TOGETHER } from './stiffen'
+import { MOST_TOGETHER } from './struts'
 
 /** Trunks higher than this are braced to a neighbour, and only those, mm. */
 const TALL_MM = 24

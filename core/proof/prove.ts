@@ -5,7 +5,7 @@ import { normalFromSource } from '../pose'
 import type { LayerGraph, ModelScan, ScanResult } from '../scan'
 import { contactOf, slantOf, thicknessAt, type PlanIndex, type Surface } from '../stilts'
 import { beamsCheck, carriersCheck, feetCheck, firstLayerCheck, floatingCheck, gapsCheck, hangsCheck, plateCheck, scarsCheck, skinCheck, slenderCheck, suctionCheck, swayCheck, tipsCheck } from './checks'
-import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, pushesIn, pushesNow, strengthOf, supportFrames, swaysOver, worstLayers, type BeamStrength, type EndStrength, type FilmLoads, type FootStrength, type Missed, type Pushes, type StrengthLanes, type StretchStrength, type SupportFrame, type Sway } from './strength'
+import { beamsUnder, idleEnds, letEachGo, neededEnds, Pieces, pushesIn, pushesNow, strengthOf, supportFrames, swayLanes, swaysOver, worstLayers, type BeamStrength, type EndStrength, type FilmLoads, type FootStrength, type Missed, type Pushes, type StrengthLanes, type StretchStrength, type SupportFrame, type Sway } from './strength'
 
 /** A part with its supports, scanned together, and what they are judged by. */
 export interface Proven {
@@ -98,23 +98,27 @@ export function* prove(of: Proven): Generator<string, Proof, void> {
   }
 }
 
-/** What the film loads, what holds it, and what each support bears. */
-export interface Loaded {
+/** What the film loads, what holds it, and how it sways. */
+export interface Swayed {
   readonly supports: readonly SupportFrame[]
   readonly pieces: Pieces
-  /** Contact of every end, by support and end, mm². */
-  readonly areas: readonly (readonly number[])[]
   readonly film: FilmLoads
   readonly middle: Vec3
+  /** Where pieces sway more than they may, the worst first. */
+  readonly sways: readonly Sway[]
+  /** What supports are pushed with in some layers, those in which pieces sway too far among them. */
+  readonly pushes: ReadonlyMap<number, Pushes>
+}
+
+/** What the film loads, what holds it, and what each support bears; with what supports are pushed with in the layers that load some of them most as well. */
+export interface Loaded extends Swayed {
+  /** Contact of every end, by support and end, mm². */
+  readonly areas: readonly (readonly number[])[]
   readonly ends: readonly EndStrength[]
   readonly lanes: StrengthLanes
   readonly beams: readonly BeamStrength[]
   readonly stretches: readonly StretchStrength[]
   readonly feet: readonly FootStrength[]
-  /** Where pieces sway more than they may, the worst first. */
-  readonly sways: readonly Sway[]
-  /** What supports are pushed with in the layers that load some of them most, and in those in which pieces sway too far. */
-  readonly pushes: ReadonlyMap<number, Pushes>
 }
 
 /** So many pieces that sway too far are looked at closely, those that sway most. */
@@ -127,12 +131,8 @@ const EVERY = 16
  * @param before what the same supports bore before some were made a little thicker: then only layers are loaded that loaded some of them most, and a few between
  */
 export function* loadedBy({ scan, index, part, surface, resin }: Pick<Proven, 'scan' | 'index' | 'part' | 'surface' | 'resin'>, before?: Loaded): Generator<string, Loaded, void> {
-  const graph = scan.modelTree?.graph
-  if (!graph) throw new Error('A proof needs a scan that has ended.')
+  const { graph, pieces, middle, film, supports } = heldBy({ scan, index, part, resin }, before)
   yield 'Following what hangs together'
-  const pieces = before?.pieces ?? piecesOf(graph), middle: Vec3 = [0, 0, (graph.layerCount * scan.raster.layerMm) / 2]
-  const whole = scan.wholeSuction, film: FilmLoads = before && before.film.suction?.graph === whole?.graph ? before.film : { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare, suction: whole ? { ...whole, pieceOf: piecesAround(scan, whole, pieces) } : undefined }
-  const supports = supportFrames(index, part, { modulusNMm2: resin.greenModulusNMm2, poisson: POISSON }, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })), before?.supports)
   const normalOf = (n: PlanNode): Vec3 => (n.kind === 'tip' ? normalFromSource(surface, n.anchor.normal) : n.kind === 'foot' && n.on.kind === 'model' ? normalFromSource(surface, n.on.anchor.normal) : [0, 0, -1])
   const areas = supports.map(s => s.holds.map(h => areaOf(s.nodes[h.node], h.axis, normalOf(s.nodes[h.node]))))
   yield before ? 'Loading the worst layers' : 'Loading every layer'
@@ -144,6 +144,34 @@ export function* loadedBy({ scan, index, part, surface, resin }: Pick<Proven, 's
   const byId = new Map(ends.map(e => [e.id, e])), layers = supports.map(s => worstLayers(s, id => byId.get(id))), sways = swaysOver(pieces, film, lanes, resin.swayMm).slice(0, MOST_SWAYING), swaying = new Set(sways.map(s => s.layer))
   const pushes = before ? known : pushesIn(supports, pieces, film, resin, middle, [...layers.flatMap(l => [...l]), ...swaying], (layer, s) => swaying.has(layer) || layers[s].has(layer))
   return { supports, pieces, areas, film, middle, ends, lanes, sways, pushes, ...beamsUnder(supports, layers, pushes, resin) }
+}
+
+type Held = Pick<Proven, 'scan' | 'index' | 'part' | 'resin'>
+
+/** What holds what, and what the film loads. @param before the same of supports that are much the same */
+function heldBy({ scan, index, part, resin }: Held, before?: Pick<Swayed, 'pieces' | 'film' | 'supports'>): Pick<Swayed, 'supports' | 'pieces' | 'film' | 'middle'> & { readonly graph: LayerGraph } {
+  const graph = scan.modelTree?.graph
+  if (!graph) throw new Error('A proof needs a scan that has ended.')
+  const pieces = before?.pieces ?? piecesOf(graph), middle: Vec3 = [0, 0, (graph.layerCount * scan.raster.layerMm) / 2]
+  const whole = scan.wholeSuction, film: FilmLoads = before && before.film.suction?.graph === whole?.graph ? before.film : { raster: scan.raster, loads: loadsOf(resin), sideShare: resin.sideShare, suction: whole ? { ...whole, pieceOf: piecesAround(scan, whole, pieces) } : undefined }
+  const supports = supportFrames(index, part, { modulusNMm2: resin.greenModulusNMm2, poisson: POISSON }, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 })), before?.supports)
+  return { graph, pieces, middle, film, supports }
+}
+
+/**
+ * How a part sways on its supports, without what they bear; yields between steps.
+ * @param before of supports that are much the same: then only layers are looked at in which something swayed, and a few between
+ */
+export function* swayedBy(of: Held, before?: Swayed): Generator<string, Swayed, void> {
+  const { resin } = of, { graph, pieces, middle, film, supports } = heldBy(of, before)
+  yield 'Looking at what sways'
+  const layers = before && new Set([...before.sways.map(s => s.layer), ...Array.from({ length: Math.ceil(graph.layerCount / EVERY) }, (_, i) => EVERY * i)])
+  const known = new Map<number, Pushes>()
+  const lanes = swayLanes(graph.layerCount, supports, pieces, film, resin, middle, layers, (holding, { layer, motions, plunge }, mm) => {
+    if (layers && mm > resin.swayMm) known.set(layer, pushesNow(holding, motions, layer, plunge, () => true))
+  })
+  const sways = swaysOver(pieces, film, lanes, resin.swayMm).slice(0, MOST_SWAYING)
+  return { pieces, middle, film, supports, sways, pushes: layers ? known : pushesIn(supports, pieces, film, resin, middle, sways.map(s => s.layer), () => true) }
 }
 
 /** The pieces of a graph; those of the last ones are kept. */

@@ -1,12 +1,15 @@
 import type { FootNode, Gauge, PlanBeam, PlanNode, TipNode } from '../contract'
+import { degrees, distance, radians } from '../mesh'
 import { GAP_FLOOR_MM, Clearance, gapOfCone, gapOfLeg, gapsOfPath, gaugeFor, LEAST_RIM_MM, neckOf, type Beam, type PlanIndex, type PlanRows, type Stilt, type Surface } from '../stilts'
 
 /** A tip is never thicker than that, mm, and its cone opens by this at least. */
 const THICKEST_TIP_MM = 1.2, OPENS = 1.25
 /** No shaft is thicker than that, mm. */
 const THICKEST_MM = 5
-/** On the way down a stilt gets thinner by no more than that, mm: a step that a layer or two bridge. */
+/** On the way down a stilt gets thinner at a joint by no more than that, mm: a step that a layer or two bridge. */
 const MOST_STEP_MM = 0.2
+/** And along a beam so that its sides lean out by no more than this, degrees; less where the beam itself leans, so that it prints without a ledge. */
+const SIDES_DEG = 12, LEANS_DEG = 44
 /** What grows keeps so much more than the gap of its gauge, mm. */
 const GAP_SPARE_MM = 0.02
 
@@ -47,8 +50,17 @@ export function roomAround(surface: Surface, index: PlanIndex, part: string, gau
   return { hasRoom, hasRoomAsStick, take: beam => field.put(`wider ${beam.id}`, [{ owner: beam.from, beam: solidOf(beam) }]) }
 }
 
-/** The rows of what grows, and of what it leads to: on its way down nothing gets thinner. */
-export function grownRows(index: PlanIndex, part: string, tips: ReadonlyMap<string, number>, grow: ReadonlyMap<string, number>, mostAt: (tip: string) => number, { hasRoom, hasRoomAsStick, take }: Space): PlanRows {
+/** What is to grow, by node or beam of the plan. */
+export interface Growth {
+  /** How many times as thick tips and beams are to be. */
+  readonly tips: ReadonlyMap<string, number>
+  readonly times: ReadonlyMap<string, number>
+  /** How thick beams have to be everywhere, mm. */
+  readonly least: ReadonlyMap<string, number>
+}
+
+/** The rows of what grows, and of what it leads to: on its way down nothing gets thinner all at once. */
+export function grownRows(index: PlanIndex, part: string, { tips, times: grow, least }: Growth, mostAt: (tip: string) => number, { hasRoom, hasRoomAsStick, take }: Space): PlanRows {
   const beams = new Map<string, PlanBeam>(), nodes = new Map<string, PlanNode>(), beamOf = (id: string): PlanBeam => beams.get(id) ?? (index.beams.get(id) as PlanBeam)
   /** A beam as wide as it is wanted and there is room for, or half of that; as it is where there is not. */
   const wider = (id: string, fromMm: number, toMm: number): PlanBeam => {
@@ -62,29 +74,37 @@ export function grownRows(index: PlanIndex, part: string, tips: ReadonlyMap<stri
     beams.set(id, now)
     take(now)
   }
-  const asked = grow.size + tips.size > 0
+  /** By how much a beam may get thinner on its way down, mm. */
+  const narrows = ({ from, to }: PlanBeam): number => {
+    const a = (index.nodes.get(from) as PlanNode).at, b = (index.nodes.get(to) as PlanNode).at, leanDeg = degrees(Math.acos(Math.min(1, (a[2] - b[2]) / (distance(a, b) || 1))))
+    return 2 * distance(a, b) * Math.tan(radians(Math.max(0, Math.min(SIDES_DEG, LEANS_DEG - leanDeg))))
+  }
+  const asked = grow.size + tips.size + least.size > 0
   for (const stilt of index.stiltsOf(part)) {
     const tip = (nodes.get(stilt.nodes[0]) ?? index.nodes.get(stilt.nodes[0])) as TipNode, [cone] = stilt.beams, own = grow.get(cone) ?? 1, times = tips.get(tip.id) ?? 1
     const tipMm = times > 1 ? Math.max(tip.fitted.tipDiameterMm, Math.min(tip.fitted.tipDiameterMm * times, THICKEST_TIP_MM, mostAt(tip.id))) : tip.fitted.tipDiameterMm, nowMm = tip.fitted.kneeDiameterMm
     const wantedMm = Math.min(THICKEST_MM, Math.max(nowMm * own, tipMm * OPENS)), roomMm = [wantedMm, (wantedMm + nowMm) / 2].find(mm => hasRoom({ ...beamOf(cone), toDiameterMm: mm }) && (stilt.foot !== 'model' || mm <= nowMm || hasRoomAsStick(stilt, mm))) ?? nowMm
     const way = stilt.beams.slice(1, stilt.foot === 'model' ? -1 : undefined), wants: { readonly id: string; readonly fromMm: number; readonly toMm: number }[] = []
-    // on the way down nothing gets thinner
+    // on the way down nothing gets thinner all at once
     let above = roomMm
     for (const id of way) {
       // of what it was: those that share it grow it once
-      const b = index.beams.get(id) as PlanBeam, by = grow.get(id) ?? 1, { fromDiameterMm: fromMm, toDiameterMm: toMm } = asked ? wider(id, Math.max(above, b.fromDiameterMm * by), Math.max(above, b.toDiameterMm * by)) : beamOf(id)
+      const b = index.beams.get(id) as PlanBeam, by = grow.get(id) ?? 1, leastMm = least.get(id) ?? 0, wantedMm = Math.max(above, b.fromDiameterMm * by, leastMm), { fromDiameterMm: fromMm, toDiameterMm: toMm } = asked ? wider(id, wantedMm, Math.max(wantedMm - narrows(b), b.toDiameterMm * by, leastMm)) : beamOf(id)
       wants.push({ id, fromMm, toMm })
-      above = Math.max(fromMm, toMm)
+      above = toMm
     }
     // and where there is no room for that, nothing above it gets much thicker than it is: it would begin in the air
     let most = Infinity
     for (const { id, fromMm, toMm } of wants.reverse()) {
-      if (asked) widen(id, Math.min(fromMm, most), Math.min(toMm, most))
+      if (asked) {
+        const endMm = Math.max(beamOf(id).toDiameterMm, Math.min(toMm, most))
+        widen(id, Math.min(fromMm, endMm + narrows(beamOf(id))), endMm)
+      }
       most = beamOf(id).fromDiameterMm + MOST_STEP_MM
     }
     for (const id of stilt.beams.slice(1 + way.length)) {
-      const b = index.beams.get(id) as PlanBeam, by = grow.get(id) ?? 1
-      if (by > 1) widen(id, b.fromDiameterMm * by, b.toDiameterMm * by)
+      const b = index.beams.get(id) as PlanBeam, by = grow.get(id) ?? 1, leastMm = least.get(id) ?? 0
+      if (by > 1 || leastMm > 0) widen(id, Math.max(leastMm, b.fromDiameterMm * by), Math.max(leastMm, b.toDiameterMm * by))
     }
     const kneeMm = Math.max(nowMm, Math.min(roomMm, most)), fitted = { ...tip.fitted, tipDiameterMm: Math.min(tipMm, Math.max(tip.fitted.tipDiameterMm, kneeMm)), kneeDiameterMm: kneeMm > nowMm + 1e-6 ? kneeMm : nowMm }
     if (fitted.tipDiameterMm > tip.fitted.tipDiameterMm + 1e-6 || fitted.kneeDiameterMm > nowMm) {
@@ -99,12 +119,12 @@ export function grownRows(index: PlanIndex, part: string, tips: ReadonlyMap<stri
     }
   }
   // a brace that is thicker than what it ends in would begin in the air
-  const thickAt = (node: string): number => index.beamsAt(node).reduce((most, b) => (b.kind === 'brace' ? most : Math.max(most, beamOf(b.id).fromDiameterMm, beamOf(b.id).toDiameterMm)), 0)
-  for (const [id, times] of grow) {
-    const b = index.beams.get(id)
+  const thickAt = (node: string): number => index.beamsAt(node).reduce((most, b) => (b.kind === 'brace' ? most : Math.max(most, b.from === node ? beamOf(b.id).fromDiameterMm : beamOf(b.id).toDiameterMm)), 0)
+  for (const id of new Set([...grow.keys(), ...least.keys()])) {
+    const b = index.beams.get(id), times = grow.get(id) ?? 1, leastMm = least.get(id) ?? 0
     if (b?.kind !== 'brace') continue
     const mostMm = Math.min(thickAt(b.from), index.nodes.get(b.to)?.kind === 'foot' ? Infinity : thickAt(b.to))
-    widen(id, Math.min(mostMm, b.fromDiameterMm * times), Math.min(mostMm, b.toDiameterMm * times))
+    widen(id, Math.min(mostMm, Math.max(leastMm, b.fromDiameterMm * times)), Math.min(mostMm, Math.max(leastMm, b.toDiameterMm * times)))
     const foot = index.nodes.get(b.to)
     if (foot?.kind === 'foot' && beams.has(id)) nodes.set(foot.id, widerFoot(foot, beamOf(id).toDiameterMm))
   }

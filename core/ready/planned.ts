@@ -1,13 +1,13 @@
 import { gaugesOfOptions, loadsOf, USUAL_OPTIONS, type Change, type PlanOptions, type ProofCheck, type Role } from '../contract'
 import { planForest, remedyInWords, rolesOfTips, tiltFor, type GrowthWatch, type NotHeld, type PlanAim, type WeakTip } from '../plan'
 import type { TiltAngles } from '../pose'
-import { loadedBy, prove, type Loaded, type Proven } from '../proof'
+import { prove, swayedBy, type Loaded, type Proven, type Swayed } from '../proof'
 import { solidsOfPart } from '../raft'
 import { changeOfStilts, PlanDraft, type PlanIndex } from '../stilts'
 import { shareOfIdle, withoutIdle } from './idle'
 import type { Ready, ToReady } from './make-ready'
 import { proved } from './proved'
-import { softest } from './soft-beams'
+import { swayingIn } from './soft-beams'
 import { strengthened } from './strengthen'
 
 /** A part that is to be planned, on the raft that is asked for, and what else is. */
@@ -45,12 +45,12 @@ function badness({ proof }: Ready): number {
 function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, void> {
   const { scan, surface, part, raft, resin, plate, options = USUAL_OPTIONS } = of, own = [...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id), kept = new Set([...own, ...[...of.index.beams.values()].filter(b => b.part === part).map(b => b.id)])
   scan.setLoads(loadsOf(resin))
-  let like: Loaded | undefined
+  let like: Loaded | undefined, swayed: Swayed | undefined
   const steps = planForest(scan, surface, of.index, part, {
-    options, aim: of.aim, gauges: gaugesOfOptions(options, of.gauges), plate, watch: of.watch, reachMm, webMm: resin.webMm + WEB_SPARE_MM, solids: index => solidsOfPart(index, part, raft),
-    *soft(draft) {
-      like = yield* loadedBy({ ...of, index: draft.index }, like)
-      return softest(like, draft.index, resin.swayMm)
+    options, aim: of.aim, gauges: gaugesOfOptions(options, of.gauges), plate, watch: of.watch, reachMm, webMm: resin.webMm + WEB_SPARE_MM, modulusNMm2: resin.greenModulusNMm2, solids: index => solidsOfPart(index, part, raft),
+    *sways(draft) {
+      swayed = yield* swayedBy({ ...of, index: draft.index }, swayed)
+      return swayingIn(swayed, resin.swayMm)
     },
     *strengthen(draft, first) {
       like = yield* strengthened(of, draft, id => !kept.has(id), { ...(first ? FIRST : {}), like })

@@ -1,7 +1,7 @@
 import type { PlanBeam, PlanNode } from '../contract'
 import { distance } from '../mesh'
-import type { SoftBeam } from '../plan'
-import { swayEnergies, type Loaded } from '../proof'
+import type { Swaying } from '../plan'
+import { swayEnergies, swayMotion, type Loaded, type Swayed } from '../proof'
 import type { PlanIndex } from '../stilts'
 
 /** What sways is brought to this share of what it may. */
@@ -11,11 +11,9 @@ const DENSITIES = 8
 /** Nothing is made so many times thicker than that at once because something sways: what is below it has to follow. */
 const MOST_STIFFER = 1.3
 /** Nothing is made thicker than that only because something sways, mm. */
-const THICKEST_SWAY = 4
+const THICKEST_SWAY = 3
 /** Beams are grown until cones store so much of what is left. */
 const MOST_CONES = 0.8
-/** A beam that stores so much of what makes a piece sway wants to be held. */
-const SOFT_SHARE = 0.02
 
 /** Beams that make a part sway. */
 export interface Soft {
@@ -55,18 +53,10 @@ export function softBeams({ supports, pushes, sways }: Loaded, index: PlanIndex,
   return { times, over: sways.reduce((sum, s) => sum + s.mm / limitMm - 1, 0) }
 }
 
-/** What sways no farther than so many times too far is made thicker for it: a third of thickness more does that. */
-const MUCH_TOO_FAR = 3
-
-/** Shafts and branches that store most of what makes pieces sway much too far, the softest first. */
-export function softest({ supports, pushes, sways, lanes }: Loaded, index: PlanIndex, limitMm: number): SoftBeam[] {
-  const out = new Map<string, SoftBeam & { readonly share: number }>(), energies = swayEnergies(supports, pushes, sways.filter(s => s.mm > MUCH_TOO_FAR * limitMm).map(s => s.layer))
-  for (const [layer, stored] of energies) {
-    const total = [...stored.values()].reduce((sum, e) => sum + e, 0)
-    for (const [beam, e] of stored) {
-      const kind = index.beams.get(beam)?.kind, share = e / total
-      if ((kind === 'shaft' || kind === 'branch') && share > SOFT_SHARE && share > (out.get(beam)?.share ?? 0)) out.set(beam, { beam, softDeg: lanes.softDeg[layer], share })
-    }
-  }
-  return [...out.values()].sort((a, b) => b.share - a.share)
+/** Pieces that sway too far, each in the layer in which it sways most, and how what holds them moves then. */
+export function swayingIn({ supports, pushes, sways }: Swayed, limitMm: number): Swaying[] {
+  return sways.flatMap(({ layer, mm }) => {
+    const pushed = pushes.get(layer)
+    return pushed ? [{ times: mm / limitMm, ...swayMotion(supports, pushed) }] : []
+  })
 }

@@ -13,6 +13,8 @@ const SHARE_OF_PART = 0.9
 const STILL_HELPS = 0.95, MOST_STALLED = 1
 /** A stretch is no more than so many times as long as its radius of gyration; nor than that where both its ends are braced. */
 const MOST_SLENDER = 110, MOST_SLENDER_BRACED = 150
+/** What was too slender is so much thicker than it has to be. */
+const SPARE = 1.01
 
 const NO_ROWS = { nodes: [], beams: [] }, NOTHING_YET = { strength: Infinity, sway: Infinity }
 
@@ -40,18 +42,18 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
   const blocked = new Set<string>()
   for (let round = 0; round < rounds; round++) {
     yield 'Making thicker what bears too much'
-    const tips = new Map<string, number>(), grow = new Map<string, number>(), by = (id: string, times: number): void => void grow.set(id, Math.max(grow.get(id) ?? 1, Math.min(MOST_AT_ONCE, times)))
+    const tips = new Map<string, number>(), grow = new Map<string, number>(), least = new Map<string, number>(), by = (id: string, times: number): void => void grow.set(id, Math.max(grow.get(id) ?? 1, Math.min(MOST_AT_ONCE, times)))
     for (const { id, share } of loaded.ends) if (share > limit && mine(id)) tips.set(id, Math.min(MOST_AT_ONCE, Math.sqrt(share / (limit * AIM))))
     for (const { id, share } of loaded.beams) if (share > limit && mine(id)) by(id, Math.cbrt(share / (limit * AIM)))
     for (const { beams, share } of loaded.stretches) if (share > limit) for (const id of beams) if (mine(id)) by(id, (share / (limit * AIM)) ** 0.25)
     for (const { beams, stretch } of loaded.stretches) {
-      const slender = (4 * stretch.lengthMm) / stretch.thinMm / (stretch.ends.every(e => e === 'joint') ? MOST_SLENDER_BRACED : MOST_SLENDER)
-      if (slender > 1) for (const id of beams) if (mine(id)) by(id, slender * 1.01)
+      const leastMm = (4 * stretch.lengthMm) / (stretch.ends.every(e => e === 'joint') ? MOST_SLENDER_BRACED : MOST_SLENDER)
+      if (leastMm > stretch.thinMm) for (const id of beams) if (mine(id) && draft.index.beams.get(id)?.kind !== 'cone') least.set(id, leastMm * SPARE)
     }
     const soft = softBeams(loaded, draft.index, resin.swayMm, blocked)
     const over = { strength: [...loaded.ends, ...loaded.beams, ...loaded.stretches].reduce((sum, { share }) => sum + Math.max(0, share / limit - 1), 0), sway: soft.over }
     if (sway) for (const [id, times] of soft.times) if (mine(id)) by(id, times)
-    if (over.strength + over.sway === 0 && grow.size === 0) {
+    if (over.strength + over.sway === 0 && grow.size + least.size === 0) {
       if (whole || !sway) break
       // what only some layers said is asked of all of them
       loaded = yield* loadedBy({ ...of, index: draft.index })
@@ -67,9 +69,9 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
       const shape = shapes.get(id)
       return shape ? SHARE_OF_PART * thicknessAt(surface, shape) : Infinity
     }
-    const rows = stalls ? NO_ROWS : grownRows(draft.index, part, tips, grow, thickest, roomAround(surface, draft.index, part, of.gauges, resin.webMm))
+    const rows = stalls ? NO_ROWS : grownRows(draft.index, part, { tips, times: grow, least }, thickest, roomAround(surface, draft.index, part, of.gauges, resin.webMm))
     const grown = new Set(rows.beams.map(b => b.id))
-    for (const id of grow.keys()) if (!grown.has(id)) blocked.add(id)
+    for (const id of [...grow.keys(), ...least.keys()]) if (!grown.has(id)) blocked.add(id)
     if (rows.nodes.length + rows.beams.length === 0) {
       const useless = letGo || !sway ? [] : overloadedBraces(loaded, draft.index, limit).filter(mine)
       if (useless.length === 0) break

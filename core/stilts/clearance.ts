@@ -32,7 +32,7 @@ export interface NearStilts extends Nearness {
 export interface Others {
   readonly field: BeamField
   readonly limitMm: number
-  /** Owners that are left out, such as the stilt itself. */
+  /** Owners that are left out, such as the stilt itself, and rows of the plan. */
   readonly but?: ReadonlySet<string>
 }
 
@@ -117,14 +117,14 @@ function onFoot([x, y]: Vec3, heightMm: number): Vec3 {
 }
 
 /** The beams of a structure, each with the tip whose stilt it belongs to. What leads to no foot is not printed and left out. */
-function beamsOfStructure(index: PlanIndex, structure: Structure): { readonly owner: string; readonly beam: Beam }[] {
-  const out: { owner: string; beam: Beam }[] = [], taken = new Set<string>()
+function beamsOfStructure(index: PlanIndex, structure: Structure): OwnedBeam[] {
+  const out: OwnedBeam[] = [], taken = new Set<string>()
   const take = (owner: string, row: PlanBeam): void => {
     if (taken.has(row.id)) return
     taken.add(row.id)
     const from = index.nodes.get(row.from) as PlanNode, to = index.nodes.get(row.to) as PlanNode
     const end = to.kind === 'foot' && to.on.kind === 'plate' ? onFoot(to.at, to.fitted.footHeightMm) : to.at
-    out.push({ owner, beam: { from: from.at, to: end, fromRadius: row.fromDiameterMm / 2, toRadius: row.toDiameterMm / 2 } })
+    out.push({ owner, beam: { from: from.at, to: end, fromRadius: row.fromDiameterMm / 2, toRadius: row.toDiameterMm / 2 }, row: row.id })
   }
   let first = ''
   for (const id of [...structure.nodes].sort()) {
@@ -137,6 +137,13 @@ function beamsOfStructure(index: PlanIndex, structure: Structure): { readonly ow
   return out
 }
 
+/** A beam and whose it is; and its row in the plan where it has one. */
+export interface OwnedBeam {
+  readonly owner: string
+  readonly beam: Beam
+  readonly row?: string
+}
+
 interface Item {
   readonly minX: number
   readonly minY: number
@@ -147,12 +154,13 @@ interface Item {
   readonly key: string
   readonly owner: string
   readonly beam: Beam
+  readonly row?: string
 }
 
-function itemOf(key: string, owner: string, beam: Beam): Item {
+function itemOf(key: string, owner: string, beam: Beam, row?: string): Item {
   const { from: a, to: b, fromRadius: r, toRadius: s } = beam
   const low = (i: 0 | 1 | 2): number => Math.min(a[i] - r, b[i] - s), high = (i: 0 | 1 | 2): number => Math.max(a[i] + r, b[i] + s)
-  return { minX: low(0), minY: low(1), lowZ: low(2), maxX: high(0), maxY: high(1), highZ: high(2), key, owner, beam }
+  return { minX: low(0), minY: low(1), lowZ: low(2), maxX: high(0), maxY: high(1), highZ: high(2), key, owner, beam, row }
 }
 
 /** Beams in space, put and dropped by key, and asked what is near. Seen from above they are kept in an R-tree. */
@@ -160,9 +168,9 @@ export class BeamField {
   readonly #tree = new RBush<Item>()
   readonly #items = new Map<string, readonly Item[]>()
 
-  put(key: string, beams: readonly { readonly owner: string; readonly beam: Beam }[]): void {
+  put(key: string, beams: readonly OwnedBeam[]): void {
     this.drop(key)
-    const items = beams.map(({ owner, beam }) => itemOf(key, owner, beam))
+    const items = beams.map(({ owner, beam, row }) => itemOf(key, owner, beam, row))
     this.#items.set(key, items)
     for (const item of items) this.#tree.insert(item)
   }
@@ -172,7 +180,7 @@ export class BeamField {
     this.#items.delete(key)
   }
 
-  /** The beam that is nearest to some, where one is nearer than a limit; null for none. @param but owners that are left out */
+  /** The beam that is nearest to some, where one is nearer than a limit; null for none. @param but owners, and rows of the plan, that are left out */
   nearest(beams: readonly Beam[], limitMm: number, but?: ReadonlySet<string>): NearBeam | null {
     let best: NearBeam | null = null
     for (const beam of beams) {
@@ -181,7 +189,7 @@ export class BeamField {
     return best
   }
 
-  /** Whether any beam is nearer to some than a limit. @param but owners that are left out */
+  /** Whether any beam is nearer to some than a limit. @param but owners, and rows of the plan, that are left out */
   isNear(beams: readonly Beam[], limitMm: number, but?: ReadonlySet<string>): boolean {
     for (const beam of beams) if (!this.#near(itemOf('', '', beam), limitMm, but).next().done) return true
     return false
@@ -202,7 +210,7 @@ export class BeamField {
     const box = { minX: to.minX - limitMm, minY: to.minY - limitMm, maxX: to.maxX + limitMm, maxY: to.maxY + limitMm }
     for (const item of this.#tree.search(box)) {
       if (item.lowZ > to.highZ + limitMm || item.highZ < to.lowZ - limitMm) continue
-      if (but?.has(item.owner) || leastGap(to.beam, item.beam) >= limitMm) continue
+      if (but?.has(item.owner) || (item.row !== undefined && but?.has(item.row)) || leastGap(to.beam, item.beam) >= limitMm) continue
       const near = gapOfBeams(to.beam, item.beam)
       if (near.gapMm < limitMm) yield { item, near }
     }

@@ -1,4 +1,5 @@
 import type { Change, PlanBeam, PlanNode } from '../contract'
+import { Clearance } from './clearance'
 import { PlanIndex } from './plan-index'
 import type { PlanRows } from './stilt'
 
@@ -9,6 +10,7 @@ export class PlanDraft {
   readonly #beams = new Map<string, PlanBeam>()
   /** The graph as it is after the steps so far. */
   readonly index: PlanIndex
+  #clearance: Clearance | null = null
 
   /** @param around nodes of the structures that are to be changed */
   constructor(base: PlanIndex, around: Iterable<string>) {
@@ -24,16 +26,23 @@ export class PlanDraft {
     this.index = new PlanIndex(this.#nodes, this.#beams)
   }
 
+  /** What comes near to what after the steps so far. Nothing is put into its fields by whoever asks. */
+  get clearance(): Clearance {
+    return (this.#clearance ??= new Clearance(this.index))
+  }
+
   put({ nodes = [], beams = [] }: Partial<PlanRows>): void {
     for (const n of nodes) this.#nodes.set(n.id, n)
     for (const b of beams) this.#beams.set(b.id, b)
-    this.index.touch(nodes.map(n => n.id), beams.map(b => b.id))
+    const touched = this.index.touch(nodes.map(n => n.id), beams.map(b => b.id))
+    this.#clearance?.touch(touched)
   }
 
   drop(nodes: readonly string[], beams: readonly string[]): void {
     for (const id of nodes) this.#nodes.delete(id)
     for (const id of beams) this.#beams.delete(id)
-    this.index.touch(nodes, beams)
+    const touched = this.index.touch(nodes, beams)
+    this.#clearance?.touch(touched)
   }
 
   /** Takes a change of these structures. */

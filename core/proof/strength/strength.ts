@@ -165,8 +165,7 @@ export function mixed(three: Float64Array, [up, x, y]: readonly [number, number,
  * @param seen called in each of them with how pieces move there
  */
 export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: readonly SupportFrame[], pieces: Pieces, areas: readonly (readonly number[])[], film: FilmLoads, resin: StrengthResin, middle: Vec3, only?: ReadonlySet<number>, seen?: (holding: Holding, motions: ByPiece, layer: number, plunge: number) => void): Strength {
-  const holding = new Holding(supports, pieces, middle), n = graph.layerCount
-  const lanes = { pullN: new Float64Array(n), canN: new Float64Array(n).fill(NaN), swayMm: new Float64Array(n).fill(NaN), softDeg: new Float64Array(n).fill(NaN) }
+  const holding = new Holding(supports, pieces, middle), lanes = emptyLanes(graph.layerCount)
   const worst = supports.map(s => s.holds.map(() => ({ share: 0, layer: -1, borne: { alongN: 0, acrossN: 0, bentNmm: 0 }, pulledN: 0, pressedN: 0 })))
   const loose = new Map<number, { piece: number; layer: number; areaMm2: number }>()
   const three = new Float64Array(CASES * SIZE), six = new Float64Array(SIZE)
@@ -193,22 +192,15 @@ export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: read
       if (share > end.share) Object.assign(end, { share, layer: k, borne })
     }
   }
-  for (let k = n - 1; k >= 0; k--) {
-    if (only && !only.has(k)) continue
-    holding.downTo(k)
-    const pulls = pullsOf(pieces, film, k), stress = releaseStressAt(film.loads, k)
-    plunge = plungeShare(pulls, stress, resin)
-    const held = pulls.filter(({ piece, pullN, laidN }) => {
-      lanes.pullN[k] += pullN
-      const holds = holding.holds(piece)
-      if (!holds && laidN > 0) loose.set(piece, { piece, layer: k, areaMm2: pullN / stress })
-      return holds && !pieces.list[piece].onPlate
-    })
-    if (held.length === 0) continue
-    motions = holding.motionsUnder(loadsOf(holding, held))
+  for (const layer of layersUnder(holding, graph.layerCount, pieces, film, resin, only)) {
+    const { layer: k } = layer
+    for (const pull of layer.pulls) lanes.pullN[k] += pull.pullN
+    for (const { piece, pullN, laidN } of layer.pulls) if (laidN > 0 && !holding.holds(piece)) loose.set(piece, { piece, layer: k, areaMm2: pullN / releaseStressAt(film.loads, k) })
+    if (layer.held.length === 0) continue
+    plunge = layer.plunge
+    motions = layer.motions
     seen?.(holding, motions, k, plunge)
-    const largest = held.reduce((a, b) => (b.laidN > a.laidN ? b : a))
-    if (largest.laidN >= SWAYS_FROM_MM2 * stress) swayOf(lanes, k, holding, motions, largest)
+    swayOf(lanes, holding, film, layer)
     counts = holding.endsByPiece
     cases = casesOf(plunge)
     most = 0
@@ -216,6 +208,41 @@ export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: read
     if (most > 0) lanes.canN[k] = lanes.pullN[k] / most
   }
   return { ends: supports.flatMap((s, i) => s.holds.map((h, j): EndStrength => ({ id: h.id, ...worst[i][j] }))), lanes, loose: [...loose.values()] }
+}
+
+/** How far pieces sway in some layers, without what ends bear; other layers are left out. @param seen called in each of them with how pieces move there and how far the largest sways, mm */
+export function swayLanes(layerCount: number, supports: readonly SupportFrame[], pieces: Pieces, film: FilmLoads, resin: StrengthResin, middle: Vec3, only?: ReadonlySet<number>, seen?: (holding: Holding, layer: LoadedLayer, swayMm: number) => void): Pick<StrengthLanes, 'swayMm' | 'softDeg'> {
+  const holding = new Holding(supports, pieces, middle), lanes = emptyLanes(layerCount)
+  for (const layer of layersUnder(holding, layerCount, pieces, film, resin, only)) {
+    if (layer.held.length === 0) continue
+    swayOf(lanes, holding, film, layer)
+    seen?.(holding, layer, lanes.swayMm[layer.layer])
+  }
+  return lanes
+}
+
+function emptyLanes(n: number): StrengthLanes {
+  return { pullN: new Float64Array(n), canN: new Float64Array(n).fill(NaN), swayMm: new Float64Array(n).fill(NaN), softDeg: new Float64Array(n).fill(NaN) }
+}
+
+/** What the film pulls in a layer, and how what is held moves under it. */
+export interface LoadedLayer {
+  readonly layer: number
+  readonly pulls: readonly Pull[]
+  /** Those of them that supports hold. */
+  readonly held: readonly Pull[]
+  readonly motions: ByPiece
+  readonly plunge: number
+}
+
+/** Goes down through layers; what holds is that of the layer that was given last. */
+function* layersUnder(holding: Holding, layerCount: number, pieces: Pieces, film: FilmLoads, resin: StrengthResin, only?: ReadonlySet<number>): Generator<LoadedLayer, void, void> {
+  for (let layer = layerCount - 1; layer >= 0; layer--) {
+    if (only && !only.has(layer)) continue
+    holding.downTo(layer)
+    const pulls = pullsOf(pieces, film, layer), held = pulls.filter(({ piece }) => holding.holds(piece) && !pieces.list[piece].onPlate)
+    yield { layer, pulls, held, motions: held.length > 0 ? holding.motionsUnder(loadsOf(holding, held)) : new Map(), plunge: plungeShare(pulls, releaseStressAt(film.loads, layer), resin) }
+  }
 }
 
 /** What no case goes beyond of three forces, or moments, by their size. @param at where the first of them stands */
@@ -232,8 +259,10 @@ export function alongOf(of: Float64Array, at: number, [ax, ay, az]: Vec3): numbe
   return of[at] * ax + of[at + 1] * ay + of[at + 2] * az
 }
 
-/** How far a piece moves where it is laid, under the side pull from its softest side. */
-function swayOf(lanes: StrengthLanes, layer: number, holding: Holding, motions: ByPiece, { piece, at }: Pull): void {
+/** How far the largest of what is laid moves where it is laid, under the side pull from its softest side. */
+function swayOf(lanes: Pick<StrengthLanes, 'swayMm' | 'softDeg'>, holding: Holding, { loads }: FilmLoads, { layer, held, motions }: LoadedLayer): void {
+  const { piece, at, laidN } = held.reduce((a, b) => (b.laidN > a.laidN ? b : a))
+  if (laidN < SWAYS_FROM_MM2 * releaseStressAt(loads, layer)) return
   const [x, y] = holding.displacementsAt(at, motions.get(piece) ?? new Float64Array(CASES * SIZE))
   // the longest that a unit direction is sent to: the larger singular value of both columns
   const a = x[0] ** 2 + x[1] ** 2, b = y[0] ** 2 + y[1] ** 2, c = x[0] * y[0] + x[1] * y[1], mm = Math.sqrt((a + b) / 2 + Math.sqrt(((a - b) / 2) ** 2 + c * c))

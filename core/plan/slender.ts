@@ -1,0 +1,60 @@
+import { leastDiameter } from '../forest'
+import { distance } from '../mesh'
+import type { Joint, PlanDraft, PlanIndex, Stilt } from '../stilts'
+import { eachStrut, strutDiameter, type StrutMaker } from './struts'
+import { placesAlong, type MovingPlace } from './swaying'
+
+/** A stretch is strutted within this share of its length around its middle. */
+const MIDDLE = 0.3
+/** A millimetre off the middle costs as much as so many of a strut. */
+const OFF_MIDDLE = 1.5
+/** So many places are tried for each stretch, and so often all are looked through. */
+const MOST_TRIED = 60, MOST_ROUNDS = 3
+/** What is nearly as thick as its length asks for may grow that much, which is less resin than a strut. */
+const NEARLY = 0.95
+
+/** Struts the middles of stretches that are too slender for their length, from what stands near. Gives how many. @param mine whether something may be joined to a stilt */
+export function strutSlender(make: StrutMaker, draft: PlanDraft, part: string, mine: (stilt: Stilt) => boolean): number {
+  let made = 0
+  for (let round = 0; round < MOST_ROUNDS; round++) {
+    let more = 0
+    for (const { id } of draft.index.stiltsOf(part)) {
+      const stilt = draft.index.stilt(id)
+      if (!stilt || !mine(stilt)) continue
+      const slender = slenderStretch(draft.index, stilt)
+      if (slender && strutOne(make, draft, part, stilt, slender, mine)) more++
+    }
+    made += more
+    if (more === 0) break
+  }
+  return made
+}
+
+/** From which height to which a stilt is not held for a length that it is too thin for, mm; null where it is not. */
+function slenderStretch(index: PlanIndex, { nodes, beams, path, alone }: Stilt): { readonly lowMm: number; readonly highMm: number } | null {
+  let start = 1, lengthMm = 0, thinMm = Infinity
+  for (let i = 1; i < Math.min(alone, nodes.length - 1); i++) {
+    const beam = index.beams.get(beams[i])
+    lengthMm += distance(path[i], path[i + 1])
+    thinMm = Math.min(thinMm, beam?.fromDiameterMm ?? Infinity, beam?.toDiameterMm ?? Infinity)
+    if (i + 1 < nodes.length - 1 && !index.isHeld(nodes[i + 1])) continue
+    if (thinMm < NEARLY * leastDiameter(lengthMm)) return { lowMm: path[i + 1][2], highMm: path[start][2] }
+    start = i + 1
+    lengthMm = 0
+    thinMm = Infinity
+  }
+  return null
+}
+
+function strutOne(make: StrutMaker, draft: PlanDraft, part: string, stilt: Stilt, { lowMm, highMm }: { readonly lowMm: number; readonly highMm: number }, mine: (stilt: Stilt) => boolean): boolean {
+  const middle = (lowMm + highMm) / 2, reach = MIDDLE * (highMm - lowMm), own: MovingPlace[] = [], others: MovingPlace[] = []
+  for (const p of placesAlong(draft.index, draft.index.stiltsOf(part), [], mine)) {
+    if (p.joint.host.id !== stilt.id) others.push(p)
+    else if (Math.abs(p.joint.at[2] - middle) <= reach) own.push(p)
+  }
+  const found: { readonly upper: Joint; readonly lower: Joint; readonly lengthMm: number; readonly cost: number }[] = []
+  const take = ({ joint: upper }: MovingPlace, { joint: lower }: MovingPlace, lengthMm: number): void => void found.push({ upper, lower, lengthMm, cost: lengthMm + OFF_MIDDLE * Math.abs((upper.host.id === stilt.id ? upper : lower).at[2] - middle) })
+  eachStrut(others, own, take)
+  eachStrut(own, others, take)
+  return found.sort((a, b) => a.cost - b.cost).slice(0, MOST_TRIED).some(({ upper, lower, lengthMm }) => make.mayTie(upper.host.id, lower.host.id) && make.put(lower, upper, strutDiameter(lengthMm)))
+}
