@@ -8,6 +8,8 @@ import type { Surface } from '../stilts'
 export interface WeakTip {
   readonly at: Vec3
   readonly wanted: number
+  /** How high the part is laid when it bears too much, mm. */
+  readonly laidMm: number
 }
 
 /** Places are looked for so far to the side, in squares of this, and so far up, mm: on the same piece, higher up, where it is thicker and has a longer arm. */
@@ -20,13 +22,15 @@ const LOOKS_DOWN = 0.2
 const NEXT_MM = 2.5, APART_MM = 1.2
 /** Skin under this much material takes a tip that carries; what is thinner a finer one, mm. */
 const CARRIES_MM = 0.8
+/** A place is laid so long before, mm, or it is no help when it is needed, and is tried last. */
+const LAID_MM = 0.1, TOO_LATE = 100
 /** Places that are tried for each. */
 const MOST_TRIED = 8
 
 /** Finds places for more tips beside some that bear too much. @param tips where tips stand already */
 export function besideWeak(scan: ModelScan, surface: Surface, room: Room, ways: Ways, weak: readonly WeakTip[], tips: readonly Vec3[], gaugesFor: (role: Role) => readonly Gauge[]): Head[] {
   const out: Head[] = [], standing = [...tips], islandsOf = (points: readonly Vec3[]): number[] => scan.laidAt(points).map(l => (l ? (scan.modelTree?.tree.islandOf[l.component] ?? -2) : -2))
-  for (const { at, wanted } of weak) {
+  for (const { at, wanted, laidMm } of weak) {
     const [own] = islandsOf([at]), seats: { readonly point: Vec3; readonly normal: Vec3; readonly thickMm: number }[] = []
     for (let y = -ASIDE_MM; y <= ASIDE_MM; y += STEP_MM) for (let x = -ASIDE_MM; x <= ASIDE_MM; x += STEP_MM) {
       if (x * x + y * y > ASIDE_MM * ASIDE_MM) continue
@@ -37,7 +41,7 @@ export function besideWeak(scan: ModelScan, surface: Surface, room: Room, ways: 
     }
     const islands = islandsOf(seats.map(s => s.point)), same = seats.filter((_, i) => islands[i] === own)
     for (let n = 1; n <= wanted; n++) {
-      const off = n * NEXT_MM, better = same.map(s => ({ s, far: Math.abs(distance(s.point, at) - off) - Math.min(s.thickMm, 2) + s.normal[2] })).sort((a, b) => a.far - b.far)
+      const off = n * NEXT_MM, better = same.map(s => ({ s, far: Math.abs(distance(s.point, at) - off) - Math.min(s.thickMm, 2) + s.normal[2] + (s.point[2] > laidMm - LAID_MM ? TOO_LATE : 0) })).sort((a, b) => a.far - b.far)
       let tried = 0
       for (const { s } of better) {
         if (standing.some(t => distance(t, s.point) < APART_MM)) continue

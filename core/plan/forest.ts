@@ -58,7 +58,7 @@ export interface PlannedForest {
 /** Rounds of tips and scans; in the first ones tips are chosen in one sweep, after that finding by finding, at other places in every round. */
 const MOST_ROUNDS = 5, SWEEPS = 2
 /** So often more is looked for beside a tip that bears too much. */
-const MOST_ASKED = 1
+const MOST_ASKED = 2
 const NOT_ALL = 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.'
 /** From the axis of a way of its own to the skin, mm. */
 export const WAY_CLEAR_MM = 0.85

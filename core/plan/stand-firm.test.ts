@@ -156,7 +156,7 @@ describe('more beside a weak tip', () => {
   it('stands on the same piece, away from it and from each other, and on skin that looks down', () => {
     const mesh = joinMeshes([box([-3, -3, 14], [3, 3, 20]), box([4, -3, 14], [9, 3, 20])]), { surface, skin } = standing(mesh, [[2, 0]]), scan = new ModelScan(skin, { pixelMm: 0.1, layerMm: 0.1 }, AS_IS)
     scan.runToEnd()
-    const room = new Room(skin), ways = new Ways(room, 0.85, [60, 40]), at: Vec3 = [2, 0, 14], heads = besideWeak(scan, surface, room, ways, [{ at, wanted: 2 }], [at], () => [gaugeOf('light')])
+    const room = new Room(skin), ways = new Ways(room, 0.85, [60, 40]), at: Vec3 = [2, 0, 14], heads = besideWeak(scan, surface, room, ways, [{ at, wanted: 2, laidMm: 15 }], [at], () => [gaugeOf('light')])
     expect(heads).toHaveLength(2)
     for (const h of heads) {
       // the other block begins in the same layer, and is another island
@@ -165,6 +165,6 @@ describe('more beside a weak tip', () => {
       expect(distance(h.point, at)).toBeGreaterThanOrEqual(1.2)
     }
     expect(distance(heads[0].point, heads[1].point)).toBeGreaterThanOrEqual(1.2)
-    expect(besideWeak(scan, surface, room, ways, [{ at, wanted: 1 }], [at], () => [])).toEqual([])
+    expect(besideWeak(scan, surface, room, ways, [{ at, wanted: 1, laidMm: 15 }], [at], () => [])).toEqual([])
   })
 })

@@ -4,6 +4,8 @@ import { GAP_FLOOR_MM, Clearance, gapOfCone, gapOfLeg, gapsOfPath, gaugeFor, LEA
 
 /** A tip is never thicker than that, mm, and its cone opens by this at least. */
 const THICKEST_TIP_MM = 1.2, OPENS = 1.25
+/** No cone opens by more than this to each side, degrees: wider ones grow into each other, and are no stiffer at their tips. */
+const CONE_DEG = 18
 /** No shaft is thicker than that, mm. */
 const THICKEST_MM = 5
 /** On the way down a stilt gets thinner at a joint by no more than that, mm: a step that a layer or two bridge. */
@@ -74,16 +76,18 @@ export function grownRows(index: PlanIndex, part: string, { tips, times: grow, l
     beams.set(id, now)
     take(now)
   }
+  const lengthOf = ({ from, to }: PlanBeam): number => distance((index.nodes.get(from) as PlanNode).at, (index.nodes.get(to) as PlanNode).at)
   /** By how much a beam may get thinner on its way down, mm. */
-  const narrows = ({ from, to }: PlanBeam): number => {
-    const a = (index.nodes.get(from) as PlanNode).at, b = (index.nodes.get(to) as PlanNode).at, leanDeg = degrees(Math.acos(Math.min(1, (a[2] - b[2]) / (distance(a, b) || 1))))
-    return 2 * distance(a, b) * Math.tan(radians(Math.max(0, Math.min(SIDES_DEG, LEANS_DEG - leanDeg))))
+  const narrows = (beam: PlanBeam): number => {
+    const drop = (index.nodes.get(beam.from) as PlanNode).at[2] - (index.nodes.get(beam.to) as PlanNode).at[2], leanDeg = degrees(Math.acos(Math.min(1, drop / (lengthOf(beam) || 1))))
+    return 2 * lengthOf(beam) * Math.tan(radians(Math.max(0, Math.min(SIDES_DEG, LEANS_DEG - leanDeg))))
   }
+  const opensBy = (cone: PlanBeam): number => 2 * lengthOf(cone) * Math.tan(radians(CONE_DEG))
   const asked = grow.size + tips.size + least.size > 0
   for (const stilt of index.stiltsOf(part)) {
     const tip = (nodes.get(stilt.nodes[0]) ?? index.nodes.get(stilt.nodes[0])) as TipNode, [cone] = stilt.beams, own = grow.get(cone) ?? 1, times = tips.get(tip.id) ?? 1
     const tipMm = times > 1 ? Math.max(tip.fitted.tipDiameterMm, Math.min(tip.fitted.tipDiameterMm * times, THICKEST_TIP_MM, mostAt(tip.id))) : tip.fitted.tipDiameterMm, nowMm = tip.fitted.kneeDiameterMm
-    const wantedMm = Math.min(THICKEST_MM, Math.max(nowMm * own, tipMm * OPENS)), roomMm = [wantedMm, (wantedMm + nowMm) / 2].find(mm => hasRoom({ ...beamOf(cone), toDiameterMm: mm }) && (stilt.foot !== 'model' || mm <= nowMm || hasRoomAsStick(stilt, mm))) ?? nowMm
+    const wantedMm = Math.max(nowMm, Math.min(THICKEST_MM, Math.max(nowMm * own, tipMm * OPENS), tipMm + opensBy(beamOf(cone)))), roomMm = [wantedMm, (wantedMm + nowMm) / 2].find(mm => hasRoom({ ...beamOf(cone), toDiameterMm: mm }) && (stilt.foot !== 'model' || mm <= nowMm || hasRoomAsStick(stilt, mm))) ?? nowMm
     const way = stilt.beams.slice(1, stilt.foot === 'model' ? -1 : undefined), wants: { readonly id: string; readonly fromMm: number; readonly toMm: number }[] = []
     // on the way down nothing gets thinner all at once
     let above = roomMm

@@ -54,7 +54,7 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
     },
     *strengthen(draft, first) {
       like = yield* strengthened(of, draft, id => !kept.has(id), { ...(first ? FIRST : {}), like })
-      return weakTips(like, draft.index, resin.margin)
+      return weakTips(like, draft.index, resin.margin, scan.raster.layerMm)
     },
   })
   let step = steps.next()
@@ -101,10 +101,10 @@ const FIRST = { rounds: 3, sway: false }
 /** Tips that one more is wanted beside are those that bear more than this share of what they may; of more than that three times as much, two more, and so on. */
 const WEAK_FROM = 1.05, A_TIP_FOR = 3, MOST_BESIDE = 3
 
-function weakTips({ ends }: Loaded, index: PlanIndex, margin: number): WeakTip[] {
-  return ends.flatMap(({ id, share }): WeakTip[] => {
+function weakTips({ ends }: Loaded, index: PlanIndex, margin: number, layerMm: number): WeakTip[] {
+  return ends.flatMap(({ id, share, layer }): WeakTip[] => {
     const node = index.nodes.get(id), over = share * margin
-    return node?.kind === 'tip' && over > WEAK_FROM ? [{ at: node.at, wanted: Math.min(MOST_BESIDE, Math.ceil(over / A_TIP_FOR)) }] : []
+    return node?.kind === 'tip' && over > WEAK_FROM ? [{ at: node.at, laidMm: layer * layerMm, wanted: Math.min(MOST_BESIDE, Math.ceil(over / A_TIP_FOR)) }] : []
   })
 }
 
