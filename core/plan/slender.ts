@@ -15,14 +15,18 @@ const NEARLY = 0.95
 
 /** Struts the middles of stretches that are too slender for their length, from what stands near. Gives how many. @param mine whether something may be joined to a stilt */
 export function strutSlender(make: StrutMaker, draft: PlanDraft, part: string, mine: (stilt: Stilt) => boolean): number {
-  let made = 0
+  let made = 0, places: readonly MovingPlace[] | null = null
   for (let round = 0; round < MOST_ROUNDS; round++) {
     let more = 0
     for (const { id } of draft.index.stiltsOf(part)) {
       const stilt = draft.index.stilt(id)
       if (!stilt || !mine(stilt)) continue
       const slender = slenderStretch(draft.index, stilt)
-      if (slender && strutOne(make, draft, part, stilt, slender, mine)) more++
+      if (!slender) continue
+      places ??= placesAlong(draft.index, draft.index.stiltsOf(part), [], mine)
+      if (!strutOne(make, places, stilt, slender)) continue
+      more++
+      places = null
     }
     made += more
     if (more === 0) break
@@ -46,9 +50,9 @@ function slenderStretch(index: PlanIndex, { nodes, beams, path, alone }: Stilt):
   return null
 }
 
-function strutOne(make: StrutMaker, draft: PlanDraft, part: string, stilt: Stilt, { lowMm, highMm }: { readonly lowMm: number; readonly highMm: number }, mine: (stilt: Stilt) => boolean): boolean {
+function strutOne(make: StrutMaker, places: readonly MovingPlace[], stilt: Stilt, { lowMm, highMm }: { readonly lowMm: number; readonly highMm: number }): boolean {
   const middle = (lowMm + highMm) / 2, reach = MIDDLE * (highMm - lowMm), own: MovingPlace[] = [], others: MovingPlace[] = []
-  for (const p of placesAlong(draft.index, draft.index.stiltsOf(part), [], mine)) {
+  for (const p of places) {
     if (p.joint.host.id !== stilt.id) others.push(p)
     else if (Math.abs(p.joint.at[2] - middle) <= reach) own.push(p)
   }

@@ -18,7 +18,7 @@ export const MOST_TOGETHER = 48
 interface Strut {
   readonly upper: Joint
   readonly lower: Joint
-  readonly diameterMm: number
+  readonly thickMm: number
   /** What it eases, by its resin. */
   readonly worth: number
 }
@@ -46,9 +46,9 @@ export class StrutMaker {
   }
 
   /** Puts a strut between two places, if there is room for one as thick as that. */
-  put(lower: Joint, upper: Joint, diameterMm: number): boolean {
-    const { index } = this.#draft, but = new Set([upper, lower].flatMap(j => meetingAt(index, j))), brace = braceBetween(this.#surface, lower, upper, diameterMm, { field: this.#draft.clearance.field(this.#part), limitMm: this.#webMm, but })
-    if (!brace.ok || brace.diameterMm < diameterMm * SHARE_OF_WANTED) return false
+  put(lower: Joint, upper: Joint, thickMm: number): boolean {
+    const { index } = this.#draft, but = new Set([upper, lower].flatMap(j => meetingAt(index, j))), brace = braceBetween(this.#surface, lower, upper, thickMm, { field: this.#draft.clearance.field(this.#part), limitMm: this.#webMm, but })
+    if (!brace.ok || brace.diameterMm < thickMm * SHARE_OF_WANTED) return false
     this.#draft.put(rowsOfBraces(index, [brace]))
     return true
   }
@@ -64,12 +64,12 @@ export class StrutMaker {
 export function strutted(make: StrutMaker, places: readonly MovingPlace[], swaying: readonly Swaying[], modulusNMm2: number): number {
   const middles: Vec3[] = []
   let tried = 0
-  for (const { upper, lower, diameterMm } of strutsBetween(places, swaying, modulusNMm2)) {
+  for (const { upper, lower, thickMm } of strutsBetween(places, swaying, modulusNMm2)) {
     if (middles.length >= AT_ONCE || tried > MOST_TRIED) break
     const middle = between(upper.at, lower.at, 0.5)
     if (middles.some(m => distance(m, middle) < APART_MM) || !make.mayTie(upper.host.id, lower.host.id)) continue
     tried++
-    if (make.put(lower, upper, diameterMm)) middles.push(middle)
+    if (make.put(lower, upper, thickMm)) middles.push(middle)
   }
   return middles.length
 }
@@ -96,13 +96,13 @@ export function eachStrut<P extends { readonly joint: Joint }>(places: readonly 
 function strutsBetween(places: readonly MovingPlace[], swaying: readonly Swaying[], modulusNMm2: number): Strut[] {
   const out: Strut[] = []
   eachStrut(places, places, (upper, lower, lengthMm) => {
-    const [x, y, z] = upper.joint.at, { at } = lower.joint, along: Vec3 = [(x - at[0]) / lengthMm, (y - at[1]) / lengthMm, (z - at[2]) / lengthMm], diameterMm = strutDiameter(lengthMm), stiffness = barStiffness(modulusNMm2, diameterMm, lengthMm)
+    const [x, y, z] = upper.joint.at, { at } = lower.joint, along: Vec3 = [(x - at[0]) / lengthMm, (y - at[1]) / lengthMm, (z - at[2]) / lengthMm], thickMm = strutDiameter(lengthMm), stiffness = barStiffness(modulusNMm2, thickMm, lengthMm)
     let all = 0
     for (let i = 0; i < swaying.length; i++) {
       const moves = upper.moved[i] ?? lower.moved[i], other = upper.moved[i] ? lower.moved[i] : null
       if (moves) all += eased(swaying[i], stiffness, along, moves, other)
     }
-    if (all > 0) out.push({ upper: upper.joint, lower: lower.joint, diameterMm, worth: all / barVolume(diameterMm, lengthMm) })
+    if (all > 0) out.push({ upper: upper.joint, lower: lower.joint, thickMm, worth: all / barVolume(thickMm, lengthMm) })
   })
   return out.sort((a, b) => b.worth - a.worth)
 }
