@@ -12,8 +12,6 @@ const THICKEST_MM = 5
 const MOST_STEP_MM = 0.2
 /** And along a beam so that its sides lean out by no more than this, degrees; less where the beam itself leans, so that it prints without a ledge. */
 const SIDES_DEG = 12, LEANS_DEG = 44
-/** A piece so short stays even: what leans into the joint above it comes out over its side. */
-const SHORT_MM = 1.5
 /** What grows keeps so much more than the gap of its gauge, mm. */
 const GAP_SPARE_MM = 0.02
 
@@ -81,7 +79,6 @@ export function grownRows(index: PlanIndex, part: string, { tips, times: grow, l
   const lengthOf = ({ from, to }: PlanBeam): number => distance((index.nodes.get(from) as PlanNode).at, (index.nodes.get(to) as PlanNode).at)
   /** By how much a beam may get thinner on its way down, mm. */
   const narrows = (beam: PlanBeam): number => {
-    if (lengthOf(beam) < SHORT_MM) return 0
     const drop = (index.nodes.get(beam.from) as PlanNode).at[2] - (index.nodes.get(beam.to) as PlanNode).at[2], leanDeg = degrees(Math.acos(Math.min(1, drop / (lengthOf(beam) || 1))))
     return 2 * lengthOf(beam) * Math.tan(radians(Math.max(0, Math.min(SIDES_DEG, LEANS_DEG - leanDeg))))
   }
