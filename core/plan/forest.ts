@@ -79,7 +79,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   /** Adds tips and what they stand on; gives whether there was anything to add. */
   const plant = function* (open: readonly Target[], round: number): Generator<HoldStep, boolean, void> {
     const { heads, stuck } = open.length === 0 && round > 0 ? NOTHING : round < SWEEPS ? yield* covered(scan, result, surface, room, ways, options, tried) : yield* underEach(scan, surface, room, ways, open, round, options, tried)
-    const beside = besideWeak(scan, surface, room, ways, weak, draft.index.stiltsOf(part).map(s => s.path[0]), role => slimmer(gaugesOfRole(role), options.gauges))
+    const beside = besideWeak(scan, surface, room, ways, weak, draft.index.stiltsOf(part).map(s => s.path[0]), role => slimmer(gaugesOfRole(role), options.gauges), { ownOnly: options.chosen !== undefined, within: options.within })
     if (heads.length + stuck.length + beside.length === 0) return false
     yield 'Gathering tips on trunks'
     const forest = grown([...heads, ...beside], { room, ways, plate: options.plate, gapMm: GAP_MM, shared: of.options.branches, reachMm: of.reachMm, isOff: offSkin(surface), others: { field: new Clearance(draft.index).field(part), limitMm: options.webMm } })

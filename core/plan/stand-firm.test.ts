@@ -167,4 +167,15 @@ describe('more beside a weak tip', () => {
     expect(distance(heads[0].point, heads[1].point)).toBeGreaterThanOrEqual(1.2)
     expect(besideWeak(scan, surface, room, ways, [{ at, wanted: 1, laidMm: 15 }], [at], () => [])).toEqual([])
   })
+  it('stands on what its piece has joined by then, and not before', () => {
+    // a thin leg, and 3 mm higher a slab that it goes into, which has a wide leg of its own
+    const mesh = joinMeshes([box([-1, -0.2, 14], [-0.6, 0.2, 17.1]), box([0.5, -3, 14], [6, 3, 17.1]), box([-3, -3, 17], [6, 3, 20])]), { surface, skin } = standing(mesh, [[2, 0]]), scan = new ModelScan(skin, { pixelMm: 0.1, layerMm: 0.1 }, AS_IS)
+    scan.runToEnd()
+    const room = new Room(skin), ways = new Ways(room, 0.85, [60, 40]), at: Vec3 = [-0.8, 0, 14], besides = (laidMm: number, where = {}): Vec3[] => besideWeak(scan, surface, room, ways, [{ at, wanted: 1, laidMm }], [at], () => [gaugeOf('light')], where).map(h => h.point)
+    expect(besides(16)).toEqual([])
+    const [point] = besides(18)
+    expect([point[0] > 0.4, point[2]]).toEqual([true, 14])
+    expect(besides(18, { ownOnly: true })).toEqual([])
+    expect(besides(18, { within: ([x]: Vec3) => x < 0 })[0][0]).toBeLessThan(0)
+  })
 })

@@ -31,7 +31,7 @@ const REACHES_MM = [9, 3] as const
 const MOST_PLANNED_TWICE = 80
 
 /** What is a little too much is not worth another plan: this much of what is there; of a plan of few tips, which is made at once, less. */
-const A_LITTLE = 0.2, VERY_LITTLE = 0.02, FEW = 50
+const A_LITTLE = 0.2, VERY_LITTLE = 0.02, FEW = 70
 /** Whether something bears more than it may, or sways farther, by more than a little. */
 function isWeak({ proof, placed }: Ready): boolean {
   return proof.checks.some(c => OF_STRENGTH.has(c.kind) && c.state === 'bad' && c.figure !== null && c.limit !== null && 1 - c.limit / c.figure > (placed > FEW ? A_LITTLE : VERY_LITTLE))
@@ -54,7 +54,7 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
     },
     *strengthen(draft, first) {
       like = yield* strengthened(of, draft, id => !kept.has(id), { ...(first ? FIRST : {}), like })
-      return weakTips(like, draft.index, resin.margin, scan.raster.layerMm)
+      return weakTips(like, draft.index, part, resin.margin, scan.raster.layerMm)
     },
   })
   let step = steps.next()
@@ -101,11 +101,16 @@ const FIRST = { rounds: 3, sway: false }
 /** Tips that one more is wanted beside are those that bear more than this share of what they may; of more than that three times as much, two more, and so on. */
 const WEAK_FROM = 1.05, A_TIP_FOR = 3, MOST_BESIDE = 3
 
-function weakTips({ ends }: Loaded, index: PlanIndex, margin: number, layerMm: number): WeakTip[] {
-  return ends.flatMap(({ id, share, layer }): WeakTip[] => {
-    const node = index.nodes.get(id), over = share * margin
-    return node?.kind === 'tip' && over > WEAK_FROM ? [{ at: node.at, laidMm: layer * layerMm, wanted: Math.min(MOST_BESIDE, Math.ceil(over / A_TIP_FOR)) }] : []
-  })
+function weakTips({ ends, beams }: Loaded, index: PlanIndex, part: string, margin: number, layerMm: number): WeakTip[] {
+  const found = new Map<string, WeakTip>(), add = (id: string, over: number, layer: number): void => {
+    const node = index.nodes.get(id)
+    if (node?.kind === 'tip' && over > WEAK_FROM && !found.has(id)) found.set(id, { at: node.at, laidMm: layer * layerMm, wanted: Math.min(MOST_BESIDE, Math.ceil(over / A_TIP_FOR)) })
+  }
+  for (const { id, share, layer } of ends) add(id, share * margin, layer)
+  // a beam that only one tip hangs on is helped by another tip as well
+  const lone = new Map(index.stiltsOf(part).flatMap(s => s.beams.slice(0, s.alone).map(b => [b, s.id] as const)))
+  for (const { id, share, layer } of beams) add(lone.get(id) ?? '', share * margin, layer)
+  return [...found.values()]
 }
 
 const NO_TILT = 'No tilt of up to 45° about x or y opens a straight way to it; a stick between two points, or a waiver, is left.'

@@ -14,6 +14,8 @@ const FOOT_END_SHARE = 0.4
 const BALL_RINGS = 8
 /** Rings of a ball tip, the first one next to its pole. */
 const BALL_TIP_RINGS = 7
+/** Rings of a round end of a tube. */
+const ROUND_RINGS = 4
 /** A tube that turns by less than this cosine, and is as wide as this from what is between its neighbours, mm, has no ring there. */
 const STRAIGHT = 0.99999, SAME_MM = 0.005
 const NECK_SHARE_OF_SINE = Math.sqrt(1 - NECK_AT ** 2)
@@ -25,13 +27,15 @@ interface Ring {
   /** Direction of travel, from tip to foot. */
   readonly along: Vec3
   readonly radius: number
+  /** At a joint, halfway between what comes and what goes. */
+  readonly bends?: true
 }
 
 /** One stilt as a closed, outward-facing solid: a tube swept from the end of its tip, inside the part, to the plate, and one for each leg of a foot that is spread. Empty where it lost its foot. */
 export function solidOfStilt(stilt: StiltShape): Mesh {
   if (stilt.foot === 'lost') return EMPTY
   const { path, sizes } = stilt, diameters = diametersOf(stilt).map(([from]) => from)
-  const tube = sweep(ringsOf({ path, diameters, tip: sizes, foot: { ...sizes, on: stilt.foot } })), joint = path[path.length - 2], legs = legsOf(stilt)
+  const tube = swept({ path, diameters, tip: sizes, foot: { ...sizes, on: stilt.foot } }), joint = path[path.length - 2], legs = legsOf(stilt)
   return legs.length === 0 ? tube : joinMeshes([tube, ...legs.map(({ at }) => sweep([{ center: joint, along: unit(sub(at, joint)), radius: sizes.shaftFootDiameterMm / 2 }, ...footRings(at, unit(sub(at, joint)), { ...sizes, on: 'model' })]))])
 }
 
@@ -60,7 +64,7 @@ export function solidOfStructure(index: PlanIndex, structure: Structure): Mesh {
       const below = beams[stop]
       if (below) meet(stilt.nodes[stop], below.fromDiameterMm)
     }
-    solids.push(sweep(ringsOf({ path: stilt.path.slice(0, length), diameters, tip: stilt.sizes, foot: stop < 0 ? { ...stilt.sizes, on: stilt.foot === 'model' ? 'model' : 'plate' } : null })))
+    solids.push(swept({ path: stilt.path.slice(0, length), diameters, tip: stilt.sizes, foot: stop < 0 ? { ...stilt.sizes, on: stilt.foot === 'model' ? 'model' : 'plate' } : null }))
     for (const n of stilt.nodes) covered.add(n)
   }
   for (const id of structure.beams) {
@@ -113,7 +117,7 @@ function ringsOf({ path, diameters, tip: { tipShape, tipDiameterMm, penetrationM
     // a joint where nothing turns or tapers anew is not seen: next to a bend its ring would cross that of the bend
     const share = distance(axis[before], axis[i]) / (distance(axis[before], axis[i]) + distance(axis[i], axis[i + 1]))
     if (i > 1 && dot(directions[i - 1], directions[i]) > STRAIGHT && Math.abs(diameters[before] + share * ((i + 1 < last ? diameters[i + 1] : endDiameter(at, diameters[last])) - diameters[before]) - diameters[i]) < SAME_MM) continue
-    rings.push({ center: axis[i], along: unit(add(directions[i - 1], directions[i])), radius: diameters[i] / 2 })
+    rings.push({ center: axis[i], along: unit(add(directions[i - 1], directions[i])), radius: diameters[i] / 2, bends: true })
     before = i
   }
   const foot = axis[last]
@@ -123,6 +127,45 @@ function ringsOf({ path, diameters, tip: { tipShape, tipDiameterMm, penetrationM
   }
   rings.push(...footRings(foot, directions[last - 1], at))
   return rings
+}
+
+/**
+ * A tube as a solid. Where a bend is too sharp for how short its pieces are, the rings of two bends would cross and fold the tube over:
+ * there it ends round, and what goes on starts in the middle of that.
+ */
+function swept(tube: Tube): Mesh {
+  const rings = ringsOf(tube), cuts = new Set<number>()
+  const toward = (i: number, way: 1 | -1): Vec3 => unit(scale(sub(rings[i + way].center, rings[i].center), way))
+  // what is cut stands square to the piece it belongs to
+  const ring = (i: number, way: 1 | -1): Ring => (cuts.has(i) ? { ...rings[i], along: toward(i, way) } : rings[i])
+  const reach = (i: number): number => rings[i].radius / dot(rings[i].along, toward(i, 1))
+  for (let i = 1; i < rings.length; i++) {
+    if (isBefore(ring(i - 1, 1), ring(i, -1))) continue
+    const [sharper] = [i - 1, i].filter(k => rings[k].bends && !cuts.has(k)).sort((a, b) => reach(b) - reach(a))
+    if (sharper === undefined) continue
+    cuts.add(sharper)
+    i = sharper - 1
+  }
+  if (cuts.size === 0) return sweep(rings)
+  const at = [...cuts].sort((a, b) => a - b)
+  return joinMeshes([0, ...at].map((from, k) => {
+    const to = at[k] ?? rings.length - 1, middle = rings.slice(from + 1, to)
+    return sweep([ring(from, 1), ...middle, ...(cuts.has(to) ? roundEnd(ring(to, -1)) : [rings[to]])])
+  }))
+}
+
+/** Whether no corner of a ring lies behind the plane of the one before it, nor the other way round. */
+function isBefore(a: Ring, b: Ring): boolean {
+  const way = sub(b.center, a.center), turn = distance(cross(a.along, b.along), [0, 0, 0])
+  return dot(way, a.along) >= b.radius * turn - SAME_MM && dot(way, b.along) >= a.radius * turn - SAME_MM
+}
+
+/** A round end of a tube, inscribed: what leans into another piece has its lowest place in that, and no edge that hangs beside it. */
+function roundEnd({ center, along, radius }: Ring): Ring[] {
+  return Array.from({ length: ROUND_RINGS }, (_, i) => {
+    const a = (Math.PI / 2) * (i / ROUND_RINGS)
+    return { center: add(center, scale(along, Math.sin(a) * radius)), along, radius: Math.cos(a) * radius }
+  })
 }
 
 /** How wide a tube is where it ends, mm. */

@@ -7,6 +7,8 @@ export interface IslandRecord {
   readonly firstLayer: number
   /** The layer where it meets something heavier or grounded; −1 where it never does. */
   joinsLayer: number
+  /** The island that it meets there; −1 where that is grounded, or where it never does. */
+  joins: number
   /** Pixels of all layers from birth until it joins, absorbed islands included. */
   volumePixels: number
   /** Largest area in one layer before it joins. */
@@ -23,6 +25,13 @@ export interface JoinTree {
 }
 
 const GROUNDED = -1
+
+/** The island that an island is part of once some layers are laid; −1 where that is grounded. @param island −1 where it is grounded already */
+export function islandBy({ islands }: JoinTree, island: number, layers: number): number {
+  let now = island
+  while (now >= 0 && islands[now].joinsLayer >= 0 && islands[now].joinsLayer < layers) now = islands[now].joins
+  return now
+}
 
 /**
  * Sweeps the layers upward and keeps one cluster for everything that is connected so far (the join tree of computational topology).
@@ -73,7 +82,7 @@ export function joinTree(graph: LayerGraph): JoinTree {
       if (held[c - from]) owner[c] = -2
       else {
         owner[c] = islands.length
-        islands.push({ component: c, firstLayer: k, joinsLayer: -1, volumePixels: 0, largestPixels: 0 })
+        islands.push({ component: c, firstLayer: k, joinsLayer: -1, joins: -1, volumePixels: 0, largestPixels: 0 })
       }
     }
     mergeLayer(k, meetings)
@@ -107,6 +116,7 @@ export function joinTree(graph: LayerGraph): JoinTree {
       const island = owner[c]
       if (c !== best && island >= 0) {
         islands[island].joinsLayer = k
+        islands[island].joins = survivor
         islands[island].volumePixels = volume[c]
       }
     }
