@@ -8,6 +8,7 @@ const LADDER = {
   mesh: [],
   contract: [],
   pose: ['mesh', 'contract'],
+  hollow: ['mesh'],
   scan: ['mesh', 'pose', 'contract'],
   stilts: ['mesh', 'marks', 'pose', 'contract'],
   plate: ['mesh', 'pose', 'scan', 'contract'],

@@ -1,0 +1,209 @@
+import type { Mesh } from '../mesh'
+
+const LEAF = 4
+/** Children wait here while the nearer one is looked at; a tree of 2³² triangles is not deeper. */
+const DEEPEST = 64
+
+/**
+ * A tree of boxes over the triangles of a mesh, in flat arrays, that tells the nearest point of the surface. One answer at a time: a
+ * question writes it into the fields, so that nothing is made for it.
+ */
+export class NearestTree {
+  /** How far the nearest point is, mm; what was asked for as the farthest, where nothing is nearer. */
+  distance = 0
+  /** The nearest point. */
+  x = 0
+  y = 0
+  z = 0
+  /** The triangle it lies on, as the tree counts them, which makes it a hint for the next question; −1 where nothing is near. */
+  at = -1
+
+  /** Corners by triangle, in the order of the tree: nine numbers. */
+  readonly #corners: Float32Array
+  /** Six numbers a node: the least x, y, z, then the greatest. A node of one level lies behind the first of its two children. */
+  readonly #boxes: Float32Array
+  /** First triangle of a leaf, or the second child of a node. */
+  readonly #next: Uint32Array
+  /** Triangles of a leaf; 0 in a node with children. */
+  readonly #counts: Uint8Array
+  readonly #waiting = new Uint32Array(DEEPEST)
+  readonly #waitingAt = new Float64Array(DEEPEST)
+
+  constructor(mesh: Mesh) {
+    const { positions: p, triangles: t } = mesh, count = t.length / 3
+    const middles = new Float32Array(3 * count), order = new Uint32Array(count)
+    for (let i = 0; i < count; i++) {
+      order[i] = i
+      const a = 3 * t[3 * i], b = 3 * t[3 * i + 1], c = 3 * t[3 * i + 2]
+      for (let k = 0; k < 3; k++) middles[3 * i + k] = p[a + k] + p[b + k] + p[c + k]
+    }
+    const most = Math.max(1, 4 * Math.ceil(count / LEAF))
+    this.#boxes = new Float32Array(6 * most)
+    this.#next = new Uint32Array(most)
+    this.#counts = new Uint8Array(most)
+    let nodes = 0
+    const build = (from: number, to: number): void => {
+      const node = nodes++
+      if (to - from <= LEAF) {
+        this.#next[node] = from
+        this.#counts[node] = to - from
+        return
+      }
+      const axis = longestAxis(middles, order, from, to), half = (from + to) >> 1
+      select(middles, order, axis, from, to - 1, half)
+      build(from, half)
+      this.#next[node] = nodes
+      build(half, to)
+    }
+    if (count > 0) build(0, count)
+    this.#corners = new Float32Array(9 * count)
+    for (let i = 0; i < count; i++) {
+      for (let c = 0; c < 3; c++) for (let k = 0; k < 3; k++) this.#corners[9 * i + 3 * c + k] = p[3 * t[3 * order[i] + c] + k]
+    }
+    this.#fit(nodes)
+  }
+
+  /** Boxes from the leaves upward: children come after their parents. */
+  #fit(nodes: number): void {
+    const boxes = this.#boxes, corners = this.#corners
+    for (let node = nodes - 1; node >= 0; node--) {
+      const b = 6 * node, count = this.#counts[node]
+      for (let k = 0; k < 3; k++) {
+        let least = Infinity, greatest = -Infinity
+        if (count > 0) {
+          for (let i = 9 * this.#next[node] + k, to = i + 9 * count; i < to; i += 3) {
+            if (corners[i] < least) least = corners[i]
+            if (corners[i] > greatest) greatest = corners[i]
+          }
+        } else {
+          const l = 6 * (node + 1) + k, r = 6 * this.#next[node] + k
+          least = Math.min(boxes[l], boxes[r])
+          greatest = Math.max(boxes[l + 3], boxes[r + 3])
+        }
+        boxes[b + k] = least
+        boxes[b + k + 3] = greatest
+      }
+    }
+  }
+
+  /**
+   * Looks for the point of the surface that is nearest to another one.
+   * @param hint a triangle that may be near, as `at` of a question before @param within mm; what is farther is not looked for
+   * @param enough mm; where something is as near, the search ends, and there may be something nearer
+   */
+  ask(x: number, y: number, z: number, hint = -1, within = Infinity, enough = 0): void {
+    const stop = enough * enough
+    const boxes = this.#boxes, waiting = this.#waiting, waitingAt = this.#waitingAt
+    this.at = -1
+    this.#best = within * within
+    if (hint >= 0) this.#triangle(hint, x, y, z)
+    let top = 0, node = this.#counts.length > 0 && this.#corners.length > 0 ? 0 : -1
+    while (node >= 0) {
+      const count = this.#counts[node]
+      if (count > 0) {
+        const from = this.#next[node]
+        for (let i = from; i < from + count; i++) this.#triangle(i, x, y, z)
+        node = -1
+      } else {
+        const first = node + 1, second = this.#next[node], a = apart(boxes, first, x, y, z), b = apart(boxes, second, x, y, z)
+        const near = a <= b ? first : second, nearAt = a <= b ? a : b, far = a <= b ? second : first, farAt = a <= b ? b : a
+        if (farAt < this.#best) {
+          waiting[top] = far
+          waitingAt[top++] = farAt
+        }
+        node = nearAt < this.#best ? near : -1
+      }
+      if (this.#best < stop) break
+      while (node < 0 && top > 0) if (waitingAt[--top] < this.#best) node = waiting[top]
+    }
+    this.distance = Math.sqrt(this.#best)
+  }
+
+  /** Square of the distance to the best so far. */
+  #best = 0
+
+  /** The nearest point of a triangle, taken over where it is nearer than the best so far. Source: Ericson, Real-Time Collision Detection, 5.1.5. */
+  #triangle(i: number, x: number, y: number, z: number): void {
+    const c = this.#corners, o = 9 * i
+    const ax = c[o], ay = c[o + 1], az = c[o + 2]
+    const ux = c[o + 3] - ax, uy = c[o + 4] - ay, uz = c[o + 5] - az, vx = c[o + 6] - ax, vy = c[o + 7] - ay, vz = c[o + 8] - az
+    const px = x - ax, py = y - ay, pz = z - az
+    const d1 = ux * px + uy * py + uz * pz, d2 = vx * px + vy * py + vz * pz
+    // how far along the two edges from the first corner
+    let s = 0, r = 0
+    if (d1 > 0 || d2 > 0) {
+      const uu = ux * ux + uy * uy + uz * uz, uv = ux * vx + uy * vy + uz * vz, vv = vx * vx + vy * vy + vz * vz
+      const d3 = d1 - uu, d4 = d2 - uv, d5 = d1 - uv, d6 = d2 - vv
+      if (d3 >= 0 && d4 <= d3) s = 1
+      else if (d6 >= 0 && d5 <= d6) r = 1
+      else {
+        const vc = d1 * d4 - d3 * d2, vb = d5 * d2 - d1 * d6, va = d3 * d6 - d5 * d4
+        if (vc <= 0 && d1 >= 0 && d3 <= 0) s = d1 / (d1 - d3)
+        else if (vb <= 0 && d2 >= 0 && d6 <= 0) r = d2 / (d2 - d6)
+        else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+          r = (d4 - d3) / (d4 - d3 + (d5 - d6))
+          s = 1 - r
+        } else {
+          const all = va + vb + vc
+          s = vb / all
+          r = vc / all
+        }
+      }
+    }
+    const nx = ax + s * ux + r * vx, ny = ay + s * uy + r * vy, nz = az + s * uz + r * vz
+    const dx = x - nx, dy = y - ny, dz = z - nz, d = dx * dx + dy * dy + dz * dz
+    if (d < this.#best) {
+      this.#best = d
+      this.at = i
+      this.x = nx
+      this.y = ny
+      this.z = nz
+    }
+  }
+}
+
+/** Square of the distance from a point to a box. */
+function apart(boxes: Float32Array, node: number, x: number, y: number, z: number): number {
+  const b = 6 * node
+  const dx = x < boxes[b] ? boxes[b] - x : x > boxes[b + 3] ? x - boxes[b + 3] : 0
+  const dy = y < boxes[b + 1] ? boxes[b + 1] - y : y > boxes[b + 4] ? y - boxes[b + 4] : 0
+  const dz = z < boxes[b + 2] ? boxes[b + 2] - z : z > boxes[b + 5] ? z - boxes[b + 5] : 0
+  return dx * dx + dy * dy + dz * dz
+}
+
+function longestAxis(middles: Float32Array, order: Uint32Array, from: number, to: number): number {
+  let best = 0, longest = -1
+  for (let k = 0; k < 3; k++) {
+    let least = Infinity, greatest = -Infinity
+    for (let i = from; i < to; i++) {
+      const v = middles[3 * order[i] + k]
+      if (v < least) least = v
+      if (v > greatest) greatest = v
+    }
+    if (greatest - least > longest) {
+      longest = greatest - least
+      best = k
+    }
+  }
+  return best
+}
+
+/** Reorders so that the one at `k` is where sorting would put it, the smaller before it. Source: Hoare's selection. */
+function select(middles: Float32Array, order: Uint32Array, axis: number, from: number, to: number, k: number): void {
+  while (from < to) {
+    const pivot = middles[3 * order[(from + to) >> 1] + axis]
+    let i = from, j = to
+    while (i <= j) {
+      while (middles[3 * order[i] + axis] < pivot) i++
+      while (middles[3 * order[j] + axis] > pivot) j--
+      if (i <= j) {
+        const one = order[i]
+        order[i++] = order[j]
+        order[j--] = one
+      }
+    }
+    if (k <= j) to = j
+    else if (k >= i) from = i
+    else return
+  }
+}
