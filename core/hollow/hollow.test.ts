@@ -2,13 +2,13 @@ import Module from 'manifold-3d'
 import { BufferAttribute, BufferGeometry, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { areaOf, findCrossings, isClosed, joinMeshes, NO_SOURCE, prepareMesh, volumeOf, type Mesh } from '../mesh'
+import { findCrossings, isClosed, joinMeshes, NO_SOURCE, prepareMesh, volumeOf, type Mesh } from '../mesh'
 import { standOf } from '../pose'
 import { DEFAULT_SETTINGS } from '../contract'
 import { ModelScan } from '../scan'
 import { bunnyMesh } from '../testing/bunny'
 import { random as randomOf } from '../testing/random'
-import { box, knot, lathe, moved, reversed, sphere } from '../testing/shapes'
+import { box, lathe, moved, reversed, sphere } from '../testing/shapes'
 import { hollowed, HollowError, innerWall, NearestTree } from './index'
 
 // Distances are asked of three-mesh-bvh, bodies built by manifold-3d: neither has a part in hollowing.
@@ -71,7 +71,7 @@ describe('the nearest point of a surface', () => {
 
 describe('an inner wall', () => {
   it('of a ball is a ball', () => {
-    const ball = sphere([0, 0, 0], 10, 192), inner = innerWall(ball, 2, 0.4), { least, meanError } = wallsOf(ball, inner)
+    const ball = sphere([0, 0, 0], 10, 128), inner = innerWall(ball, 2, 0.4), { least, meanError } = wallsOf(ball, inner)
     // closed form: 4/3 · π · 8³
     expect(-volumeOf(inner)).toBeGreaterThan(0.997 * (4 / 3) * Math.PI * 512)
     expect(-volumeOf(inner)).toBeLessThan((4 / 3) * Math.PI * 512)
@@ -89,8 +89,8 @@ describe('an inner wall', () => {
   })
 
   it('of a ring is a ring', () => {
-    const ring = lathe([...Array.from({ length: 65 }, (_, i): [number, number] => [14 + 6 * Math.sin(Math.PI * (i / 32)), -6 * Math.cos(Math.PI * (i / 32))])], 192)
-    const solid = prepareMesh(ring).mesh, inner = innerWall(solid, 1.5, 0.3)
+    const ring = lathe([...Array.from({ length: 65 }, (_, i): [number, number] => [14 + 6 * Math.sin(Math.PI * (i / 32)), -6 * Math.cos(Math.PI * (i / 32))])], 128)
+    const solid = prepareMesh(ring).mesh, inner = innerWall(solid, 1.5, 0.5)
     // closed form: 2 π² · 14 · 4.5²
     expect(-volumeOf(inner) / (2 * Math.PI ** 2 * 14 * 4.5 ** 2)).toBeCloseTo(1, 2)
     expect(wallsOf(solid, inner).least).toBeGreaterThanOrEqual(1.5)
@@ -176,8 +176,7 @@ describe('a hollow that carries itself', () => {
     expect(inside(shaped.mesh, 10.5)).toEqual({ islands: 0, ledges: 0 })
     // a roof at 45° over a square of 20 mm takes a pyramid less than this
     expect(plain.hollowMm3 - shaped.hollowMm3).toBeLessThan(20 ** 3 - 20 ** 2 * 10 / 3)
-    expect(wallsOf(cube, shaped.mesh).least).toBeDefined()
-    expect(areaOf(shaped.mesh)).toBeGreaterThan(0)
+    expect(wallsOf(cube, { positions: shaped.mesh.positions, triangles: shaped.mesh.triangles.slice(36) }).least).toBeGreaterThanOrEqual(2)
   })
 
   it('leads what hangs into it down to a wall', () => {
