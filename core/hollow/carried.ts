@@ -30,8 +30,8 @@ export function carryItself(grid: WallGrid, cellMm: number, { slopeDeg, flapMm }
   const near = new NearestInLayer(width, height)
   let solidAbove = new Uint8Array(count).fill(1), solid = new Uint8Array(count)
   // in cells: how far material reaches out along the line of a pixel, and how far the pixel lies from the wall
-  let reachAbove = new Float32Array(count).fill(-1), reach = new Float32Array(count), farAbove = new Float32Array(count)
-  const outOfWall = new Float32Array(count), filled: number[] = []
+  let reachAbove = new Float32Array(count).fill(-1), reach = new Float32Array(count)
+  const farAbove = new Float32Array(count), outOfWall = new Float32Array(count), filled: number[] = []
   for (let k = z1; k >= z0; k--) {
     readLayer(values, window, k, solid)
     near.measure(solid)
