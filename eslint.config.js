@@ -9,6 +9,8 @@ const LADDER = {
   contract: [],
   pose: ['mesh', 'contract'],
   hollow: ['mesh'],
+  carve: ['mesh'],
+  finish: ['mesh', 'pose', 'hollow', 'carve', 'contract'],
   scan: ['mesh', 'pose', 'contract'],
   stilts: ['mesh', 'marks', 'pose', 'contract'],
   plate: ['mesh', 'pose', 'scan', 'contract'],

@@ -6,7 +6,7 @@ import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pix
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
 
-const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof', 'ready'] as const
+const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof', 'ready', 'hollow'] as const
 
 export interface Options {
   readonly command: (typeof COMMANDS)[number] | 'check-plan'
@@ -45,6 +45,13 @@ export interface Options {
   readonly json: boolean
   readonly settings: ScanSettings
   readonly ledges: boolean
+  /** What a part is hollowed to, and how fine; null for what is usual. */
+  readonly wallMm: number
+  readonly cellMm: number | null
+  /** Whether its ceilings are to carry themselves in the pose that is given. */
+  readonly selfSupporting: boolean
+  /** Holes near points of the file. */
+  readonly holes: readonly { readonly near: Vec3; readonly diameterMm: number }[]
   /** Gap that stilts keep from each other, mm. */
   readonly webMm: number
 }
@@ -63,6 +70,7 @@ export const USAGE = `Usage:
        --out PLAN.json [--json]
   proof FILE --plan PLAN.json [--resin NAME|RESIN.json] [--json]
   ready FILE [pose options] [--resin NAME|RESIN.json] --out JOB.3mf [--json]
+  hollow FILE --wall MM [--cell MM] [--self-supporting [--tilt-x D] [--tilt-y D]] [--hole X,Y,Z,D]… --out OUT.stl [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
 In place of FILE each takes --job JOB.3mf [--part NAME]: a part of a whole job, with its pose, stilts, marks and settings.`
 
@@ -77,6 +85,7 @@ export function readArguments(argv: readonly string[]): Options {
         layer: { type: 'string' }, pixel: { type: 'string' }, 'tilt-x': { type: 'string' }, 'tilt-y': { type: 'string' }, turn: { type: 'string' },
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
         flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' }, model: { type: 'string' },
+        wall: { type: 'string' }, cell: { type: 'string' }, 'self-supporting': { type: 'boolean' }, hole: { type: 'string', multiple: true },
         job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' }, resin: { type: 'string' },
         what: { type: 'string' }, recipe: { type: 'string' }, near: { type: 'string' }, triangles: { type: 'string' }, faces: { type: 'string' }, gauges: { type: 'string' }, within: { type: 'string' }, flatter: { type: 'string' }, raft: { type: 'string' }, 'no-branches': { type: 'boolean' }, 'no-sticks': { type: 'boolean' },
       },
@@ -99,6 +108,8 @@ export function readArguments(argv: readonly string[]): Options {
     throw new UsageError('--as-is keeps the file where it stands; it does not go with --lift, --tilt-x, --tilt-y or --turn.')
   }
   if (command === 'plan' && !checksPlan && !values.out) throw new UsageError('"plan" needs --out PLAN.json, the file to write the plan to; "plan check" looks at one.')
+  if (command === 'hollow' && (!values.wall || !values.out || !/\.stl$/i.test(values.out))) throw new UsageError('"hollow" needs --wall MM and --out OUT.stl, the file to write the part to.')
+  for (const option of ['wall', 'cell', 'self-supporting', 'hole'] as const) if (values[option] !== undefined && command !== 'hollow') throw new UsageError(`--${option} goes with "hollow".`)
   if (command === 'hold' && !values.out) throw new UsageError('"hold" needs --out PLAN.json, the file to write the plan to.')
   if (command === 'export' && (!values.out || (!values.plan && !values.job))) throw new UsageError('"export" needs --plan PLAN.json (or --job) and --out OUT.stl or OUT.3mf.')
   if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
@@ -126,6 +137,7 @@ export function readArguments(argv: readonly string[]): Options {
     recipe: values.recipe ?? null, planning: planningOf(values), near: values.near === undefined ? null : placesIn(values.near), triangles: values.triangles === undefined ? null : rangesIn(values.triangles),
     plan: values.plan ?? null, resin: values.resin ?? null, model: values.model ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
     ledges: values.ledges === true,
+    wallMm: number(values.wall, '--wall', 2, 0.2, 50), cellMm: values.cell === undefined ? null : number(values.cell, '--cell', 0.2, 0.05, 5), selfSupporting: values['self-supporting'] === true, holes: (values.hole ?? []).map(holeIn),
     webMm: number(values.web, '--web', DEFAULT_RESIN.webMm, 0, 5),
     settings: {
       ...DEFAULT_SETTINGS,
@@ -160,6 +172,12 @@ function placesIn(text: string): Vec3[] {
     if (at.length !== 3 || !at.every(Number.isFinite)) throw new UsageError(`--near takes places on the plate as X,Y,Z in mm, more than one with a semicolon between, not "${text}".`)
     return [at[0], at[1], at[2]]
   })
+}
+/** A hole as in 1,2,3,4: near where, and its diameter. */
+function holeIn(text: string): Options['holes'][number] {
+  const [x, y, z, d, ...rest] = text.split(',').map(v => (v.trim() === '' ? NaN : Number(v)))
+  if (rest.length > 0 || ![x, y, z, d].every(Number.isFinite) || d < 0.2 || d > 50) throw new UsageError(`--hole takes X,Y,Z,D: a point of the file near the skin and a diameter of 0.2 to 50 mm, not "${text}".`)
+  return { near: [x, y, z], diameterMm: d }
 }
 /** Ranges as in 0-99,120. */
 function rangesIn(text: string): [number, number][] {

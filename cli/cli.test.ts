@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
-import { AuditReportSchema, BUILT_IN_GAUGES, BUILT_IN_RECIPES, CheckReportSchema, DEFAULT_RESIN, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, ScanReportSchema, TiltReportSchema, USUAL_OPTIONS, type Part } from '@oak-stilts/core/contract'
+import { AuditReportSchema, BUILT_IN_GAUGES, BUILT_IN_RECIPES, CheckReportSchema, DEFAULT_RESIN, HollowReportSchema, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, ScanReportSchema, TiltReportSchema, USUAL_OPTIONS, type Part } from '@oak-stilts/core/contract'
 import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
 import { writeJobFile } from '../core/job-file'
 import { runsOf } from '../core/marks'
@@ -267,6 +267,27 @@ describe('the command line', () => {
     expect([scan.layerCount, scan.islands.length, scan.islands[0].state]).toEqual([100, 1, 'partly'])
     const audit = AuditReportSchema.parse(JSON.parse((await cli('audit', ready, '--layer', '0.1', '--pixel', '0.1', '--json')).out))
     expect([audit.weak, audit.tips.map(t => [t.role, t.heightMm])]).toEqual([3, [['carrier', expect.closeTo(8, 3)], ['carrier', expect.closeTo(8, 3)], ['carrier', expect.closeTo(8, 3)]]])
+  })
+
+  it('hollows a part to a wall, drills it where it is told, and says what cannot be done', async () => {
+    const block = join(folder, 'block.stl'), out = join(folder, 'hollow.stl')
+    writeFileSync(block, writeStl(box([0, 0, 0], [20, 20, 20]), 'block'))
+    const report = HollowReportSchema.parse(JSON.parse((await cli('hollow', block, '--wall', '2', '--cell', '0.5', '--hole', '10,10,0,2', '--hole', '10,10,20,2', '--out', out, '--json')).out))
+    expect(report).toMatchObject({ selfSupporting: false, chambers: [{ min: [expect.closeTo(2, 1), expect.closeTo(2, 1), expect.closeTo(2, 1)] }], leftSolid: { count: 0, volumeMm3: 0 }, holes: [{ depthMm: expect.closeTo(3, 1) as number }, { depthMm: expect.closeTo(3, 1) as number }] })
+    const written = prepareMesh(wholeOf(await readModel(readFileSync(out)))).report
+    expect([written.unclosedEdges, written.shells]).toEqual([0, 1])
+    expect(written.volumeMm3).toBeCloseTo(report.volumeMm3, 0)
+    // closed form: a shell of 2 mm around 16³, and two holes of 2 mm through it
+    expect(report.volumeMm3 / (8000 - 4096 - 4 * Math.PI)).toBeCloseTo(1, 2)
+    // a ceiling of 16 mm would be a ledge; the scan finds none where it carries itself
+    for (const [words, ledges] of [[[], 1], [['--self-supporting'], 0]] as const) {
+      await cli('hollow', block, '--wall', '2', '--cell', '0.5', ...words, '--out', out)
+      const scan = ScanReportSchema.parse(JSON.parse((await cli('scan', out, '--lift', '0', '--layer', '0.1', '--pixel', '0.1')).out))
+      expect([scan.ledges.length, scan.islands.length]).toEqual([ledges, 0])
+    }
+    for (const [words, sentence] of [[['--wall', '12', '--out', out], /thick enough/], [['--wall', '2', '--out', join(folder, 'x.3mf')], /OUT\.stl/], [['--wall', '2', '--hole', '1,2,3', '--out', out], /X,Y,Z,D/]] as const) {
+      expect(await cli('hollow', block, ...words)).toMatchObject({ code: 2, err: expect.stringMatching(sentence) as string })
+    }
   })
 
   it('ends with exit code 2 and a sentence, no stack, where a command makes no sense', () => {

@@ -1,8 +1,9 @@
 import { createHash } from 'node:crypto'
 import { AS_MADE, DEFAULT_PRINTER, gaugesFor, pixelMmOf, NO_RAFT, type Change, type Gauge, type PlanBeam, type PlanNode, type Recipe, type Raft } from '@oak-stilts/core/contract'
 import { worthOfFaces, worthsOf } from '@oak-stilts/core/marks'
+import { finishPart } from '@oak-stilts/core/finish'
 import { encodeMesh, prepareSolid, type Mesh, type PreparedMesh } from '@oak-stilts/core/mesh'
-import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, shapedMesh, shapeOf, standOf, UNSHAPED, type PlateShift, type RigidMotion, type Stand, type StandPose } from '@oak-stilts/core/pose'
+import { after, AS_IS, NO_SHIFT, moveMesh, plateOf, shapeOf, standOf, UNSHAPED, type PlateShift, type RigidMotion, type Stand, type StandPose } from '@oak-stilts/core/pose'
 import { holeCostOf } from '@oak-stilts/core/plan'
 import { ModelScan } from '@oak-stilts/core/scan'
 import { raftOf, solidsOfPart } from '@oak-stilts/core/raft'
@@ -78,7 +79,7 @@ export async function standOnPlate(asked: Options, output: Output): Promise<Pose
   const { turnDeg, ...wanted } = options.pose
   const filePose = file?.pose && { tiltXDeg: file.pose.tiltXDeg, tiltYDeg: file.pose.tiltYDeg, liftMm: file.pose.liftMm, ...('zero' in file.pose && file.pose.zero && { zero: file.pose.zero }) }
   const pose: StandPose | null = options.asIs ? null : given ? wanted : filePose ?? null
-  const recipe = file ? recipeOfPlan(file) : (of?.part.recipe ?? AS_MADE), shape = shapeOf(recipe), mesh = shapedMesh(base, shape), { positions } = mesh
+  const recipe = file ? recipeOfPlan(file) : (of?.part.recipe ?? AS_MADE), shape = shapeOf(recipe), { mesh } = await finishPart(base, recipe), { positions } = mesh
   const stand = pose ? standOf(positions, pose, options.pixelMm) : AS_IS
   const plan = new Plan(part)
   const own = [...(file?.version === 3 ? file.gauges : []), ...(of?.job.gauges ?? [])], used = new Set((of?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))

@@ -3,6 +3,7 @@ import { basename, extname } from 'node:path'
 import { contentOf, DEFAULT_PRINTER, DEFAULT_RESIN, gaugesToKeep, listsOf, newId, NO_RAFT, stateOfPart, type Job, type Part, type ReadyReport } from '@oak-stilts/core/contract'
 import { readJobFile, writeJobFile } from '@oak-stilts/core/job-file'
 import { encodeMesh, PREPARE_VERSION, prepareSolid, readModel, UNIT_MM, type Mesh } from '@oak-stilts/core/mesh'
+import { finishParts } from '@oak-stilts/core/finish'
 import { looksStanding, shapeOf } from '@oak-stilts/core/pose'
 import { withWritten } from '@oak-stilts/core/proof'
 import { makeReady } from '@oak-stilts/core/ready'
@@ -14,7 +15,7 @@ import type { Output } from './output'
 import { overPlate, reportOf, resinNamed } from './proof'
 import { plateFor, standOnPlate, type Posed } from './posed'
 
-/** A job to be written: with the bytes of all files that its parts come from, and the mesh that each part begins with. */
+/** A job to be written: with the bytes of all files that its parts come from, and the mesh of each part as its recipe makes it. */
 interface Whole {
   readonly job: Job
   readonly files: ReadonlyMap<string, Uint8Array>
@@ -71,14 +72,14 @@ async function jobOf(path: string): Promise<Whole> {
       meshes.set(id, recipe.mended ? prepared.mesh : (prepared.asCame ?? prepared.mesh))
     }
     const bare = { id: '', revision: 0, batches: [] }, { fields, tables } = contentOf({ ...found.job, ...bare })
-    return { job: { ...bare, ...fields, ...listsOf(tables) }, files, meshOf: part => meshes.get(part.id) as Mesh, picture: await found.picture() }
+    return { job: { ...bare, ...fields, ...listsOf(tables) }, files, meshOf: await finishParts(found.job.parts, part => meshes.get(part.id) as Mesh), picture: await found.picture() }
   }))
 }
 
 const hashOf = (bytes: Uint8Array): string => createHash('sha256').update(bytes).digest('hex')
 
 /** A job of the one part that a file is. */
-async function newJob(path: string, { options, part, prepared, recipe, pose, meshHash, shift, plan }: Posed): Promise<Whole> {
+async function newJob(path: string, { options, part, prepared, recipe, pose, meshHash, shift, plan, mesh: made }: Posed): Promise<Whole> {
   const bytes = readBytes(path), { format, unit, notes } = await read(path), { mesh, asCame, report: { sizeMm, ...report } } = prepared, fileHash = hashOf(bytes), name = basename(path, extname(path)).slice(0, 110) || 'Model'
   if (!pose) throw new UsageError('A job keeps how its part is tilted and lifted; --as-is does not go with "ready".')
   const row: Part = {
@@ -89,5 +90,5 @@ async function newJob(path: string, { options, part, prepared, recipe, pose, mes
     id: '', revision: 0, name, printer: DEFAULT_PRINTER, resin: DEFAULT_RESIN, layerMm: options.layerMm, settings: options.settings, batches: [],
     parts: [row], copies: [{ id: newId(), part, xPixels: 0, yPixels: 0, turnDeg: shift.turnDeg }], nodes: [], beams: [], waivers: [], marks: [], gauges: [], spreads: [], checkWaivers: [], proofs: [],
   }
-  return { job, files: new Map([[fileHash, bytes]]), meshOf: () => mesh, picture: null }
+  return { job, files: new Map([[fileHash, bytes]]), meshOf: () => made, picture: null }
 }

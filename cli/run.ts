@@ -1,4 +1,6 @@
 import type { CheckReport } from '@oak-stilts/core/contract'
+import { CarveError } from '@oak-stilts/core/carve'
+import { HollowError } from '@oak-stilts/core/hollow'
 import { areaOf, joinMeshes, MeshError, prepareMesh, UNIT_MM, write3mf, writeStl, type ModelFile, type Unit } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
 import { after, guessUnits, moveMesh, plateOf, shapeOf } from '@oak-stilts/core/pose'
@@ -8,6 +10,7 @@ import { audit, checkPlan } from './audit'
 import { readArguments, UsageError, type Options } from './arguments'
 import { checkText } from './check-text'
 import { checkOutput, read, save } from './files'
+import { hollow } from './hollow'
 import { liftOutFile } from './lift-out'
 import type { Output } from './output'
 import { plan } from './plan'
@@ -37,12 +40,13 @@ export async function run(words: readonly string[], output: Output): Promise<num
     else if (options.command === 'lift-out') await liftOutFile(options, output)
     else if (options.command === 'check-plan') await checkPlan(options, output)
     else if (options.command === 'plan') await plan(options, output)
+    else if (options.command === 'hollow') await hollow(options, output)
     else if (options.command === 'ready') return (await ready(options, output)) ? 0 : NOT_READY
     else if (options.command === 'proof') return (await proof(options, output)) ? 0 : NOT_READY
     else await exportFiles(options, output)
     return 0
   } catch (error) {
-    output.note(error instanceof UsageError || error instanceof MeshError ? error.message : `This failed and should not have: ${(error as Error).stack}`)
+    output.note(error instanceof UsageError || error instanceof MeshError || error instanceof HollowError || error instanceof CarveError ? error.message : `This failed and should not have: ${(error as Error).stack}`)
     return 2
   }
 }

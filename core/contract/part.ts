@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { NO_RAFT, RaftSchema } from './raft'
 import { MeshReportSchema } from './mesh-report'
+import { HoleStepSchema, HollowStepSchema, MOST_HOLES } from './steps'
 import { count, finite, HashSchema, IdSchema, NameSchema, positive } from './primitives'
 
 /** What was found in a mesh when it was brought in. */
@@ -69,9 +70,13 @@ export const RecipeSchema = z.object({
   scale: z.tuple([factor, factor, factor]),
   /** Along the source's x axis. */
   mirrored: z.boolean(),
+  /** Null where nobody asked for it. */
+  hollow: HollowStepSchema.nullable().default(null),
+  /** Drilled after it was hollowed. */
+  holes: z.array(HoleStepSchema).max(MOST_HOLES).default([]),
 })
 export type Recipe = z.infer<typeof RecipeSchema>
-export const AS_MADE: Recipe = { mended: true, unitMm: 1, scale: [1, 1, 1], mirrored: false }
+export const AS_MADE: Recipe = { mended: true, unitMm: 1, scale: [1, 1, 1], mirrored: false, hollow: null, holes: [] }
 
 /** One part of a job: a source, and what is made of it. */
 export const PartSchema = z.object({

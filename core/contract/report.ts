@@ -180,6 +180,25 @@ export const AuditReportSchema = z.object({
 export type AuditReport = z.infer<typeof AuditReportSchema>
 
 /** Supports that a file arrived with and that were lifted out, as the command `lift-out` tells it. */
+/** What `hollow` prints: mm³ and mm, in the coordinates of the file. */
+export const HollowReportSchema = z.object({
+  out: z.string(),
+  wallMm: number.positive(),
+  cellMm: number.positive(),
+  selfSupporting: z.boolean(),
+  solidMm3: number,
+  /** Of the part as it was written. */
+  volumeMm3: number,
+  /** Spaces within the part, before it was drilled; largest first. */
+  chambers: z.array(z.object({ volumeMm3: number, min: point, max: point })),
+  /** Spaces that were too small to drain, and stay solid. */
+  leftSolid: z.object({ count, volumeMm3: number }),
+  holes: z.array(z.object({ at: point, into: point, diameterMm: number.positive(), depthMm: number.nullable() })),
+  triangles: count,
+  seconds: number,
+})
+export type HollowReport = z.infer<typeof HollowReportSchema>
+
 export const LiftOutReportSchema = z.object({
   model: z.string(),
   plan: z.string(),

@@ -1,4 +1,4 @@
-import type { Mesh } from '../mesh'
+import { cross, sub, unit, type Mesh, type Vec3 } from '../mesh'
 
 const LEAF = 4
 /** Children wait here while the nearer one is looked at; a tree of 2³² triangles is not deeper. */
@@ -117,6 +117,12 @@ export class NearestTree {
       while (node < 0 && top > 0) if (waitingAt[--top] < this.#best) node = waiting[top]
     }
     this.distance = Math.sqrt(this.#best)
+  }
+
+  /** Which way a triangle faces, by the tree's count; of length 1. */
+  normalOf(i: number): Vec3 {
+    const c = this.#corners, o = 9 * i, corner = (n: number): Vec3 => [c[o + 3 * n], c[o + 3 * n + 1], c[o + 3 * n + 2]]
+    return unit(cross(sub(corner(1), corner(0)), sub(corner(2), corner(0))))
   }
 
   /** Square of the distance to the best so far. */

@@ -3,7 +3,7 @@ import { DOMParser } from 'linkedom'
 import { Box3 } from 'three'
 import { ThreeMFLoader } from 'three/addons/loaders/3MFLoader.js'
 import { afterAll, describe, expect, it, vi } from 'vitest'
-import { listsOf, contentOf, type Job } from '../contract'
+import { listsOf, contentOf, type Job, type Part } from '../contract'
 import { boundsOf, joinMeshes, MeshError, readModel, sourceOfBytes, volumeOf, wholeOf, writeStl, type Mesh } from '../mesh'
 import { after, moveMesh, plateOf, shapedMesh, shapeOf, shiftOf, standOf, type RigidMotion } from '../pose'
 import { rowsOfStilt, solidOfStilts } from '../stilts'
@@ -20,13 +20,13 @@ const source = (fileHash: string): Job['parts'][number]['source'] => ({ ...partR
 const job: Job = jobRow('id', {
   name: 'Two <blocks> & more', revision: 7,
   parts: [
-    partRow('one', { name: 'Block', source: source(files[0].hash), recipe: { mended: true, unitMm: 1, scale: [1.5, 1, 0.5], mirrored: true }, pose: { tiltXDeg: 20, tiltYDeg: -35, liftMm: 5 } }),
+    partRow('one', { name: 'Block', source: source(files[0].hash), recipe: { mended: true, unitMm: 1, scale: [1.5, 1, 0.5], mirrored: true, hollow: null, holes: [] }, pose: { tiltXDeg: 20, tiltYDeg: -35, liftMm: 5 } }),
     partRow('two', { name: 'Slab', source: source(files[1].hash) }),
   ],
   copies: [copyRow('c1', 'one', { xPixels: -600 }), copyRow('c2', 'one', { xPixels: 500, yPixels: 100, turnDeg: 40 }), copyRow('c3', 'two', { yPixels: -500 })],
   nodes: rows.flatMap(r => r.nodes), beams: rows.flatMap(r => r.beams), marks: [{ id: 'mark1', part: 'one', worth: 'prized', runs: [2, 4] }], batches: ['a batch of it'],
 })
-const meshOf = (part: { readonly id: string }): Mesh => (part.id === 'one' ? block : slab)
+const meshOf = (part: Part): Mesh => shapedMesh(part.id === 'one' ? block : slab, shapeOf(part.recipe))
 const picture = Uint8Array.from([0x89, 0x50, 0x4e, 0x47, 1, 2, 3])
 
 async function written(of: Job = job): Promise<Uint8Array> {
@@ -38,7 +38,7 @@ async function written(of: Job = job): Promise<Uint8Array> {
 function expected(): Mesh {
   const corner: RigidMotion = [1, 0, 0, job.printer.widthMm / 2, 0, 1, 0, job.printer.depthMm / 2, 0, 0, 1, 0]
   return joinMeshes(job.copies.flatMap(copy => {
-    const part = job.parts.find(p => p.id === copy.part) as Job['parts'][number], mesh = shapedMesh(meshOf(part), shapeOf(part.recipe))
+    const part = job.parts.find(p => p.id === copy.part) as Job['parts'][number], mesh = meshOf(part)
     const toPlate = after(corner, plateOf(shiftOf(copy, 0.05)))
     return [moveMesh(mesh, after(toPlate, standOf(mesh.positions, part.pose, 0.05))), ...(copy.part === 'one' ? [moveMesh(solidOfStilts(shapes), toPlate)] : [])]
   }))

@@ -1,14 +1,14 @@
 import { Writer, ZipWriter } from '@zip.js/zip.js'
 import { contentOf, JOB_FILE_FORMAT, JOB_RELATION, listsOf, pixelMmOf, type Job, type JobFile, type Part, type PlanBeam, type PlanNode } from '../contract'
 import { escapeXml, joinMeshes, singleText, type Mesh } from '../mesh'
-import { after, plateOf, shapedMesh, shapeOf, shiftOf, standOf, type RigidMotion } from '../pose'
+import { after, plateOf, shiftOf, standOf, type RigidMotion } from '../pose'
 import { raftOf, solidsOfPart } from '../raft'
 import { PlanIndex } from '../stilts'
 
 /** A job with all that its file is made of. */
 export interface JobToWrite {
   readonly job: Job
-  /** The prepared mesh that a part begins with. */
+  /** The mesh of a part, as its recipe makes it. */
   meshOf(part: Part): Mesh
   /** The files that its parts come from, each once; `read` gives its bytes in pieces. */
   readonly files: readonly { readonly hash: string; read(): Iterable<Uint8Array> }[]
@@ -99,7 +99,7 @@ function* modelOf({ job, meshOf }: JobToWrite): Generator<string, void, void> {
   const standing = new Map<string, number>()
   let id = 0
   for (const part of job.parts) {
-    const mesh = shapedMesh(meshOf(part), shapeOf(part.recipe)), stand = standOf(mesh.positions, part.pose, pixelMm)
+    const mesh = meshOf(part), stand = standOf(mesh.positions, part.pose, pixelMm)
     const own = ++id
     yield* objectOf(own, part.name, mesh, null)
     const stilts = stiltsOf(part, index)

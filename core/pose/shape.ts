@@ -8,7 +8,7 @@ export type Shape = Vec3
 /** Leaves a source as it is. */
 export const UNSHAPED: Shape = [1, 1, 1]
 
-export function shapeOf({ unitMm, scale: [x, y, z], mirrored }: Recipe): Shape {
+export function shapeOf({ unitMm, scale: [x, y, z], mirrored }: Pick<Recipe, 'unitMm' | 'scale' | 'mirrored'>): Shape {
   return [unitMm * x * (mirrored ? -1 : 1), unitMm * y, unitMm * z]
 }
 

@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { DEFAULT_PRINTER, pixelMmOf, type BringingIn, type Job, type JobFile, type MeshFaults, type MeshSummary, type Part, type Source } from '@oak-stilts/core/contract'
 import { readJobFile, writeJobFile } from '@oak-stilts/core/job-file'
 import { runsOf } from '@oak-stilts/core/marks'
+import { finishParts } from '@oak-stilts/core/finish'
 import { boundsOf, centerOf, decodeMesh, drawPicture, encodeMesh, joinMeshes, MeshError, PREPARE_VERSION, prepareSolid, readModel, sourceOfFile, UNIT_MM, wholeOf, writeStl, type ByteSource, type Mesh, type ModelObject } from '@oak-stilts/core/mesh'
 import { looksStanding, motionOfPose, moveMesh, type Pose } from '@oak-stilts/core/pose'
 import type { DemoModel } from '@oak-stilts/demo'
@@ -155,8 +156,9 @@ async function writeJob({ job, meshes, files, picturePath, outPath }: Extract<Im
     return { ...part, source: { ...part.source, fileHash, fileName: `${part.name}.stl`, format: 'stl', object: 0 } }
   })
   const hashes = new Set(parts.map(p => p.source.fileHash as string))
+  const finished = await finishParts(parts, meshOf)
   await writtenTo(outPath, write => writeJobFile({
-    job: { ...job, parts }, meshOf, picture: picturePath === null ? null : new Uint8Array(readFileSync(picturePath)),
+    job: { ...job, parts }, meshOf: finished, picture: picturePath === null ? null : new Uint8Array(readFileSync(picturePath)),
     files: [...hashes].map(hash => ({ hash, read: () => (made.has(hash) ? [made.get(hash) as Uint8Array] : piecesOf(files[hash])) })),
   }, write))
   return { ok: true, objects: [] }

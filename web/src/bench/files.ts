@@ -1,6 +1,5 @@
 import { AnyPlanFileSchema, gaugesToKeep, newId, PLAN_FORMAT, type AnyPlanFile, type Gauge, type PlanFile } from '@oak-stilts/core/contract'
 import { decodeMesh } from '@oak-stilts/core/mesh'
-import { shapedMesh, shapeOf } from '@oak-stilts/core/pose'
 import { signalsCsv } from '@oak-stilts/core/scan'
 import { fitOfPlan, readPlan as readRows, recipeOfPlan } from '@oak-stilts/core/stilts'
 import type { StandingCopy } from '@oak-stilts/core/plate'
@@ -11,7 +10,7 @@ import type { Ref } from 'vue'
 import type { BenchContext } from './context'
 
 /** Files that leave the bench, and plans that come back to it. */
-export function createFiles({ store, state, otherPlan, current, sourceOf, say }: BenchContext, standing: (only: boolean) => Promise<{ parts: PlatePart[]; copies: StandingCopy[] }>, gauges: Readonly<Ref<readonly Gauge[]>>) {
+export function createFiles({ store, state, otherPlan, current, meshOf, say }: BenchContext, standing: (only: boolean) => Promise<{ parts: PlatePart[]; copies: StandingCopy[] }>, gauges: Readonly<Ref<readonly Gauge[]>>) {
   function exportSignals(): void {
     const r = state.result, { signals } = state
     if (!r || !signals) return
@@ -92,7 +91,7 @@ export function createFiles({ store, state, otherPlan, current, sourceOf, say }:
   /** Puts a plan on the part in place of the one it has. */
   async function usePlan(plan: AnyPlanFile): Promise<void> {
     const { part: { id } } = current(), recipe = recipeOfPlan(plan)
-    const { positions } = shapedMesh(decodeMesh(await sourceOf(current().part)), shapeOf(recipe))
+    const { positions } = decodeMesh(await meshOf({ ...current().part, recipe }))
     const { part, raster } = current(), { source: { summary, meshHash } } = part
     if (part.id !== id) return
     const read = readRows(plan, { part: part.id, positions, meshHash, triangles: summary.triangles, sizeMm: summary.sizeMm, pixelMm: raster.pixelMm }, gauges.value)

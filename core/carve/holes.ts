@@ -1,0 +1,65 @@
+import type { Manifold, ManifoldToplevel } from 'manifold-3d'
+import { boundsOf, sizeOf, type Mesh, type Vec3 } from '../mesh'
+import { CarveError } from './carve-error'
+import { bodyOf, kernel, meshOfBody } from './kernel'
+
+/** A round hole, in the frame of the mesh. */
+export interface Hole {
+  /** Where it begins, on the skin. */
+  readonly at: Vec3
+  /** Where it goes, of length 1. */
+  readonly into: Vec3
+  readonly diameterMm: number
+  /** Where it ends; the same unless it tapers. */
+  readonly endDiameterMm: number
+  /** Null where it goes through the whole part. */
+  readonly depthMm: number | null
+}
+
+/** So far a hole begins outside the skin, as a share of its diameter: the skin may lean where it is. */
+const BEGINS_OUTSIDE = 0.75
+/** Sides of a hole. */
+const SIDES = 64
+
+/**
+ * Drills round holes. Triangles keep telling where they come from; the sides of the holes come from no file.
+ * @throws CarveError `not-sound`, `misses` where a hole takes nothing away, `nothing-left`
+ */
+export async function drilled(mesh: Mesh, holes: readonly Hole[]): Promise<Mesh> {
+  if (holes.length === 0) return mesh
+  const wasm = await kernel(), body = bodyOf(wasm, mesh), made: Manifold[] = [body.manifold]
+  const keep = (m: Manifold): Manifold => {
+    made.push(m)
+    return m
+  }
+  try {
+    const longest = Math.hypot(...sizeOf(boundsOf(mesh.positions)))
+    let rest = body.manifold
+    holes.forEach((hole, i) => {
+      const before = rest.volume()
+      rest = keep(rest.subtract(keep(drillOf(wasm, hole, longest))))
+      if (before - rest.volume() < 1e-6) throw new CarveError('misses', `Hole ${i + 1} meets nothing of the part.`)
+    })
+    if (rest.isEmpty()) throw new CarveError('nothing-left', 'The holes would take all of the part away.')
+    return meshOfBody(rest, body)
+  } finally {
+    for (const m of made) m.delete()
+  }
+}
+
+/** What a hole takes away: a round body that begins outside the skin. */
+function drillOf({ Manifold }: ManifoldToplevel, { at, into, diameterMm, endDiameterMm, depthMm }: Hole, longestMm: number): Manifold {
+  const outside = BEGINS_OUTSIDE * diameterMm, inside = depthMm ?? longestMm, taper = (endDiameterMm - diameterMm) / (depthMm ?? inside)
+  // outside it goes on as wide as it is at the skin; sides are moved out so that their middles have the diameter
+  const wide = (d: number): number => d / 2 / Math.cos(Math.PI / SIDES)
+  const bore = Manifold.cylinder(inside, wide(diameterMm), wide(diameterMm + taper * inside), SIDES), mouth = Manifold.cylinder(2 * outside, wide(diameterMm), wide(diameterMm), SIDES)
+  const begun = mouth.translate([0, 0, -2 * outside + Math.min(outside, 1e-3)]), whole = bore.add(begun), placed = whole.transform(toward(into, at))
+  for (const m of [bore, mouth, begun, whole]) m.delete()
+  return placed
+}
+
+/** Brings +z to a direction and the origin to a point; column by column. Source: Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6 (2017). */
+function toward([x, y, z]: Vec3, [px, py, pz]: Vec3): [number, number, number, number, number, number, number, number, number, number, number, number, number, number, number, number] {
+  const s = z < 0 ? -1 : 1, a = -1 / (s + z), b = x * y * a
+  return [1 + s * x * x * a, s * b, -s * x, 0, b, s + y * y * a, -y, 0, x, y, z, 0, px, py, pz, 1]
+}

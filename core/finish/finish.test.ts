@@ -1,0 +1,85 @@
+import { describe, expect, it } from 'vitest'
+import { AS_MADE, type HollowStep, type Recipe, type SourcePoint } from '../contract'
+import { areaOf, boundsOf, NO_SOURCE, volumeOf, type Mesh } from '../mesh'
+import { box, sphere } from '../testing/shapes'
+import { boreAt, finishKey, finishPart, finishParts, isFinished, stepPoint, type HollowMade } from './index'
+
+const cube = box([0, 0, 0], [20, 20, 20]), hollow: HollowStep = { on: true, wallMm: 2, cellMm: 0.5, carries: null }
+const hole = (at: readonly [number, number, number], on = true): Recipe['holes'][number] => ({ id: `hole at ${at.join()}`, on, at: at as SourcePoint, into: [0, 0, 1], diameterMm: 2, endDiameterMm: 2, depthMm: 4 })
+const recipe = (more: Partial<Recipe>): Recipe => ({ ...AS_MADE, ...more })
+
+describe('what a recipe makes of a source', () => {
+  it('is the source itself where nothing is asked for, and where every step is switched off', async () => {
+    expect((await finishPart(cube, AS_MADE)).mesh).toBe(cube)
+    const off = recipe({ hollow: { ...hollow, on: false }, holes: [hole([10, 10, 0], false)] })
+    expect((await finishPart(cube, off)).mesh).toBe(cube)
+    expect([isFinished(off), finishKey(off)]).toEqual([false, finishKey(AS_MADE)])
+  })
+
+  it('is hollowed by a wall in millimetres however large it is, then drilled', async () => {
+    const { mesh, hollow: told } = await finishPart(cube, recipe({ scale: [2, 1, 1], hollow, holes: [hole([10, 10, 0])] }))
+    // closed form: 40 × 20 × 20 less 36 × 16 × 16 but for what is cut off its edges, less a hole of 2 mm through 2 mm
+    expect(told?.solidMm3).toBeCloseTo(16000, 2)
+    expect(volumeOf(mesh) / (16000 - 36 * 256 - 2 * Math.PI)).toBeCloseTo(1, 2)
+    // the hole went along: 10 of the file is 20 of the part
+    const { positions: p } = mesh, rim = Array.from({ length: p.length / 3 }, (_, i) => p.subarray(3 * i, 3 * i + 3)).filter(v => v[2] === 0 && Math.hypot(v[0] - 20, v[1] - 10) < 1.1)
+    // its 64 corners, and where it cuts the edge between two faces
+    expect(rim.length).toBe(66)
+  })
+
+  it('is the mirror image where the part is mirrored, holes and all', async () => {
+    const skew = recipe({ hollow, holes: [{ ...hole([3, 10, 0]), into: [0.6, 0, 0.8] }] }), plain = await finishPart(cube, skew), mirrored = await finishPart(cube, { ...skew, mirrored: true })
+    expect(volumeOf(mirrored.mesh)).toBeCloseTo(volumeOf(plain.mesh), 0)
+    expect(areaOf(mirrored.mesh)).toBeCloseTo(areaOf(plain.mesh), 0)
+    expect(boundsOf(mirrored.mesh.positions).min[0]).toBeCloseTo(-20, 5)
+  })
+
+  it('takes a hollow that was made before for other holes, and makes another for another wall', async () => {
+    const made: HollowMade[] = [], note = { onHollow: (m: HollowMade) => made.push(m) }
+    await finishPart(cube, recipe({ hollow }), note)
+    await finishPart(cube, recipe({ hollow, holes: [hole([10, 10, 0])] }), { ...note, before: made[0] })
+    await finishPart(cube, recipe({ hollow: { ...hollow, wallMm: 3 } }), { ...note, before: made[0] })
+    expect([made[1].made === made[0].made, made[2].made === made[0].made]).toEqual([true, false])
+  })
+
+  it('tells its progress step by step, and has a key that changes with every step', async () => {
+    const steps: string[] = []
+    await finishPart(cube, recipe({ hollow, holes: [hole([10, 10, 0])] }), { onProgress: step => steps.at(-1) === step || steps.push(step) })
+    expect(steps).toEqual(['hollow', 'holes'])
+    const all = [recipe({}), recipe({ hollow }), recipe({ hollow: { ...hollow, wallMm: 3 } }), recipe({ hollow: { ...hollow, carries: { up: [0, 0, 1], slopeDeg: 45, flapMm: 1 } } }), recipe({ hollow, holes: [hole([10, 10, 0])] }), recipe({ holes: [hole([10, 10, 0])] }), recipe({ hollow, scale: [2, 1, 1] })]
+    expect(new Set(all.map(finishKey)).size).toBe(all.length)
+  })
+
+  it('of several parts is made before they are asked for', async () => {
+    const part = (id: string, r: Recipe) => ({ id, recipe: r }) as Parameters<Awaited<ReturnType<typeof finishParts>>>[0]
+    const parts = [part('plain', recipe({ scale: [2, 2, 2] })), part('hollow', recipe({ hollow }))], meshOf = await finishParts(parts, () => cube)
+    expect(volumeOf(meshOf(parts[0]))).toBeCloseTo(64000, 1)
+    expect(volumeOf(meshOf(parts[1])) / (8000 - 4096)).toBeCloseTo(1, 1)
+  })
+})
+
+describe('a hole that is proposed', () => {
+  const shell = (mesh: Mesh) => finishPart(mesh, recipe({ hollow }))
+  it('goes straight into the skin near a point, just through the wall', async () => {
+    const { at, into, depthMm } = boreAt((await shell(cube)).mesh, [10.3, 9.8, -1], 2)
+    expect(at.map(v => Number(v.toFixed(4)))).toEqual([10.3, 9.8, 0])
+    expect(into.map(v => Math.round(v) + 0)).toEqual([0, 0, 1])
+    // the wall, and half a diameter beyond it
+    expect(depthMm).toBeCloseTo(3, 2)
+  })
+  it('goes through the whole of what is solid', () => {
+    expect(boreAt(cube, [10, 10, 20.5], 2).depthMm).toBeNull()
+  })
+  it('goes the way that is asked for', async () => {
+    const { mesh } = await shell(sphere([0, 0, 0], 10, 48)), { into, depthMm } = boreAt(mesh, [3, 0, -10], 1, [0, 0, 1])
+    expect(into).toEqual([0, 0, 1])
+    expect(depthMm).toBeGreaterThan(2.5)
+  })
+  it('comes back as it was kept', () => {
+    expect(stepPoint([-4, 3, 2], [-2, 1, 0.5])).toEqual([2, 3, 4])
+  })
+  it('leaves no skin that claims to come from the file where there is none', async () => {
+    const { mesh } = await finishPart(cube, recipe({ hollow, holes: [hole([10, 10, 0])] })), own = Array.from(mesh.from ?? [])
+    expect(Math.max(...own.filter(f => f !== NO_SOURCE))).toBe(11)
+  })
+})

@@ -1,0 +1,88 @@
+import type { HollowStep, HoleStep, Part, Recipe, SourcePoint } from '../contract'
+import { drilled, type Hole } from '../carve'
+import { hollowed, type Hollowed } from '../hollow'
+import type { Mesh, Vec3 } from '../mesh'
+import { shapedMesh, shapeOf, type Shape } from '../pose'
+
+/** What is being done to a part, in the order in which it is done. */
+export type FinishStep = 'hollow' | 'holes'
+
+/** A part as its recipe makes it. */
+export interface Finished {
+  readonly mesh: Mesh
+  /** What was taken out of it; null where it stays solid. */
+  readonly hollow: Omit<Hollowed, 'mesh'> | null
+}
+
+/** A hollow as it was made, for finishing the same part again with other holes. */
+export interface HollowMade {
+  readonly key: string
+  readonly made: Hollowed
+}
+
+export interface FinishOptions {
+  /** What is being done, and the share of it that is done, 0 to 1. */
+  readonly onProgress?: (step: FinishStep, share: number) => void
+  /** The last hollow of this source; taken where it is the one that is asked for. */
+  readonly before?: HollowMade | null
+  /** Told of the hollow that was used. */
+  readonly onHollow?: (made: HollowMade) => void
+}
+
+/** Whether a recipe does more than scale and mirror. */
+export function isFinished({ hollow, holes }: Recipe): boolean {
+  return !!hollow?.on || holes.some(h => h.on)
+}
+
+/** What of a recipe the mesh of a part depends on, in words that change with it. Steps that are switched off are not among it. */
+export function finishKey(recipe: Recipe): string {
+  const { hollow, holes } = recipe, shape = shapeOf(recipe).join()
+  return isFinished(recipe) ? `${shape} ${JSON.stringify([hollow?.on ? [hollow.wallMm, hollow.cellMm, hollow.carries] : null, holes.filter(h => h.on).map(h => [h.at, h.into, h.diameterMm, h.endDiameterMm, h.depthMm])])}` : shape
+}
+
+/**
+ * The mesh of a part: what its recipe makes of the source, step by step. The source is never changed; skin tells which triangle of it
+ * each of its own comes from.
+ * @throws HollowError, CarveError where a step cannot be done; the message says what helps
+ */
+export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, before, onHollow }: FinishOptions = {}): Promise<Finished> {
+  const shape = shapeOf(recipe), shaped = shapedMesh(source, shape), { hollow } = recipe, holes = recipe.holes.filter(h => h.on)
+  let made: Hollowed | null = null
+  if (hollow?.on) {
+    const key = `${shape.join()} ${JSON.stringify([hollow.wallMm, hollow.cellMm, hollow.carries])}`
+    made = before?.key === key ? before.made : hollowed(shaped, { ...hollowOptions(hollow, shape), ...(onProgress && { onProgress: share => onProgress('hollow', share) }) })
+    onHollow?.({ key, made })
+  }
+  if (holes.length > 0) onProgress?.('holes', 0)
+  const mesh = await drilled(made?.mesh ?? shaped, holes.map(h => holeOf(h, shape)))
+  if (!made) return { mesh, hollow: null }
+  const { chambers, leftSolid, hollowMm3, solidMm3 } = made
+  return { mesh, hollow: { chambers, leftSolid, hollowMm3, solidMm3 } }
+}
+
+function hollowOptions({ wallMm, cellMm, carries }: HollowStep, shape: Shape): { wallMm: number; cellMm: number; carrying?: { up: Vec3; slopeDeg: number; flapMm: number } } {
+  return { wallMm, cellMm, ...(carries && { carrying: { ...carries, up: directionOf(carries.up, shape) } }) }
+}
+function holeOf({ at, into, diameterMm, endDiameterMm, depthMm }: HoleStep, shape: Shape): Hole {
+  return { at: [at[0] * shape[0], at[1] * shape[1], at[2] * shape[2]], into: directionOf(into, shape), diameterMm, endDiameterMm, depthMm }
+}
+
+/** A direction of a step in the frame of the part: mirrored with it, but not bent by its scale. The same the other way. */
+export function directionOf([x, y, z]: Vec3, shape: Shape): Vec3 {
+  return [shape[0] < 0 ? -x : x, shape[1] < 0 ? -y : y, shape[2] < 0 ? -z : z]
+}
+
+/** A point of the part as a step keeps it. */
+export function stepPoint([x, y, z]: Vec3, shape: Shape): SourcePoint {
+  return [x / shape[0], y / shape[1], z / shape[2]] as SourcePoint
+}
+
+/**
+ * The meshes of some parts as their recipes make them, to be asked for one after another: what takes time is done beforehand.
+ * @param sourceOf the prepared mesh that a part begins with @throws HollowError, CarveError
+ */
+export async function finishParts(parts: readonly Part[], sourceOf: (part: Part) => Mesh): Promise<(part: Part) => Mesh> {
+  const made = new Map<string, Mesh>()
+  for (const part of parts) if (isFinished(part.recipe)) made.set(part.id, (await finishPart(sourceOf(part), part.recipe)).mesh)
+  return part => made.get(part.id) ?? shapedMesh(sourceOf(part), shapeOf(part.recipe))
+}
