@@ -1,15 +1,18 @@
-import Module, { type Manifold, type ManifoldToplevel } from 'manifold-3d'
+import type { Manifold, ManifoldToplevel } from 'manifold-3d'
 import { NO_SOURCE, type Mesh } from '../mesh'
 import { CarveError } from './carve-error'
 
 let loading: Promise<ManifoldToplevel> | null = null
 
-/** The library of exact booleans, loaded once. */
+/** The library of exact booleans, loaded once, and only where something is carved. */
 export function kernel(): Promise<ManifoldToplevel> {
-  return (loading ??= Module().then(loaded => {
-    loaded.setup()
-    return loaded
-  }))
+  return (loading ??= load())
+}
+
+async function load(): Promise<ManifoldToplevel> {
+  const { default: Module } = await import('manifold-3d'), loaded = await Module()
+  loaded.setup()
+  return loaded
 }
 
 /** A body that booleans are made with. It lies in the memory of the library until it is freed. */

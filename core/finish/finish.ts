@@ -29,6 +29,9 @@ export interface FinishOptions {
   readonly onHollow?: (made: HollowMade) => void
 }
 
+/** Counts up where the same recipe comes to another mesh than before. */
+export const FINISH_VERSION = 1
+
 /** Whether a recipe does more than scale and mirror. */
 export function isFinished({ hollow, holes }: Recipe): boolean {
   return !!hollow?.on || holes.some(h => h.on)

@@ -384,9 +384,11 @@ function mergeNarrowVents(cups: readonly Cup[], narrow: readonly NarrowVent[], s
   return [...others, ...narrow.map(c => c.cup)].sort((a, b) => b.volumeMm3 - a.volumeMm3 || a.firstLayer - b.firstLayer || a.at[1] - b.at[1] || a.at[0] - b.at[0])
 }
 
-/** The cup of a list that shares layers with another one and lies in the same place. */
+/** The cup of a list that shares layers with another one and lies in the same place; of several the one that is most like it: a double wall has a space within its cup. */
 function sameCup(c: Cup, list: readonly Cup[]): Cup | undefined {
-  return list.find(o => o.lastLayer >= c.firstLayer - 1 && o.firstLayer <= c.lastLayer + 1 && Math.hypot(o.at[0] - c.at[0], o.at[1] - c.at[1]) <= Math.sqrt(Math.max(o.peakAreaMm2, c.peakAreaMm2)))
+  const apart = (o: Cup): number => Math.hypot(o.at[0] - c.at[0], o.at[1] - c.at[1]), unlike = (o: Cup): number => Math.abs(o.firstLayer - c.firstLayer) + Math.abs(o.lastLayer - c.lastLayer) + apart(o)
+  const near = list.filter(o => o.lastLayer >= c.firstLayer - 1 && o.firstLayer <= c.lastLayer + 1 && apart(o) <= Math.sqrt(Math.max(o.peakAreaMm2, c.peakAreaMm2)))
+  return near.reduce<Cup | undefined>((best, o) => (best && unlike(best) <= unlike(o) ? best : o), undefined)
 }
 
 function oneLayer({ spans, at }: { spans: BandSpans; at: number }, rows: number): BandSpans {

@@ -52,6 +52,12 @@ describe('where a cup is to be vented', () => {
     for (const left of drilled) expect(left.lastLayer).toBeLessThanOrEqual(Math.ceil((z + 0.6) / raster.layerMm))
   })
 
+  it('of a closed space in a double wall is its own, not that of the cup within', () => {
+    const double = joinMeshes([bowl(10, 4, 16, 4, 0, 96), reversed(bowl(8.8, 1.6, 13.2, 1.6, 1.2, 96))]), cups = cupsOf(double)
+    const sealed = cups.find(c => c.ends === 'closed'), open = cups.find(c => c.ends !== 'closed')
+    expect([sealed?.vent?.wallMm, open?.vent]).toEqual([expect.closeTo(1.2, 0), null])
+  })
+
   it('is none for a space that nothing but thick walls enclose', () => {
     const [cup] = cupsOf(joinMeshes([box([-16, -16, 0], [16, 16, 30]), reversed(box([-2, -2, 13.5], [2, 2, 16]))]))
     expect(cup.ends).toBe('closed')

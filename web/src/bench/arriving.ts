@@ -4,7 +4,8 @@ import { newId, type Change, type Copy, type Gauge, type Part, type Role } from 
 import { CARRIES_FROM_MM, isWeak } from '@oak-stilts/core/stilts'
 import { api } from '../api/client'
 import type { Arrived, BuiltInWorker } from '../workers/built-in.worker'
-import { meshKeyOf, type BenchContext } from './context'
+import type { BenchContext } from './context'
+import { meshKeyOf } from './meshes'
 
 /** A mesh of fewer shells than that has no supports of its own that are pieces; one that stands on feet and has no more triangles is looked at for supports that are fused with it. */
 const FEWEST_SHELLS = 4, MOST_FUSED = 800000

@@ -6,7 +6,8 @@ import { verdictOf, type OnPlate } from '@oak-stilts/core/proof'
 import { raftAsked, raftOf } from '@oak-stilts/core/raft'
 import { api } from '../api/client'
 import type { PlanToTry, TriedPlan } from '../workers/scan.worker'
-import { meshKeyOf, type BenchContext } from './context'
+import type { BenchContext } from './context'
+import { meshKeyOf } from './meshes'
 
 /** A plan of the part on the bench that is looked at beside others. */
 export interface ComparedPlan {

@@ -1,17 +1,17 @@
 import { until } from '@vueuse/core'
 import { computed, shallowRef, type ShallowRef } from 'vue'
 import type { AnyPlanFile, Part, Tilt, Touched, Change } from '@oak-stilts/core/contract'
-import { decodeMesh, distance, encodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
+import { distance, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import type { NotHeld } from '@oak-stilts/core/plan'
-import { shapedMesh, shapeOf, type Stand } from '@oak-stilts/core/pose'
+import type { Stand } from '@oak-stilts/core/pose'
 import type { LayerPicture, Raster } from '@oak-stilts/core/scan'
-import { api } from '../api/client'
 import { useBenchStore } from '../stores/bench'
 import type { Finding } from '../findings'
 import { useJobStore, type OpenJob } from '../stores/job'
 import type { Plate } from '@oak-stilts/core/stilts'
 import type { Workers } from '../workers/clients'
 import type { Surroundings } from '../workers/surface.worker'
+import { createMeshes } from './meshes'
 
 export interface LoadedModel {
   readonly mesh: Mesh
@@ -25,17 +25,6 @@ const MESSAGE_MS = 6000, MESSAGE_MS_A_LETTER = 90
 
 /** What is asked of a part waits for it to be on the bench for so long, ms. */
 const MOST_LOADING_MS = 120_000
-/** Scaled or mirrored meshes that are kept. */
-const MOST_SHAPED = 6
-
-/** What the mesh of a part is known by: its source, and what its recipe makes of it. */
-export function meshKeyOf(part: Pick<Part, 'source' | 'recipe'>): string {
-  return `${sourceHash(part)} ${shapeOf(part.recipe).join()}`
-}
-/** The mesh that a part begins with: mended, or as it came. */
-function sourceHash({ source: { meshHash, plainHash }, recipe: { mended } }: Pick<Part, 'source' | 'recipe'>): string {
-  return mended ? meshHash : (plainHash ?? meshHash)
-}
 
 /** What everything done on the bench works with: the stores, the model, its workers. */
 export type BenchContext = ReturnType<typeof createContext>
@@ -80,27 +69,7 @@ export function createContext() {
     await until(model).not.toBeNull({ timeout: MOST_LOADING_MS, throwOnTimeout: true })
   }
 
-  const sources = new Map<string, ArrayBuffer>(), shaped = new Map<string, ArrayBuffer>()
-  /** The prepared mesh that a part comes from; kept for as long as the bench is open. @throws ApiError */
-  async function sourceOf(part: Part): Promise<ArrayBuffer> {
-    const hash = sourceHash(part), known = sources.get(hash)
-    if (known) return known
-    const buffer = await api.mesh(hash)
-    sources.set(hash, buffer)
-    return buffer
-  }
-  /** The mesh of a part, scaled and mirrored by its recipe. @throws ApiError */
-  async function meshOf(part: Part): Promise<ArrayBuffer> {
-    const source = await sourceOf(part), shape = shapeOf(part.recipe), key = meshKeyOf(part)
-    if (shape.every(f => f === 1)) return source
-    const known = shaped.get(key)
-    if (known) return known
-    const made = encodeMesh(shapedMesh(decodeMesh(source), shape)).buffer as ArrayBuffer
-    // one goes from shape to shape: the last few are enough
-    shaped.set(key, made)
-    for (const old of shaped.keys()) if (shaped.size > MOST_SHAPED) shaped.delete(old)
-    return made
-  }
+  const { sourceOf, meshOf, toldOf, cancelFinish, endFinisher } = createMeshes(words => (state.busy = words))
 
   let forgetting: ReturnType<typeof setTimeout> | undefined
   /** Says a sentence under the stage, for as long as it takes to read. */
@@ -110,7 +79,7 @@ export function createContext() {
     forgetting = setTimeout(() => (state.message = ''), MESSAGE_MS + MESSAGE_MS_A_LETTER * sentence.length)
   }
 
-  return { store, state, workers, model, stand, plate, surroundings, scanVersion, picture, outline, flyTo, otherPlan, notHeld, whyNotHeld, current, onBench, sourceOf, meshOf, say }
+  return { store, state, workers, model, stand, plate, surroundings, scanVersion, picture, outline, flyTo, otherPlan, notHeld, whyNotHeld, current, onBench, sourceOf, meshOf, toldOf, cancelFinish, endFinisher, say }
 }
 
 /** Whether a change makes another scan of a part: its pose, its stilts, the raster, the limits, what loads are estimated from. Where it stands on the plate does not. */

@@ -5,7 +5,8 @@ import { mirroredTilt, shapedSize, shapeOf, standOf, toSource, type Pose, type S
 import { isTied, mirroredNodes, type Edited, type FootSpread, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
 import { knownAt, type Finding } from '../findings'
 import type { PlanEdit } from '../workers/plan-replica'
-import { meshKeyOf, samePose, type BenchContext } from './context'
+import { samePose, type BenchContext } from './context'
+import { FinishCancelled, meshKeyOf } from './meshes'
 
 /** What hangs together, seated anew; and which stilts that are. */
 type Reseated = ReseatedTrees & { readonly of: readonly Stilt[] }
@@ -100,19 +101,25 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
   function setRecipe(change: Partial<Recipe>, label: string): Promise<void> {
     poses = poses.then(onBench).then(() => setRecipeNow(change, label)).catch((error: unknown) => {
       state.busy = ''
-      say(`The part could not be changed: ${(error as Error).message}`)
+      say(error instanceof FinishCancelled ? 'Cancelled; the part stays as it was.' : `The part could not be changed: ${(error as Error).message}`)
     })
     return poses
   }
   async function setRecipeNow(change: Partial<Recipe>, label: string): Promise<void> {
     const { part: before } = current(), next: Part = { ...before, recipe: { ...before.recipe, ...change }, sizeSettled: true }
-    if (meshKeyOf(next) === meshKeyOf(before)) return
+    if (meshKeyOf(next) === meshKeyOf(before)) {
+      // a step that is switched off was changed
+      state.busy = ''
+      if (JSON.stringify(next.recipe) !== JSON.stringify(before.recipe)) store.apply({ label, put: { parts: [next] } })
+      return
+    }
     const largest = Math.max(...shapedSize(before.source.summary.sizeMm, shapeOf(next.recipe)))
     if (largest > LARGEST_MM || largest < SMALLEST_MM) {
       say(`The part would be ${largest.toPrecision(3)} mm large. It can be ${SMALLEST_MM} to ${LARGEST_MM} mm; nothing was changed.`)
       return
     }
-    const buffer = await meshOf(next), { positions } = decodeMesh(buffer), { part, raster, workers: w } = current(), stilts = store.stilts
+    const buffer = await meshOf(next, true), { positions } = decodeMesh(buffer), { part, raster, workers: w } = current(), stilts = store.stilts
+    state.busy = ''
     if (part !== before) return
     const shape = shapeOf(next.recipe), place: Standing & { readonly key: string } = { key: meshKeyOf(next), shape, stand: standOf(positions, part.pose, raster.pixelMm) }
     const alone = stilts.filter(s => !isTied(s))

@@ -1,7 +1,8 @@
 import { pixelMmOf, type Change, type JobFields, type PlanNode } from '@oak-stilts/core/contract'
 import { decodeMesh } from '@oak-stilts/core/mesh'
 import { standOf } from '@oak-stilts/core/pose'
-import { meshKeyOf, type BenchContext } from './context'
+import type { BenchContext } from './context'
+import { meshKeyOf } from './meshes'
 
 export type Equipment = Partial<Pick<JobFields, 'printer' | 'resin' | 'layerMm'>>
 

@@ -4,7 +4,8 @@ import { decodeMesh } from '@oak-stilts/core/mesh'
 import { shapeOf, shiftOf, standOf } from '@oak-stilts/core/pose'
 import { gaugeFor, keepSizes, proposeGauge, sizesOf, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
 import { useKitStore } from '../stores/kit'
-import { meshKeyOf, type BenchContext } from './context'
+import type { BenchContext } from './context'
+import { meshKeyOf } from './meshes'
 
 /** The gauges to choose from on the bench: chosen, changed, made from what is selected, proposed. */
 export function createGauging({ store, state, workers, plate, current, meshOf, say }: BenchContext) {

@@ -6,7 +6,8 @@ import { shiftOf, standOf, type Stand } from '@oak-stilts/core/pose'
 import type { Workers } from '../workers/clients'
 import type { PlatePart } from '../workers/plate-bodies'
 import { WorkerDied } from '../workers/supervised'
-import { meshKeyOf, type BenchContext } from './context'
+import type { BenchContext } from './context'
+import { meshKeyOf } from './meshes'
 
 /** A copy that stands beside the one on the bench. */
 export interface OtherCopy {

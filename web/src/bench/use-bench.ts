@@ -6,7 +6,8 @@ import { Superseded } from '../stores/job'
 import { startWorkers, type Workers } from '../workers/clients'
 import { WorkerDied } from '../workers/supervised'
 import { planEditOf, raftsOf } from '../workers/plan-replica'
-import { createContext, meshKeyOf, samePose, touchesScan } from './context'
+import { createContext, samePose, touchesScan } from './context'
+import { meshKeyOf } from './meshes'
 import { createAiming } from './aiming'
 import { createArriving } from './arriving'
 import { createAuditing } from './auditing'
@@ -17,6 +18,8 @@ import { createEquipment } from './equipment'
 import { createFiles } from './files'
 import { createFixing } from './fixing'
 import { createGauging } from './gauging'
+import { createDrilling } from './drilling'
+import { createHollowing } from './hollowing'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
 import { createScanning } from './scanning'
@@ -71,6 +74,7 @@ function createBench() {
   const clearing = createClearing(context)
   const parts = createParts(context, onPlate.look)
   const meshCheck = createMeshCheck(context)
+  const hollowing = createHollowing(context, editing), drilling = createDrilling(context, editing)
   const aiming = createAiming(context), marking = createMarking(context, aiming)
   const posing = createPosing(context, editing)
   const arriving = createArriving(context, () => gauging.gauges.value)
@@ -264,6 +268,8 @@ function createBench() {
     comparing.closeCompare()
     optimising.closeOptimise()
     arriving.endArriving()
+    hollowing.endHollowing()
+    context.endFinisher()
     // what was scanned is of the job that is left
     state.reset()
     void store.close()
@@ -271,9 +277,9 @@ function createBench() {
 
   /** Ends whatever is under way. */
   function cancel(): void {
-    if (!holding.cancelHold() && !proving.cancelProof()) scanning.cancel()
+    if (!context.cancelFinish() && !holding.cancelHold() && !proving.cancelProof()) scanning.cancel()
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

@@ -49,6 +49,7 @@ defineExpose({ toggleWaiver })
     <div v-else class="actions">
       <button v-if="kindOf(finding).noStilt === null && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.kind === 'ledge' ? 'Hold this ledge' : 'Hold this island' }}</button>
       <button v-if="kindOf(finding).fix && openNow" class="plain-button leading" :title="kindOf(finding).fix?.title" :disabled="!!state.busy" @click="fixThese([finding as StiltVerdict])">{{ kindOf(finding).fix?.label }}</button>
+      <button v-if="(finding.kind === 'cup' || finding.kind === 'sealed') && finding.cup.vent && openNow" class="plain-button leading" title="Drills the hole that is proposed; it is listed in Part" :disabled="!!state.busy" @click="bench.drillVent(finding.cup)">Drill the vent</button>
       <template v-if="finding.kind === 'lost' && openNow">
         <button class="plain-button leading" :disabled="!!state.busy" title="Moves its tip to the nearest place where it can stand" @click="bench.reaim(finding.stilts)">Re-aim</button>
         <button class="plain-button" @click="bench.removeLost(finding.stilts)">Remove</button>

@@ -33,14 +33,16 @@ const notes = computed(() => (store.part ? notesOf(store.part.source) : []))
 
 const figures = computed<Record<StepId, string>>(() => {
   const part = store.part
-  if (!part) return { mend: '', units: '', scale: '', mirror: '' }
-  const { unitMm, scale: [x, y, z], mirrored } = part.recipe, percent = (f: number): string => `${Number((100 * f).toPrecision(4))} %`
+  if (!part) return { mend: '', units: '', scale: '', mirror: '', hollow: '', holes: '' }
+  const { unitMm, scale: [x, y, z], mirrored, hollow, holes } = part.recipe, percent = (f: number): string => `${Number((100 * f).toPrecision(4))} %`
   const { statedUnitMm } = part.source
   return {
     mend: part.source.plainHash ? '' : 'nothing to mend',
     units: statedUnitMm !== null ? (unitMm === 1 ? `${unitName(statedUnitMm)}, stated` : `× ${Number(unitMm.toPrecision(4))}`) : unitMm === 1 ? 'mm, assumed' : unitName(unitMm),
     scale: x === y && y === z ? percent(x) : [x, y, z].map(percent).join(' · '),
     mirror: mirrored ? 'left for right' : 'off',
+    hollow: hollow ? `${Number(hollow.wallMm.toPrecision(3))} mm wall` : 'solid',
+    holes: holes.length === 0 ? 'none' : `${holes.filter(h => h.on).length}${holes.some(h => !h.on) ? ` of ${holes.length}` : ''}`,
   }
 })
 </script>
@@ -56,10 +58,11 @@ const figures = computed<Record<StepId, string>>(() => {
     <section>
       <h2>Steps</h2>
       <ul>
-        <li v-for="s in STEPS" :key="s.id" :class="{ on: state.step === s.id && s.sheet && !state.fault }">
+        <li v-for="s in STEPS" :key="s.id" :class="{ on: state.step === s.id && s.sheet && !state.fault, 'on-off': s.id === 'hollow' && recipe.hollow }">
           <button v-if="s.sheet" class="step" :aria-current="state.step === s.id && !state.fault" :title="s.explains" @click="choose(s.id)"><span>{{ s.name }}</span><span class="figure">{{ figures[s.id] }}</span></button>
           <span v-else-if="figures[s.id] && s.id === 'mend'" class="step still" :title="s.explains"><span>{{ s.name }}</span><span class="figure">{{ figures[s.id] }}</span></span>
           <label v-else class="step" :title="s.explains"><span>{{ s.name }}</span><NSwitch size="small" :value="s.id === 'mend' ? recipe.mended : recipe.mirrored" :aria-label="s.name" @update:value="(on: boolean) => flip(s.id, on)" /></label>
+          <NSwitch v-if="s.id === 'hollow' && recipe.hollow" size="small" :value="recipe.hollow.on" aria-label="Hollow switched on" @update:value="(on: boolean) => bench.switchHollow(on)" />
         </li>
       </ul>
     </section>
@@ -87,6 +90,7 @@ li.on { border-color: var(--accent); background: #f6f1e6; }
 .step { display: flex; justify-content: space-between; align-items: center; gap: 8px; width: 100%; min-height: 28px; padding: 0 12px 0 9px; background: none; border: 0; text-align: left; cursor: pointer; }
 .step:hover { background: #f6f1e6; }
 .step.still { cursor: default; background: none; }
+.on-off { display: flex; align-items: center; padding-right: 12px; }
 .step .figure { font-size: 12px; color: var(--quiet); text-align: right; }
 .hint { margin-top: 6px; font-size: 12.5px; }
 </style>

@@ -6,6 +6,8 @@ import { useBench } from '../bench/use-bench'
 import { UNITS, unitName } from '../part/steps'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import HolesSheet from './holes-sheet.vue'
+import HollowSheet from './hollow-sheet.vue'
 import NumberField from './number-field.vue'
 
 /** The sizes of the step that is chosen. */
@@ -49,6 +51,8 @@ const sizeIn = (mm: number): string => (source.value ? `${Number((Math.max(...so
       <p class="quiet">The largest side is given beside each.</p>
     </template>
   </section>
+  <HollowSheet v-else-if="source && state.step === 'hollow'" />
+  <HolesSheet v-else-if="source && state.step === 'holes'" />
   <section v-else-if="source && recipe" class="part-sheet" aria-label="Scale">
     <h2>Scale</h2>
     <table>

@@ -74,8 +74,10 @@ function show(own: StageScene, hand: Pointer): void {
   }, { immediate: true })
   watch([() => props.view, () => state.findingsShown], showFindings, { immediate: true })
   watch([() => state.steepSkin, () => store.job?.settings.slopeDeg, () => bench.model.value], () => own.model?.setSteep(state.steepSkin ? (store.job?.settings.slopeDeg ?? 45) : null), { immediate: true })
-  watch([() => state.looks, () => state.seeThrough, () => bench.model.value], () => {
-    own.model?.setLook(state.seeThrough && state.looks.part === 'shown' ? 'faint' : state.looks.part)
+  watch([() => state.looks, () => state.seeThrough, () => bench.model.value, () => props.view, () => state.step, () => bench.hollowing.looked.value], () => {
+    // through the skin one sees the inside that is, or would be, taken out
+    const inside = props.view === 'part' && (state.step === 'holes' || state.step === 'hollow') && (!!store.part?.recipe.hollow?.on || !!bench.hollowing.looked.value)
+    own.model?.setLook((inside || state.seeThrough) && state.looks.part === 'shown' ? 'faint' : state.looks.part)
     own.stilts.setLooks(state.looks)
   }, { immediate: true })
   watch([() => state.steepSkin, () => store.stilts, () => bench.model.value], async () => {
@@ -90,6 +92,7 @@ function show(own: StageScene, hand: Pointer): void {
   })
   watch([() => (props.view === 'pose' ? bench.worths.value : bench.shownWorths.value), () => bench.model.value], ([worths]) => own.model?.marks.set(worths), { immediate: true })
   watch([() => bench.borders.value, () => bench.model.value, () => props.view, () => state.marksShown], () => own.model?.marks.setBorders(props.view === 'pose' || state.marksShown ? bench.borders.value : null), { immediate: true })
+  watch([() => bench.hollowing.looked.value, () => bench.stand.value, () => props.view], () => own.inner.set(props.view === 'part' ? bench.hollowing.looked.value : null, bench.stand.value))
   watch(() => bench.outline.value, lines => own.outline.set(lines), { immediate: true })
   watch([() => bench.faultLines.value, () => props.view], () => own.faults.set(props.view === 'part' ? bench.faultLines.value : null), { immediate: true })
   watch([() => state.layerLine, () => props.view], hand.hideTrace)

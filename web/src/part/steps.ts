@@ -4,6 +4,8 @@ export const STEPS = [
   { id: 'units', name: 'Units', sheet: true, explains: 'What the numbers of the file stand for' },
   { id: 'scale', name: 'Scale', sheet: true, explains: 'By factor, per cent or wished size' },
   { id: 'mirror', name: 'Mirror', sheet: false, explains: 'Left for right as it stands, its stilts along with it' },
+  { id: 'hollow', name: 'Hollow', sheet: true, explains: 'Takes the inside out, down to a wall' },
+  { id: 'holes', name: 'Holes', sheet: true, explains: 'Drains and vents, drilled after it was hollowed' },
 ] as const
 export type StepId = (typeof STEPS)[number]['id']
 

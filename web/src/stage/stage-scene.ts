@@ -3,6 +3,7 @@ import type { Mesh } from '@oak-stilts/core/mesh'
 import type { Pose, Stand } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
 import { DotLayer } from './dot-layer'
+import { InnerLayer } from './inner-layer'
 import { LineLayer } from './line-layer'
 import { MoveHandle } from './move-handle'
 import { PlateLayer } from './plate-layer'
@@ -34,6 +35,8 @@ export class StageScene {
   readonly faults: LineLayer
   /** Where tips of a spread would stand. */
   readonly dots: DotLayer
+  /** What a hollow would take out. */
+  readonly inner: InnerLayer
   model: ModelLayer | null = null
 
   /** @throws NoWebGl where the browser cannot draw */
@@ -49,6 +52,7 @@ export class StageScene {
     this.contourHanging = new LineLayer(this.stage, PALETTE.island, false)
     this.outline = new LineLayer(this.stage, PALETTE.island, true)
     this.dots = new DotLayer(this.stage)
+    this.inner = new InnerLayer(this.stage)
     this.faults = new LineLayer(this.stage, PALETTE.ink, true)
   }
 

@@ -1,0 +1,104 @@
+import { describe, expect, it } from 'vitest'
+import type { Recipe } from '../core/contract'
+import { writeStl } from '../core/mesh'
+import { lathe } from '../core/testing/shapes'
+import { withBench } from './with-bench'
+
+// A thick pear: hollowed, vented where the scan says, changed, switched off and on, undone, and there after a reload.
+const { server, bench } = withBench({ seed: false })
+const pear = (): Uint8Array => writeStl(lathe([[0, 0], [6, 0], [9, 6], [9, 11], [6, 16], [4, 20], [0, 22]], 96), 'pear')
+const recipe = async (): Promise<Recipe> => {
+  await bench.saved()
+  return (await server.job(await server.idOf('pear'))).parts[0].recipe
+}
+const sheet = (name: string) => bench.page.getByRole('region', { name, exact: true })
+const said = async (name: string): Promise<string> => (await sheet(name).allTextContents()).join()
+
+describe('the inside of a part', () => {
+  it('is looked at before it is taken out, and tells what a wall that is too thick comes to', async () => {
+    const { page } = bench
+    await page.goto(`${server.url}/jobs`)
+    await page.getByLabel('Model files').setInputFiles({ name: 'pear.stl', mimeType: 'model/stl', buffer: Buffer.from(pear()) })
+    await bench.scanned()
+    await page.keyboard.press('Shift+1')
+    await page.getByRole('button', { name: /^Hollow/ }).click()
+    await expect.poll(() => said('Hollow')).toMatch(/About [12]\.\d\d cm³ of 3\.\d\d cm³ would come out: \d\d\s%, saving \d\.\d g/)
+    await bench.write(/^Wall/, '12')
+    await expect.poll(() => said('Hollow')).toContain('Nowhere is the part thick enough')
+    expect(await page.getByRole('button', { name: 'Hollow it' }).isDisabled()).toBe(true)
+    await bench.write(/^Wall/, '1.5')
+    await bench.write(/^Cells/, '1')
+    await bench.message(/needs cells of 0.75 mm or less/)
+    await bench.write(/^Cells/, '0.3')
+    expect((await recipe()).hollow).toBeNull()
+  })
+
+  it('comes out in one step, told as it was measured, and is a closed space to the scan', async () => {
+    const { page } = bench
+    await page.getByRole('button', { name: 'Hollow it' }).click()
+    await expect.poll(() => said('Hollow')).toMatch(/Taken out[12]\.\d\d cm³, \d\d\s%.*One hollow[12]\.\d\d cm³/)
+    expect((await recipe()).hollow).toEqual({ on: true, wallMm: 1.5, cellMm: 0.3, carries: null })
+    await page.keyboard.press('Shift+3')
+    await bench.scanned()
+    await (await bench.row(/^Sealed cavity,? /)).click()
+    await page.getByText('through 1.', { exact: false }).first().waitFor()
+  })
+
+  it('is vented by one press where the scan proposes it, and is a closed space no more', async () => {
+    const { page } = bench
+    await page.getByRole('button', { name: 'Drill the vent' }).click()
+    await bench.message(/was drilled/)
+    await bench.scanned()
+    await expect.poll(() => page.getByRole('listbox', { name: 'Findings' }).getByRole('option', { name: /^Sealed cavit/ }).count()).toBe(0)
+    const { holes } = await recipe()
+    expect(holes).toMatchObject([{ on: true, diameterMm: 2 }])
+    await page.keyboard.press('Shift+1')
+    await page.getByRole('button', { name: /^Holes/ }).click()
+    await bench.write(/^Diameter of hole 1/, '3')
+    await expect.poll(async () => (await recipe()).holes[0].diameterMm).toBe(3)
+    await bench.scanned()
+    // switched off it is a closed space again
+    await page.getByRole('switch', { name: 'Hole 1 drilled' }).click()
+    await page.keyboard.press('Shift+3')
+    await (await bench.row(/^Sealed cavity,? /)).waitFor()
+    await page.keyboard.press('Control+z')
+    await expect.poll(() => page.getByRole('listbox', { name: 'Findings' }).getByRole('option', { name: /^Sealed cavit/ }).count()).toBe(0)
+  })
+
+  it('carries itself where that is asked for, and says when it was shaped for another tilt', async () => {
+    const { page } = bench
+    await page.keyboard.press('Shift+1')
+    await page.getByRole('button', { name: /^Hollow/ }).click()
+    await sheet('Hollow').getByRole('radio', { name: /Carries itself/ }).check()
+    await page.getByRole('button', { name: 'Hollow it so' }).click()
+    await expect.poll(async () => (await recipe()).hollow?.carries).toMatchObject({ up: [0, 0, 1], slopeDeg: 45, flapMm: 1 })
+    await expect.poll(() => said('Hollow')).toContain('Taken out')
+    await page.keyboard.press('Shift+2')
+    await bench.write('Tilt about x, °', '30')
+    await bench.scanned()
+    await page.keyboard.press('Shift+1')
+    await page.getByText('Its ceilings were shaped for another tilt.').waitFor()
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await page.getByText('Its ceilings were shaped for another tilt.').waitFor({ state: 'detached' })
+  })
+
+  it('is solid while it is switched off, all of it there after a reload, and back as it came by undo', async () => {
+    const { page } = bench, asMade = await recipe()
+    await page.getByRole('switch', { name: 'Hollow switched on' }).click()
+    await expect.poll(async () => (await recipe()).hollow?.on).toBe(false)
+    await page.getByRole('switch', { name: 'Hollow switched on' }).click()
+    await expect.poll(async () => (await recipe()).hollow?.on).toBe(true)
+    await page.reload()
+    await bench.scanned()
+    await page.getByRole('button', { name: /^Hollow/ }).click()
+    await expect.poll(() => said('Hollow')).toContain('Taken out')
+    expect(await recipe()).toEqual(asMade)
+    for (let i = 0; i < 12 && (await page.getByRole('button', { name: 'Undo' }).isEnabled()); i++) {
+      await page.getByRole('button', { name: 'Undo' }).click()
+      await bench.saved()
+    }
+    expect(await recipe()).toMatchObject({ hollow: null, holes: [] })
+    await bench.scanned()
+    expect(bench.errors).toEqual([])
+  })
+})

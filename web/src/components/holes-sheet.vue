@@ -1,0 +1,35 @@
+<script setup lang="ts">
+import { NSwitch } from 'naive-ui'
+import { computed } from 'vue'
+import { useBench } from '../bench/use-bench'
+import { useJobStore } from '../stores/job'
+import NumberField from './number-field.vue'
+
+/** The holes of the part: each switched, changed, taken away. */
+const bench = useBench(), store = useJobStore()
+const holes = computed(() => store.part?.recipe.holes ?? [])
+</script>
+
+<template>
+  <section class="holes-sheet" aria-label="Holes">
+    <h2>Holes</h2>
+    <p v-if="holes.length === 0" class="quiet">None yet. The scan proposes where a cup or a closed space is vented best: choose one in Hold and press <b>Drill the vent</b>.</p>
+    <ul v-else>
+      <li v-for="(h, i) in holes" :key="h.id" :aria-label="`Hole ${i + 1}`">
+        <div class="head"><button class="link-button" title="Bring it into view" @click="bench.showHole(h.id)">Hole {{ i + 1 }}</button><NSwitch size="small" :value="h.on" :aria-label="`Hole ${i + 1} drilled`" @update:value="(on: boolean) => bench.changeHole(h.id, { on }, on ? 'drill again' : 'leave undrilled')" /></div>
+        <div class="field"><span>Diameter</span><NumberField :label="`Diameter of hole ${i + 1}`" :values="[h.diameterMm]" :min="0.3" :max="50" :step="0.5" @change="bench.changeHole(h.id, { diameterMm: $event[0], endDiameterMm: $event[0] }, 'change a hole')" /></div>
+        <div v-if="h.depthMm !== null" class="field"><span>Depth</span><NumberField :label="`Depth of hole ${i + 1}`" :values="[h.depthMm]" :min="0.1" :max="1000" :step="0.5" @change="bench.changeHole(h.id, { depthMm: $event[0] }, 'change a hole')" /></div>
+        <div class="line"><button v-if="h.depthMm !== null" class="link-button" @click="bench.changeHole(h.id, { depthMm: null }, 'drill through')">Drill right through</button><span v-else class="quiet">Through the whole part</span><button class="link-button" @click="bench.dropHole(h.id)">Take away</button></div>
+      </li>
+    </ul>
+  </section>
+</template>
+
+<style scoped>
+.holes-sheet { padding: 12px; display: grid; gap: 10px; }
+h2 { font-size: 13px; font-weight: 600; }
+ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 10px; }
+li { display: grid; gap: 4px; padding-bottom: 8px; border-bottom: 1px solid #ece6d9; }
+.head, .line { display: flex; justify-content: space-between; align-items: center; }
+.field { display: grid; grid-template-columns: 1fr 110px; align-items: center; gap: 8px; }
+</style>
