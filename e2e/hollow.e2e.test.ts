@@ -65,6 +65,27 @@ describe('the inside of a part', () => {
     await expect.poll(() => page.getByRole('listbox', { name: 'Findings' }).getByRole('option', { name: /^Sealed cavit/ }).count()).toBe(0)
   })
 
+  it('is drilled where one points, straight into the skin, and undone', async () => {
+    const { page } = bench
+    await page.keyboard.press('Shift+1')
+    await page.getByRole('button', { name: /^Holes/ }).click()
+    await page.getByRole('button', { name: 'Drill by pointing' }).click()
+    await bench.write(/^Diameter of the next/, '1.5')
+    const box = await bench.stage.boundingBox()
+    if (!box) throw new Error('There is no stage.')
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2)
+    await page.getByText(/mm deep, into the open/).waitFor()
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2)
+    await bench.message(/A hole of 1.5 mm was drilled/)
+    await expect.poll(async () => (await recipe()).holes.length).toBe(2)
+    expect((await recipe()).holes[1].depthMm).toBeGreaterThan(1.5)
+    await bench.scanned()
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await expect.poll(async () => (await recipe()).holes.length).toBe(1)
+    await page.keyboard.press('Escape')
+    expect(await page.getByRole('button', { name: 'Drill by pointing' }).getAttribute('aria-pressed')).toBe('false')
+  })
+
   it('carries itself where that is asked for, and says when it was shaped for another tilt', async () => {
     const { page } = bench
     await page.keyboard.press('Shift+1')

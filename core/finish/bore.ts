@@ -21,8 +21,13 @@ export interface Bore extends Pick<HoleStep, 'depthMm'> {
 export function boreAt(mesh: Mesh, near: Vec3, diameterMm: number, into: Vec3 | null = null): Bore {
   const tree = new NearestTree(mesh)
   tree.ask(...near)
-  const at: Vec3 = [tree.x, tree.y, tree.z], way = into ?? scale(tree.normalOf(tree.at), -1), out = wayOut(mesh, at, way)
-  return { at, into: way, depthMm: out.isEnd ? null : out.afterMm + BEYOND * diameterMm }
+  return boreFrom(mesh, [tree.x, tree.y, tree.z], into ?? scale(tree.normalOf(tree.at), -1), diameterMm)
+}
+
+/** The same from a point of the skin, in the direction that is given. */
+export function boreFrom(mesh: Mesh, at: Vec3, into: Vec3, diameterMm: number): Bore {
+  const out = wayOut(mesh, at, into)
+  return { at, into, depthMm: out.isEnd ? null : out.afterMm + BEYOND * diameterMm }
 }
 
 /** Where a ray from the skin into a body first leaves it, and whether nothing of it comes behind. */

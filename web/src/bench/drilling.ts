@@ -1,7 +1,9 @@
-import { newId, type Cup, type HoleStep, type SourcePoint } from '@oak-stilts/core/contract'
+import { newId, type Cup, type HoleStep, type SourcePoint, type StandPoint } from '@oak-stilts/core/contract'
 import { directionOf } from '@oak-stilts/core/finish'
 import { add, scale, type Vec3 } from '@oak-stilts/core/mesh'
 import { fromSource, moveDirection, moveDirectionBack, shapeOf, toSource } from '@oak-stilts/core/pose'
+import { shallowRef } from 'vue'
+import type { AimedBore } from '../workers/surface.worker'
 import type { BenchContext } from './context'
 import type { createEditing } from './editing'
 
@@ -23,6 +25,19 @@ export function createDrilling({ store, stand, flyTo, current, say }: BenchConte
     await setRecipe({ holes: [...part.recipe.holes, hole] }, 'drill a vent')
     if (store.part?.recipe.holes.some(h => h.id === hole.id)) say(`A hole of ${USUAL_MM} mm was drilled; its sizes are in Part.`)
   }
+  /** Sizes of the next hole. */
+  const nextHole = shallowRef<{ readonly diameterMm: number; readonly upright: boolean }>({ diameterMm: USUAL_MM, upright: false })
+  /** Drills where somebody points. One step of undo. */
+  async function drillAt({ at, into, depthMm, worth }: AimedBore): Promise<void> {
+    if (worth === 'off-limits') {
+      say('This face is off limits: nothing was drilled. Choose another place, or take its mark off.')
+      return
+    }
+    const { part, stand: now } = current(), shape = shapeOf(part.recipe), { diameterMm } = nextHole.value
+    const hole: HoleStep = { id: newId(), on: true, at: toSource({ shape, stand: now }, at as StandPoint), into: [...directionOf(moveDirectionBack(now, into), shape)], diameterMm, endDiameterMm: diameterMm, depthMm }
+    await setRecipe({ holes: [...part.recipe.holes, hole] }, 'drill a hole')
+    if (store.part?.recipe.holes.some(h => h.id === hole.id)) say(`A hole of ${diameterMm} mm was drilled${worth === 'prized' ? ', into prized skin' : ''}.`)
+  }
   function changeHole(id: string, change: Partial<HoleStep>, label: string): void {
     const { part } = current()
     void setRecipe({ holes: part.recipe.holes.map(h => (h.id === id ? { ...h, ...change } : h)) }, label)
@@ -39,5 +54,5 @@ export function createDrilling({ store, stand, flyTo, current, say }: BenchConte
     flyTo.value?.(at, out, LOOK_MM)
   }
 
-  return { drillVent, changeHole, dropHole, showHole }
+  return { nextHole, drillVent, drillAt, changeHole, dropHole, showHole }
 }

@@ -1,20 +1,29 @@
 <script setup lang="ts">
 import { NSwitch } from 'naive-ui'
-import { computed } from 'vue'
+import { computed, onBeforeUnmount } from 'vue'
 import { useBench } from '../bench/use-bench'
+import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import NumberField from './number-field.vue'
 
 /** The holes of the part: each switched, changed, taken away. */
-const bench = useBench(), store = useJobStore()
+const bench = useBench(), store = useJobStore(), state = useBenchStore()
+onBeforeUnmount(() => {
+  if (state.tool === 'drill') state.tool = 'select'
+})
 const holes = computed(() => store.part?.recipe.holes ?? [])
 </script>
 
 <template>
   <section class="holes-sheet" aria-label="Holes">
     <h2>Holes</h2>
-    <p v-if="holes.length === 0" class="quiet">None yet. The scan proposes where a cup or a closed space is vented best: choose one in Hold and press <b>Drill the vent</b>.</p>
-    <ul v-else>
+    <p v-if="holes.length === 0" class="quiet">The scan proposes where a cup or a closed space is vented best: choose it in Hold and press <b>Drill the vent</b>. Or point at the skin yourself.</p>
+    <button class="plain-button" :class="{ pressed: state.tool === 'drill' }" :aria-pressed="state.tool === 'drill'" @click="state.tool = state.tool === 'drill' ? 'select' : 'drill'">Drill by pointing</button>
+    <template v-if="state.tool === 'drill'">
+      <div class="field"><span>Diameter of the next</span><NumberField label="Diameter of the next" :values="[bench.nextHole.value.diameterMm]" :min="0.3" :max="50" :step="0.5" @change="bench.nextHole.value = { ...bench.nextHole.value, diameterMm: $event[0] }" /></div>
+      <label class="choice"><input type="checkbox" :checked="bench.nextHole.value.upright" @change="bench.nextHole.value = { ...bench.nextHole.value, upright: ($event.target as HTMLInputElement).checked }" /> <span>Upright, instead of straight into the skin</span></label>
+    </template>
+    <ul v-if="holes.length">
       <li v-for="(h, i) in holes" :key="h.id" :aria-label="`Hole ${i + 1}`">
         <div class="head"><button class="link-button" title="Bring it into view" @click="bench.showHole(h.id)">Hole {{ i + 1 }}</button><NSwitch size="small" :value="h.on" :aria-label="`Hole ${i + 1} drilled`" @update:value="(on: boolean) => bench.changeHole(h.id, { on }, on ? 'drill again' : 'leave undrilled')" /></div>
         <div class="field"><span>Diameter</span><NumberField :label="`Diameter of hole ${i + 1}`" :values="[h.diameterMm]" :min="0.3" :max="50" :step="0.5" @change="bench.changeHole(h.id, { diameterMm: $event[0], endDiameterMm: $event[0] }, 'change a hole')" /></div>
@@ -30,6 +39,8 @@ const holes = computed(() => store.part?.recipe.holes ?? [])
 h2 { font-size: 13px; font-weight: 600; }
 ul { list-style: none; margin: 0; padding: 0; display: grid; gap: 10px; }
 li { display: grid; gap: 4px; padding-bottom: 8px; border-bottom: 1px solid #ece6d9; }
+.plain-button { justify-self: start; }
+.choice { display: grid; grid-template-columns: auto 1fr; gap: 6px; align-items: center; }
 .head, .line { display: flex; justify-content: space-between; align-items: center; }
 .field { display: grid; grid-template-columns: 1fr 110px; align-items: center; gap: 8px; }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted, ref, shallowRef, watch } from 'vue'
 import { useBench } from '../bench/use-bench'
-import { plateOf, shiftOf, type Stand } from '@oak-stilts/core/pose'
+import { plateOf, shapeOf, shiftOf, type Stand } from '@oak-stilts/core/pose'
 import { STILT_VERDICTS, type PlanBeam, type PlanNode, type Raft } from '@oak-stilts/core/contract'
 import { feetOf, raftSolid } from '@oak-stilts/core/raft'
 import { api } from '../api/client'
@@ -23,6 +23,8 @@ const pointer = shallowRef<Pointer | null>(null)
 const cursor = computed(() => pointer.value?.cursor.value ?? 'default')
 let scene: StageScene | null = null
 let standard = 0
+/** The part, and its size, that the view was framed for. */
+let framed = ''
 
 onMounted(() => {
   try {
@@ -51,7 +53,10 @@ function show(own: StageScene, hand: Pointer): void {
   watch(() => bench.model.value, loaded => {
     own.setModel(loaded)
     place()
-    own.frame(standard, props.view !== 'hold', false)
+    // a step that leaves the part its size leaves the view as well
+    const key = loaded && store.part ? `${store.part.id} ${shapeOf(store.part.recipe).join()}` : framed
+    if (key !== framed) own.frame(standard, props.view !== 'hold', false)
+    framed = key
   }, { immediate: true })
   watch(() => bench.stand.value, place)
   watch([() => bench.tilts.ghost.value, () => bench.model.value, () => props.view], () => {

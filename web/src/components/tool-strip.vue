@@ -18,6 +18,7 @@ const verdict = computed(() => {
   if (state.message) return state.message
   if (!state.result) return ''
   if (state.traced >= 0) return `Layer ${state.traced + 1} at ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm`
+  if (state.tool === 'drill') return 'Click the skin where the hole is to begin.'
   if (props.view === 'part') return 'Choose a step at the left; its sizes are at the right.'
   if (props.view === 'proof') return bench.proofChecks.value ? 'Choose a check or a tip to look at it.' : ''
   if (props.view === 'pose') return state.tool === 'mark' ? `Marks ${state.worth}, ${state.markBy === 'brush' ? 'by strokes' : `by ${state.markBy}`}.` : state.tool === 'lay' ? 'Click a face to lay it down, or an edge to stand on it.' : state.tool === 'square' ? 'Click a face or an edge to turn it square to the plate.' : 'Drag a ring to tilt.'

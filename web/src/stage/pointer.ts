@@ -12,6 +12,7 @@ import { createAreaTool } from './area-tool'
 import { createBedTool } from './bed-tool'
 import { createBraceTool } from './brace-tool'
 import { createBranchTool } from './branch-tool'
+import { createDrillTool } from './drill-tool'
 import { createLayerTrace } from './layer-trace'
 import { latestOnly } from './latest-only'
 import { outerPoints } from './outer-points'
@@ -70,7 +71,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
   const placing = createPlaceTool(scene, bench, state, trace.at)
-  const poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state), branching = createBranchTool(scene, bench, state), bracing = createBraceTool(scene, bench, state), areas = createAreaTool(scene, bench, state), bedding = createBedTool(scene, bench, state)
+  const drilling = createDrillTool(scene, bench, state), poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state), branching = createBranchTool(scene, bench, state), bracing = createBraceTool(scene, bench, state), areas = createAreaTool(scene, bench, state), bedding = createBedTool(scene, bench, state)
   const cursor = ref('default')
   /** What a drag says beside the pointer. */
   const badge = ref<{ readonly x: number; readonly y: number; readonly text: string } | null>(null)
@@ -137,6 +138,10 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     const drawing = view() === 'hold' ? [spreading, sticks, branching, bracing, areas, bedding].find(t => t.active()) : undefined
     if (drawing) {
       drawing.hover(event)
+      return
+    }
+    if (view() === 'part' && drilling.active()) {
+      drilling.hover(event)
       return
     }
     if (view() === 'pose' && poseTools.active()) {
@@ -217,7 +222,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     pressed = null
     const ended = drag
     if (!ended) {
-      if (click && event.button === 0) await (marking.active() ? marking.click(event) : poseTools.active() ? poseTools.click(event) : view() !== 'hold' ? pickPart(event) : spreading.active() ? spreading.click(event) : sticks.active() ? sticks.click(event) : bracing.active() ? bracing.click(event) : state.tool === 'place' ? placing.click(event) : pick(event))
+      if (click && event.button === 0) await (marking.active() ? marking.click(event) : poseTools.active() ? poseTools.click(event) : drilling.active() ? drilling.click(event) : view() !== 'hold' ? pickPart(event) : spreading.active() ? spreading.click(event) : sticks.active() ? sticks.click(event) : bracing.active() ? bracing.click(event) : state.tool === 'place' ? placing.click(event) : pick(event))
       return
     }
     drag = null
@@ -322,13 +327,14 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     resting = null
     if (state.tool === 'place') placing.hide()
     else if (poseTools.active()) poseTools.hide()
+    else if (drilling.active()) drilling.hide()
     else if (marking.active() && !drag) marking.hide()
     else if (spreading.active() && !drag) spreading.hide()
   }
 
   /** Takes up the tool that was chosen. */
   function useTool(): void {
-    const place = state.tool === 'place' || spreading.active() || sticks.active() || branching.active() || bracing.active() || areas.active() || bedding.active(), posing = poseTools.active() || marking.active()
+    const place = state.tool === 'place' || spreading.active() || sticks.active() || branching.active() || bracing.active() || areas.active() || bedding.active(), posing = poseTools.active() || marking.active() || drilling.active()
     stage.controls.mouseButtons.LEFT = place ? null : MOUSE.ROTATE
     cursor.value = place || posing ? 'crosshair' : 'default'
     if (state.tool !== 'place') placing.hide()
@@ -342,6 +348,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       state.spread.anew = null
     }
     if (!posing) poseTools.hide()
+    if (!drilling.active()) drilling.hide()
     // what is drawn is what is marked
     if (!marking.active()) marking.hide()
   }

@@ -1,8 +1,9 @@
 import { expose, transfer } from 'comlink'
-import type { Gauge, StiltVerdict } from '@oak-stilts/core/contract'
-import { radians, decodeMesh, joinMeshes, Patches, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
+import { WORTHS, type Gauge, type StandPoint, type StiltVerdict, type Worth } from '@oak-stilts/core/contract'
+import { boreFrom } from '@oak-stilts/core/finish'
+import { radians, decodeMesh, joinMeshes, Patches, scale, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
-import { after, moveDirection, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
+import { after, moveDirection, moveDirectionBack, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
 import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, seenFrom, spreadStick, Surface, type Editable, type Edited, type FootSpread, type Others, type Plate, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
@@ -65,6 +66,14 @@ function surfaceAt(buffer: ArrayBuffer, { key, shape, stand }: PartPlace): { rea
 /** The stilts that a new one keeps clear of. @param own tips of the stilts themselves, where there are some: what hangs together with them is left out */
 function others(...own: readonly string[]): Others {
   return { field: plan.field(around.part), limitMm: around.webMm, but: own.length > 0 ? new Set(own.flatMap(id => [id, ...plan.tipsWith(id)])) : undefined }
+}
+
+/** A hole as it would be drilled: where it begins and which way it goes, in the stand; null for the depth where it goes through the whole part. */
+export interface AimedBore {
+  readonly at: Vec3
+  readonly into: Vec3
+  readonly depthMm: number | null
+  readonly worth: Worth
 }
 
 /** A face of the part under the pointer: the flat it is part of, and the crease of that which is nearest. All in the stand. */
@@ -145,6 +154,15 @@ const surfaceWorker = {
   /** What a ray meets first between two heights, mm. */
   pick(origin: Vec3, direction: Vec3, visibleMm: Heights): SurfacePoint | null {
     return ready().castBetween(origin, direction, visibleMm)
+  },
+
+  /** The hole that would be drilled where a ray meets the part: where it begins in the stand, how deep it goes, and what the skin is worth there. @param upright straight up or down, instead of straight into the skin */
+  boreAt(origin: Vec3, direction: Vec3, visibleMm: Heights, diameterMm: number, upright: boolean): AimedBore | null {
+    const own = ready(), hit = own.castBetween(origin, direction, visibleMm)
+    if (!hit) return null
+    const into: Vec3 = upright ? [0, 0, hit.normal[2] > 0 ? -1 : 1] : scale(hit.normal, -1)
+    const { depthMm } = boreFrom(own.faces, movePointBack(own.stand, hit.point as StandPoint), moveDirectionBack(own.stand, into), diameterMm)
+    return { at: hit.point, into, depthMm, worth: WORTHS[own.worthOf(hit.face)] }
   },
 
   /** Takes what the faces of the part are worth; gives the skin of each worth, mm². */
