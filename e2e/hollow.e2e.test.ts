@@ -22,7 +22,7 @@ describe('the inside of a part', () => {
     await bench.scanned()
     await page.keyboard.press('Shift+1')
     await page.getByRole('button', { name: /^Hollow/ }).click()
-    await expect.poll(() => said('Hollow')).toMatch(/About [12]\.\d\d cm³ of 3\.\d\d cm³ would come out: \d\d\s%, saving \d\.\d g/)
+    await expect.poll(() => said('Hollow')).toMatch(/About [12]\.\d\d cm³ of 3\.\d\d cm³ would come out: \d\d\s%, saving \d\.\d g of resin/)
     await bench.write(/^Wall/, '12')
     await expect.poll(() => said('Hollow')).toContain('Nowhere is the part thick enough')
     expect(await page.getByRole('button', { name: 'Hollow it' }).isDisabled()).toBe(true)

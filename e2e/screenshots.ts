@@ -12,7 +12,7 @@ const server = new TestServer(temporaryFolder())
 await server.start()
 const browser: Browser = await launch()
 
-async function view(job: string, route: 'pose' | 'hold' | 'proof', steps: (bench: BenchPage) => Promise<void>, name: string, size?: Size, after?: (bench: BenchPage) => Promise<void>): Promise<void> {
+async function view(job: string, route: 'part' | 'pose' | 'hold' | 'proof', steps: (bench: BenchPage) => Promise<void>, name: string, size?: Size, after?: (bench: BenchPage) => Promise<void>): Promise<void> {
   const bench = await BenchPage.open(browser, size)
   await bench.page.goto(`${server.url}/jobs/${await server.idOf(job)}/${route}`)
   await bench.scanned()
@@ -108,19 +108,12 @@ await view('Wading heron', 'hold', async bench => {
   await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
   await bench.page.getByRole('button', { name: 'lowest' }).click()
 }, 'hold-tips')
-await view('Crank bracket', 'hold', async bench => {
-  await bench.stage.focus()
-  for (let i = 0; i < 6; i++) await bench.page.keyboard.press('o')
-  await bench.still()
-  await bench.page.keyboard.press('3')
-  await bench.page.keyboard.press('f')
-}, 'hold-spread', undefined, async bench => {
-  const { x, y } = await bench.at([4, 3, 5])
-  await bench.page.mouse.move(x + 2, y)
-  await bench.page.mouse.move(x, y)
-  await bench.message(/tips every/)
-  await bench.page.screenshot({ path: join(folder, 'hold-spread.png') })
-})
+// what a wall of a millimetre would leave to take out
+await view("Diver's bell", 'part', async bench => {
+  await bench.page.getByRole('button', { name: /^Hollow/ }).click()
+  await bench.write(/^Wall/, '1')
+  await bench.page.getByText(/would come out/).waitFor({ timeout: 120000 })
+}, 'part-hollow')
 await view('Crank bracket', 'hold', async bench => {
   const sheet = bench.page.getByRole('region', { name: 'Peg bed' })
   await bench.stage.focus()

@@ -22,7 +22,7 @@ function saved(mm3: number): string {
   const resin = store.job?.resin
   if (!resin) return ''
   const grams = (mm3 / 1000) * resin.densityGMl
-  return `${grams.toFixed(1)} g${resin.pricePerKg > 0 ? `, cost ${((grams / 1000) * resin.pricePerKg).toFixed(2)}` : ''}`
+  return `${grams.toFixed(1)} g${resin.pricePerKg > 0 ? ` of resin, worth ${((grams / 1000) * resin.pricePerKg).toFixed(2)}` : ''}`
 }
 const rounded = (n: number): string => Number(n.toPrecision(2)).toLocaleString('en')
 const seconds = (s: number): string => (s < 1.5 ? 'a second' : `${rounded(s)}\u00a0s`)
