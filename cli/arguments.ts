@@ -1,4 +1,5 @@
 import { parseArgs } from 'node:util'
+import type { PegSizes, Plane } from '@oak-stilts/core/carve'
 import type { Vec3 } from '@oak-stilts/core/mesh'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
 import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, PLANNED, RaftKindSchema, WorthSchema, type PlanOptions, type ScanSettings } from '@oak-stilts/core/contract'
@@ -6,7 +7,7 @@ import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pix
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
 
-const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof', 'ready', 'hollow'] as const
+const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof', 'ready', 'hollow', 'cut'] as const
 
 export interface Options {
   readonly command: (typeof COMMANDS)[number] | 'check-plan'
@@ -50,6 +51,10 @@ export interface Options {
   readonly cellMm: number | null
   /** Whether its ceilings are to carry themselves in the pose that is given. */
   readonly selfSupporting: boolean
+  /** Where a part is cut, in the coordinates of the file; pieces of the section that stay whole; pegs on the largest that does not. */
+  readonly plane: Plane | null
+  readonly whole: readonly number[]
+  readonly pegs: (PegSizes & { readonly count: number }) | null
   /** Holes near points of the file. */
   readonly holes: readonly { readonly near: Vec3; readonly diameterMm: number }[]
   /** Gap that stilts keep from each other, mm. */
@@ -71,6 +76,7 @@ export const USAGE = `Usage:
   proof FILE --plan PLAN.json [--resin NAME|RESIN.json] [--json]
   ready FILE [pose options] [--resin NAME|RESIN.json] --out JOB.3mf [--json]
   hollow FILE --wall MM [--cell MM] [--self-supporting [--tilt-x D] [--tilt-y D]] [--hole X,Y,Z,D]… --out OUT.stl [--json]
+  cut FILE --plane NX,NY,NZ,D [--keep N,N] [--peg round|keyed,DIAMETER,DEPTH,CLEARANCE,COUNT] --out DIR [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
 In place of FILE each takes --job JOB.3mf [--part NAME]: a part of a whole job, with its pose, stilts, marks and settings.`
 
@@ -85,7 +91,7 @@ export function readArguments(argv: readonly string[]): Options {
         layer: { type: 'string' }, pixel: { type: 'string' }, 'tilt-x': { type: 'string' }, 'tilt-y': { type: 'string' }, turn: { type: 'string' },
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
         flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' }, model: { type: 'string' },
-        wall: { type: 'string' }, cell: { type: 'string' }, 'self-supporting': { type: 'boolean' }, hole: { type: 'string', multiple: true },
+        wall: { type: 'string' }, cell: { type: 'string' }, 'self-supporting': { type: 'boolean' }, plane: { type: 'string' }, keep: { type: 'string' }, peg: { type: 'string' }, hole: { type: 'string', multiple: true },
         job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' }, resin: { type: 'string' },
         what: { type: 'string' }, recipe: { type: 'string' }, near: { type: 'string' }, triangles: { type: 'string' }, faces: { type: 'string' }, gauges: { type: 'string' }, within: { type: 'string' }, flatter: { type: 'string' }, raft: { type: 'string' }, 'no-branches': { type: 'boolean' }, 'no-sticks': { type: 'boolean' },
       },
@@ -110,6 +116,8 @@ export function readArguments(argv: readonly string[]): Options {
   if (command === 'plan' && !checksPlan && !values.out) throw new UsageError('"plan" needs --out PLAN.json, the file to write the plan to; "plan check" looks at one.')
   if (command === 'hollow' && (!values.wall || !values.out || !/\.stl$/i.test(values.out))) throw new UsageError('"hollow" needs --wall MM and --out OUT.stl, the file to write the part to.')
   for (const option of ['wall', 'cell', 'self-supporting', 'hole'] as const) if (values[option] !== undefined && command !== 'hollow') throw new UsageError(`--${option} goes with "hollow".`)
+  if (command === 'cut' && (!values.plane || !values.out)) throw new UsageError('"cut" needs --plane NX,NY,NZ,D and --out DIR, the folder to write both sides to.')
+  for (const option of ['plane', 'keep', 'peg'] as const) if (values[option] !== undefined && command !== 'cut') throw new UsageError(`--${option} goes with "cut".`)
   if (command === 'hold' && !values.out) throw new UsageError('"hold" needs --out PLAN.json, the file to write the plan to.')
   if (command === 'export' && (!values.out || (!values.plan && !values.job))) throw new UsageError('"export" needs --plan PLAN.json (or --job) and --out OUT.stl or OUT.3mf.')
   if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
@@ -138,6 +146,7 @@ export function readArguments(argv: readonly string[]): Options {
     plan: values.plan ?? null, resin: values.resin ?? null, model: values.model ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
     ledges: values.ledges === true,
     wallMm: number(values.wall, '--wall', 2, 0.2, 50), cellMm: values.cell === undefined ? null : number(values.cell, '--cell', 0.2, 0.05, 5), selfSupporting: values['self-supporting'] === true, holes: (values.hole ?? []).map(holeIn),
+    plane: values.plane === undefined ? null : planeIn(values.plane), whole: values.keep === undefined ? [] : rangesIn(values.keep, '--keep', 'pieces of the section').flatMap(([a, b]) => Array.from({ length: b - a + 1 }, (_, i) => a + i)), pegs: values.peg === undefined ? null : pegsIn(values.peg),
     webMm: number(values.web, '--web', DEFAULT_RESIN.webMm, 0, 5),
     settings: {
       ...DEFAULT_SETTINGS,
@@ -179,11 +188,23 @@ function holeIn(text: string): Options['holes'][number] {
   if (rest.length > 0 || ![x, y, z, d].every(Number.isFinite) || d < 0.2 || d > 50) throw new UsageError(`--hole takes X,Y,Z,D: a point of the file near the skin and a diameter of 0.2 to 50 mm, not "${text}".`)
   return { near: [x, y, z], diameterMm: d }
 }
+/** A plane as in 0,0,1,12: its normal, and how far it lies along that. */
+function planeIn(text: string): Plane {
+  const [x, y, z, d, ...rest] = text.split(',').map(v => (v.trim() === '' ? NaN : Number(v))), long = Math.hypot(x, y, z)
+  if (rest.length > 0 || ![x, y, z, d].every(Number.isFinite) || long < 1e-9) throw new UsageError(`--plane takes NX,NY,NZ,D: a direction, and how far along it the plane lies in mm, not "${text}".`)
+  return { normal: [x / long, y / long, z / long], offsetMm: d }
+}
+/** Pegs as in keyed,3,5,0.1,2. */
+function pegsIn(text: string): PegSizes & { readonly count: number } {
+  const [shape, ...sizes] = text.split(',').map(v => v.trim()), [diameterMm, depthMm, clearanceMm, count = 1, ...rest] = sizes.map(v => (v === '' ? NaN : Number(v)))
+  if ((shape !== 'round' && shape !== 'keyed') || rest.length > 0 || ![diameterMm, depthMm, clearanceMm, count].every(Number.isFinite) || diameterMm < 0.5 || diameterMm > 50 || depthMm < 0.5 || depthMm > 100 || clearanceMm < 0 || clearanceMm > 2 || !Number.isInteger(count) || count < 1 || count > 20) throw new UsageError(`--peg takes SHAPE,DIAMETER,DEPTH,CLEARANCE,COUNT, as keyed,3,5,0.1,2, not "${text}".`)
+  return { shape, diameterMm, endDiameterMm: diameterMm, depthMm, clearanceMm, count }
+}
 /** Ranges as in 0-99,120. */
-function rangesIn(text: string): [number, number][] {
+function rangesIn(text: string, option = '--triangles', what = 'triangles of the file'): [number, number][] {
   return text.split(',').map(range => {
     const [, first, last = first] = /^\s*(\d+)(?:-(\d+))?\s*$/.exec(range) ?? []
-    if (first === undefined || Number(last) < Number(first)) throw new UsageError(`--triangles takes triangles of the file, counted from 0, as 0-99,120, not "${text}".`)
+    if (first === undefined || Number(last) < Number(first)) throw new UsageError(`${option} takes ${what}, counted from 0, as 0-99,120, not "${text}".`)
     return [Number(first), Number(last)]
   })
 }

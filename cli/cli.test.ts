@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
-import { AuditReportSchema, BUILT_IN_GAUGES, BUILT_IN_RECIPES, CheckReportSchema, DEFAULT_RESIN, HollowReportSchema, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, ScanReportSchema, TiltReportSchema, USUAL_OPTIONS, type Part } from '@oak-stilts/core/contract'
+import { AuditReportSchema, BUILT_IN_GAUGES, BUILT_IN_RECIPES, CheckReportSchema, CutReportSchema, DEFAULT_RESIN, HollowReportSchema, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, ScanReportSchema, TiltReportSchema, USUAL_OPTIONS, type Part } from '@oak-stilts/core/contract'
 import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
 import { writeJobFile } from '../core/job-file'
 import { runsOf } from '../core/marks'
@@ -287,6 +287,22 @@ describe('the command line', () => {
     }
     for (const [words, sentence] of [[['--wall', '12', '--out', out], /thick enough/], [['--wall', '2', '--out', join(folder, 'x.3mf')], /OUT\.stl/], [['--wall', '2', '--hole', '1,2,3', '--out', out], /X,Y,Z,D/]] as const) {
       expect(await cli('hollow', block, ...words)).toMatchObject({ code: 2, err: expect.stringMatching(sentence) as string })
+    }
+  })
+
+  it('cuts a part by a plane, through all of it or some, with pegs, and says what cannot be done', async () => {
+    const block = join(folder, 'long.stl'), out = join(folder, 'halves'), usual = ['cut', block, '--plane', '0,0,2,10', '--out', out]
+    writeFileSync(block, writeStl(box([0, 0, 0], [20, 12, 20]), 'long'))
+    const report = CutReportSchema.parse(JSON.parse((await cli(...usual, '--peg', 'keyed,4,5,0.1,2', '--json')).out))
+    expect(report).toMatchObject({ areaMm2: expect.closeTo(240, 3) as number, pieces: [{ whole: false }] })
+    expect(report.pegs).toHaveLength(2)
+    const halves = await Promise.all([report.above, report.below].map(async f => prepareMesh(wholeOf(await readModel(readFileSync(f)))).report))
+    expect(halves.map(r => [r.unclosedEdges, r.shells])).toEqual([[0, 1], [0, 1]])
+    expect(halves[0].volumeMm3).toBeLessThan(2400 - 100)
+    expect(halves[1].volumeMm3).toBeGreaterThan(2400 + 90)
+    expect((await cli(...usual)).out).toMatch(/^Cut over 240.0 mm² into 2.40 cm³ above and 2.40 cm³ below: /)
+    for (const [words, sentence] of [[['--plane', '0,0,1,99'], /does not meet the part/], [['--plane', '0,0,0,1'], /NX,NY,NZ,D/], [['--keep', '0'], /Choose a piece/], [['--keep', '3'], /no piece 3/], [['--peg', 'square,4,5,0.1'], /SHAPE,DIAMETER/], [['--peg', 'round,4,5,0.1,20'], /room for \d+ of 20 pegs/]] as const) {
+      expect(await cli(...usual, ...words)).toMatchObject({ code: 2, err: expect.stringMatching(sentence) as string })
     }
   })
 

@@ -10,6 +10,7 @@ import { audit, checkPlan } from './audit'
 import { readArguments, UsageError, type Options } from './arguments'
 import { checkText } from './check-text'
 import { checkOutput, read, save } from './files'
+import { cut } from './cut'
 import { hollow } from './hollow'
 import { liftOutFile } from './lift-out'
 import type { Output } from './output'
@@ -31,7 +32,7 @@ export async function run(words: readonly string[], output: Output): Promise<num
   try {
     const options = readArguments([...words])
     // before the work, not after it
-    for (const path of [options.out, options.mend, options.model, options.command === 'lift-out' ? options.plan : null]) if (path) checkOutput(path)
+    for (const path of [options.out, options.mend, options.model, options.command === 'lift-out' ? options.plan : null]) if (path && options.command !== 'cut') checkOutput(path)
     if (options.command === 'scan') await scan(options, output)
     else if (options.command === 'check') await check(options, output)
     else if (options.command === 'hold') await hold(options, output)
@@ -41,6 +42,7 @@ export async function run(words: readonly string[], output: Output): Promise<num
     else if (options.command === 'check-plan') await checkPlan(options, output)
     else if (options.command === 'plan') await plan(options, output)
     else if (options.command === 'hollow') await hollow(options, output)
+    else if (options.command === 'cut') await cut(options, output)
     else if (options.command === 'ready') return (await ready(options, output)) ? 0 : NOT_READY
     else if (options.command === 'proof') return (await proof(options, output)) ? 0 : NOT_READY
     else await exportFiles(options, output)

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { AuditReportSchema, CheckReportSchema, JobFileSchema, HollowReportSchema, KitFileSchema, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, RecipeFileSchema, ScanReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
+import { AuditReportSchema, CheckReportSchema, CutReportSchema, JobFileSchema, HollowReportSchema, KitFileSchema, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, RecipeFileSchema, ScanReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
 import { openApiDocument } from '../server/api/openapi'
 
 /** The published files by name, made from the Zod definitions. */
@@ -14,6 +14,7 @@ export function publishedFiles(): [string, string][] {
     ['check-report.schema.json', text(z.toJSONSchema(CheckReportSchema))],
     ['tilt-report.schema.json', text(z.toJSONSchema(TiltReportSchema))],
     ['audit-report.schema.json', text(z.toJSONSchema(AuditReportSchema))],
+    ['cut-report.schema.json', text(z.toJSONSchema(CutReportSchema))],
     ['hollow-report.schema.json', text(z.toJSONSchema(HollowReportSchema))],
     ['lift-out-report.schema.json', text(z.toJSONSchema(LiftOutReportSchema))],
     ['plan-report.schema.json', text(z.toJSONSchema(PlanReportSchema))],

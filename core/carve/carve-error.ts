@@ -1,4 +1,4 @@
-export type CarveErrorCode = 'not-sound' | 'misses' | 'nothing-left'
+export type CarveErrorCode = 'not-sound' | 'misses' | 'nothing-left' | 'holds-together' | 'no-room'
 
 /** Why something could not be cut out of a part; the message is a sentence that says what helps. */
 export class CarveError extends Error {

@@ -1,3 +1,6 @@
 /** Carving: exact booleans on closed meshes, whose triangles go on telling where they come from. */
 export { CarveError, type CarveErrorCode } from './carve-error'
+export { cutBy, sectionOf, type CutParts, type SectionPiece } from './cut'
 export { drilled, type Hole } from './holes'
+export { pegged, pegPlaces, type PegSizes } from './pegs'
+export { planeThrough, type Plane } from './plane'

@@ -180,6 +180,19 @@ export const AuditReportSchema = z.object({
 export type AuditReport = z.infer<typeof AuditReportSchema>
 
 /** Supports that a file arrived with and that were lifted out, as the command `lift-out` tells it. */
+/** What `cut` prints: mm, mm², mm³, in the coordinates of the file. */
+export const CutReportSchema = z.object({
+  above: z.string(),
+  below: z.string(),
+  aboveMm3: number,
+  belowMm3: number,
+  areaMm2: number,
+  /** All pieces in which the plane meets the part, largest first, counted from 0. */
+  pieces: z.array(z.object({ areaMm2: number, whole: z.boolean() })),
+  pegs: z.array(point),
+})
+export type CutReport = z.infer<typeof CutReportSchema>
+
 /** What `hollow` prints: mm³ and mm, in the coordinates of the file. */
 export const HollowReportSchema = z.object({
   out: z.string(),

@@ -1,6 +1,5 @@
 import type { HoleStep } from '../contract'
-import { dot, scale, type Mesh, type Vec3 } from '../mesh'
-import { NearestTree } from '../hollow'
+import { dot, NearestTree, scale, type Mesh, type Vec3 } from '../mesh'
 
 /** So far beyond the wall a hole goes, as a share of its diameter: the inner wall may lean where it comes out. */
 const BEYOND = 0.5

@@ -2,14 +2,14 @@ import Module from 'manifold-3d'
 import { BufferAttribute, BufferGeometry, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { findCrossings, isClosed, joinMeshes, NO_SOURCE, prepareMesh, volumeOf, type Mesh } from '../mesh'
+import { findCrossings, NearestTree, isClosed, joinMeshes, NO_SOURCE, prepareMesh, volumeOf, type Mesh } from '../mesh'
 import { standOf } from '../pose'
 import { DEFAULT_SETTINGS } from '../contract'
 import { ModelScan } from '../scan'
 import { bunnyMesh } from '../testing/bunny'
 import { random as randomOf } from '../testing/random'
 import { box, lathe, moved, reversed, sphere } from '../testing/shapes'
-import { hollowed, HollowError, innerWall, NearestTree } from './index'
+import { hollowed, HollowError, innerWall } from './index'
 
 // Distances are asked of three-mesh-bvh, bodies built by manifold-3d: neither has a part in hollowing.
 // Open data set: Stanford bunny (Stanford 3D Scanning Repository), as the npm package "bunny" carries it.

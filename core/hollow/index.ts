@@ -3,4 +3,3 @@ export { hollowed, LEAST_CELLS, LEAST_CHAMBER_MM3, type Chamber, type Hollowed, 
 export { HollowError, type HollowErrorCode } from './hollow-error'
 export { innerWall, type InnerWallOptions } from './inner-wall'
 export type { Carrying } from './carried'
-export { NearestTree } from './nearest-tree'

@@ -1,6 +1,5 @@
-import { findCrossings, type Mesh } from '../mesh'
+import { findCrossings, NearestTree, type Mesh } from '../mesh'
 import { carryItself, type Carrying } from './carried'
-import { NearestTree } from './nearest-tree'
 import { place, setBack } from './placing'
 import { nearWhatChanged, surfaceOf, type Surface } from './surface'
 import { WallGrid } from './wall-grid'

@@ -1,4 +1,4 @@
-import type { NearestTree } from './nearest-tree'
+import type { NearestTree } from '../mesh'
 import type { Surface } from './surface'
 
 /** Steps by which a corner comes to its distance. */

@@ -1,6 +1,5 @@
-import { boundsOf, InsideTest, type Mesh, type Vec3 } from '../mesh'
+import { boundsOf, InsideTest, type Mesh, type NearestTree, type Vec3 } from '../mesh'
 import { A_BLOCK, Blocks } from './blocks'
-import type { NearestTree } from './nearest-tree'
 
 /** Edge of the boxes that are looked at first and of the smallest ones, in cells. */
 const LARGEST = 64, SMALLEST = 2

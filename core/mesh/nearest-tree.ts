@@ -1,4 +1,5 @@
-import { cross, sub, unit, type Mesh, type Vec3 } from '../mesh'
+import type { Mesh, Vec3 } from './triangle-mesh'
+import { cross, sub, unit } from './vector'
 
 const LEAF = 4
 /** Children wait here while the nearer one is looked at; a tree of 2³² triangles is not deeper. */

@@ -1,0 +1,95 @@
+import Module from 'manifold-3d'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { areaOf, isClosed, joinMeshes, NO_SOURCE, prepareMesh, readModel, volumeOf, wholeOf, writeStl, type Mesh, type Vec3 } from '../mesh'
+import { hollowed } from '../hollow'
+import { bunnyMesh } from '../testing/bunny'
+import { random as randomOf } from '../testing/random'
+import { box, knot, lathe, moved, sphere } from '../testing/shapes'
+import { cutBy, planeThrough, sectionOf, type Plane } from './index'
+
+// Volumes by closed forms and by manifold-3d trimming the same bodies; every part is read again as a file.
+let wasm: Awaited<ReturnType<typeof Module>>
+beforeAll(async () => {
+  wasm = await Module()
+  wasm.setup()
+})
+const level = (offsetMm: number): Plane => ({ normal: [0, 0, 1], offsetMm })
+async function soundly(mesh: Mesh): Promise<ReturnType<typeof prepareMesh>['report']> {
+  const { report } = prepareMesh(wholeOf(await readModel(writeStl(mesh, 'part'))))
+  expect([report.unclosedEdges, report.turnedShells, report.tooDamaged]).toEqual([0, 0, false])
+  return report
+}
+/** A fork: two prongs of 4 by 4 mm on one handle. */
+function fork(): Mesh {
+  const body = [box([0, 0, 0], [20, 4, 6]), box([0, 0, 5], [4, 4, 30]), box([16, 0, 5], [20, 4, 30])].map(m => new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: m.positions, triVerts: m.triangles }))).reduce((a, b) => a.add(b)).getMesh()
+  return { positions: body.vertProperties, triangles: body.triVerts }
+}
+
+describe('the section of a part', () => {
+  it('is its pieces, largest first, each with its outline and holes', async () => {
+    const pipe = prepareMesh(lathe([[4, 0], [6, 0], [6, 10], [4, 10], [4, 0]], 96)).mesh, both = joinMeshes([pipe, moved(sphere([0, 0, 5], 3, 64), [20, 0, 0])]), [ring, disc, ...more] = await sectionOf(both, level(5))
+    expect(more).toEqual([])
+    // closed forms: π (36 − 16), π 9, less what polygons of 96 and 64 sides cut off
+    expect([ring.areaMm2 / (20 * Math.PI), disc.areaMm2 / (9 * Math.PI)]).toEqual([expect.closeTo(1, 2), expect.closeTo(1, 2)])
+    expect([ring.loops.length, disc.loops.length]).toEqual([2, 1])
+    expect(ring.loops.flat().every(p => Math.abs(p[2] - 5) < 1e-6)).toBe(true)
+  })
+  it('is nothing where the plane does not meet the part', async () => {
+    expect(await sectionOf(box([0, 0, 0], [1, 1, 1]), level(7))).toEqual([])
+  })
+})
+
+describe('a cut by a plane', () => {
+  it('gives two closed parts with flat caps, whose volumes add up, and keeps where skin comes from', async () => {
+    const { above, below, areaMm2 } = await cutBy(box([0, 0, 0], [10, 8, 6]), level(2))
+    expect([areaMm2, volumeOf(above), volumeOf(below)]).toEqual([expect.closeTo(80, 3), expect.closeTo(320, 3), expect.closeTo(160, 3)])
+    // two caps came to the skin
+    expect(areaOf(above) + areaOf(below)).toBeCloseTo(2 * (80 + 60 + 48) + 160, 2)
+    for (const part of [above, below]) {
+      expect(isClosed(part)).toBe(true)
+      const caps = Array.from(part.from ?? []).flatMap((f, i) => (f === NO_SOURCE ? [i] : []))
+      expect(caps.length).toBeGreaterThan(1)
+      for (const i of caps) for (let c = 0; c < 3; c++) expect(part.positions[3 * part.triangles[3 * i + c] + 2]).toBeCloseTo(2, 5)
+    }
+  })
+
+  it('of random planes through the bunny and through a hollow ball is what the library trims, walls included', async () => {
+    const random = randomOf(8), bodies = [prepareMesh(bunnyMesh()).mesh, hollowed(sphere([0, 0, 0], 9, 48), { wallMm: 1.5, cellMm: 0.5 }).mesh]
+    for (let n = 0; n < 12; n++) {
+      const mesh = bodies[n % 2], z = 2 * random() - 1, a = 2 * Math.PI * random(), s = Math.sqrt(1 - z * z), normal: Vec3 = [s * Math.cos(a), s * Math.sin(a), z]
+      const middle: Vec3 = n % 2 === 0 ? [0, 0, 18] : [0, 0, 0], offsetMm = normal[0] * middle[0] + normal[1] * middle[1] + normal[2] * middle[2] + 6 * (random() - 0.5)
+      const { above, below } = await cutBy(mesh, { normal, offsetMm }), body = new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: mesh.positions, triVerts: mesh.triangles })), trimmed = body.trimByPlane(normal, offsetMm)
+      expect(volumeOf(above)).toBeCloseTo(trimmed.volume(), 0)
+      expect(volumeOf(above) + volumeOf(below)).toBeCloseTo(volumeOf(mesh), 0)
+      await soundly(above)
+      await soundly(below)
+      for (const m of [body, trimmed]) m.delete()
+    }
+  })
+
+  it('goes only through the pieces that are chosen, and costs a slit', async () => {
+    const part = fork(), pieces = await sectionOf(part, level(20))
+    expect(pieces.map(p => p.areaMm2)).toEqual([expect.closeTo(16, 4), expect.closeTo(16, 4)])
+    const { above, below, areaMm2 } = await cutBy(part, level(20), [1])
+    expect(areaMm2).toBeCloseTo(16, 4)
+    // a prong of 10 mm less half the slit; the rest less the other half
+    expect(volumeOf(above)).toBeCloseTo(16 * 10 - 0.16, 2)
+    expect(volumeOf(above) + volumeOf(below)).toBeCloseTo(volumeOf(part) - 16 * 0.02, 2)
+    expect((await soundly(above)).shells + (await soundly(below)).shells).toBe(2)
+  })
+
+  it('is refused where the part would stay one, where it misses, and where nothing is chosen', async () => {
+    const strand = prepareMesh(knot(300, 24, 12, 7, 2.2, [0, 0, 20])).mesh, pieces = await sectionOf(strand, { normal: [1, 0, 0], offsetMm: 0 })
+    expect(pieces.length).toBeGreaterThan(2)
+    await expect(cutBy(strand, { normal: [1, 0, 0], offsetMm: 0 }, pieces.map((_, i) => i).slice(1))).rejects.toMatchObject({ code: 'holds-together' })
+    await expect(cutBy(strand, level(500))).rejects.toMatchObject({ code: 'misses' })
+    await expect(cutBy(strand, { normal: [1, 0, 0], offsetMm: 0 }, pieces.map((_, i) => i))).rejects.toMatchObject({ code: 'misses' })
+  })
+})
+
+describe('a plane through three points', () => {
+  it('is where they lie, looking at who sees them counter-clockwise', () => {
+    expect(planeThrough([0, 0, 3], [1, 0, 3], [0, 1, 3])).toEqual({ normal: [0, 0, 1], offsetMm: 3 })
+    expect(planeThrough([0, 0, 0], [1, 1, 1], [2, 2, 2])).toBeNull()
+  })
+})
