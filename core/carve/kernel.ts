@@ -40,10 +40,15 @@ export function bodyOf({ Manifold, Mesh: Triangles }: ManifoldToplevel, { positi
 }
 
 /** A body as a mesh; what was cut into it comes from no file. Frees nothing. */
-export function meshOfBody(manifold: Manifold, { id, from }: Pick<Body, 'id' | 'from'>): Mesh {
-  const { vertProperties, triVerts, runIndex, runOriginalID, faceID, numProp } = manifold.getMesh(), count = triVerts.length / 3, own = new Uint32Array(count).fill(NO_SOURCE)
+export function meshOfBody(manifold: Manifold, body: Pick<Body, 'id' | 'from'>): Mesh {
+  return meshOfBodies(manifold, [body])
+}
+/** The same of one that was made of several. */
+export function meshOfBodies(manifold: Manifold, bodies: readonly Pick<Body, 'id' | 'from'>[]): Mesh {
+  const { vertProperties, triVerts, runIndex, runOriginalID, faceID, numProp } = manifold.getMesh(), count = triVerts.length / 3, own = new Uint32Array(count).fill(NO_SOURCE), known = new Map(bodies.map(b => [b.id, b.from]))
   for (let run = 0; run < runOriginalID.length; run++) {
-    if (runOriginalID[run] !== id) continue
+    const from = known.get(runOriginalID[run])
+    if (!from) continue
     for (let i = runIndex[run] / 3; i < runIndex[run + 1] / 3; i++) own[i] = from[faceID[i]]
   }
   if (numProp !== 3) throw new Error('A mesh of positions alone was expected.')

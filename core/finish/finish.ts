@@ -1,5 +1,5 @@
 import type { HollowStep, HoleStep, Part, Recipe, SourcePoint } from '../contract'
-import { drilled, type Hole } from '../carve'
+import { drilled, united, type Hole } from '../carve'
 import { hollowed, type Hollowed } from '../hollow'
 import type { Mesh, Vec3 } from '../mesh'
 import { shapedMesh, shapeOf, type Shape } from '../pose'
@@ -53,7 +53,7 @@ export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, bef
   let made: Hollowed | null = null
   if (hollow?.on) {
     const key = `${shape.join()} ${JSON.stringify([hollow.wallMm, hollow.cellMm, hollow.carries])}`
-    made = before?.key === key ? before.made : hollowed(shaped, { ...hollowOptions(hollow, shape), ...(onProgress && { onProgress: share => onProgress('hollow', share) }) })
+    made = before?.key === key ? before.made : hollowed(await united(shaped), { ...hollowOptions(hollow, shape), ...(onProgress && { onProgress: share => onProgress('hollow', share) }) })
     onHollow?.({ key, made })
   }
   if (holes.length > 0) onProgress?.('holes', 0)

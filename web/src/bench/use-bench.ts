@@ -117,7 +117,11 @@ function createBench() {
     const { part, raster } = store
     shown = part
     if (!part || !raster) return
-    const buffer = await meshOf(part)
+    // what fails because it was left is not told
+    const buffer = await meshOf(part).catch((error: unknown) => {
+      goOn()
+      throw error
+    })
     goOn()
     const mesh = decodeMesh(buffer)
     // it may have been posed meanwhile

@@ -28,6 +28,8 @@ export class TiltPool implements TiltMeter {
   async load(buffer: ArrayBuffer, worths: Uint8Array | null, terms: TiltTerms): Promise<{ symmetry: Symmetry; cellMm: number; light: ArrayBuffer }> {
     const [first, ...others] = this.#workers
     const loaded = Promise.all(others.map(w => w.remote.load(buffer, worths, terms)))
+    // where the first one is ended meanwhile, nobody waits for the others any more
+    loaded.catch(() => undefined)
     await first.remote.load(buffer, worths, terms)
     const { buffer: light, symmetry, cellMm } = await first.remote.lighten(worths !== null)
     await loaded
