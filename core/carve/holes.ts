@@ -1,5 +1,5 @@
-import type { Manifold, ManifoldToplevel } from 'manifold-3d'
-import { boundsOf, sizeOf, type Mesh, type Vec3 } from '../mesh'
+import type { Manifold, ManifoldToplevel, Mat4 } from 'manifold-3d'
+import { axesAcross, boundsOf, sizeOf, type Mesh, type Vec3 } from '../mesh'
 import { CarveError } from './carve-error'
 import { bodyOf, kernel, meshOfBody } from './kernel'
 
@@ -58,8 +58,8 @@ function drillOf({ Manifold }: ManifoldToplevel, { at, into, diameterMm, endDiam
   return placed
 }
 
-/** Brings +z to a direction and the origin to a point; column by column. Source: Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6 (2017). */
-function toward([x, y, z]: Vec3, [px, py, pz]: Vec3): [number, number, number, number, number, number, number, number, number, number, number, number, number, number, number, number] {
-  const s = z < 0 ? -1 : 1, a = -1 / (s + z), b = x * y * a
-  return [1 + s * x * x * a, s * b, -s * x, 0, b, s + y * y * a, -y, 0, x, y, z, 0, px, py, pz, 1]
+/** Brings +z to a direction and the origin to a point; column by column. */
+function toward(into: Vec3, at: Vec3): Mat4 {
+  const [u, v] = axesAcross(into)
+  return [...u, 0, ...v, 0, ...into, 0, ...at, 1]
 }

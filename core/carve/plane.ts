@@ -1,5 +1,5 @@
 import type { Mat4 } from 'manifold-3d'
-import { cross, dot, scale, type Vec3 } from '../mesh'
+import { axesAcross, cross, dot, scale, type Vec3 } from '../mesh'
 
 /** A plane: all points whose product with the normal, of length 1, is the offset. What the normal looks at is above it. */
 export interface Plane {
@@ -17,9 +17,8 @@ export interface PlaneFrame {
   point(x: number, y: number): Vec3
 }
 
-/** Source of the axes: Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6 (2017). */
-export function frameOf({ normal: [x, y, z], offsetMm }: Plane): PlaneFrame {
-  const s = z < 0 ? -1 : 1, a = -1 / (s + z), b = x * y * a, u: Vec3 = [1 + s * x * x * a, s * b, -s * x], v: Vec3 = [b, s + y * y * a, -y], n: Vec3 = [x, y, z]
+export function frameOf({ normal: n, offsetMm }: Plane): PlaneFrame {
+  const [u, v] = axesAcross(n)
   const foot = scale(n, offsetMm)
   return {
     there: [u[0], v[0], n[0], 0, u[1], v[1], n[1], 0, u[2], v[2], n[2], 0, 0, 0, -offsetMm, 1],

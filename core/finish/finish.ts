@@ -1,6 +1,6 @@
 import type { HollowStep, HoleStep, Part, Recipe, SourcePoint } from '../contract'
 import { drilled, united, type Hole } from '../carve'
-import { hollowed, type Hollowed } from '../hollow'
+import { hollowed, type Hollowed, type HollowOptions } from '../hollow'
 import type { Mesh, Vec3 } from '../mesh'
 import { shapedMesh, shapeOf, type Shape } from '../pose'
 
@@ -40,7 +40,7 @@ export function isFinished({ hollow, holes }: Recipe): boolean {
 /** What of a recipe the mesh of a part depends on, in words that change with it. Steps that are switched off are not among it. */
 export function finishKey(recipe: Recipe): string {
   const { hollow, holes } = recipe, shape = shapeOf(recipe).join()
-  return isFinished(recipe) ? `${shape} ${JSON.stringify([hollow?.on ? [hollow.wallMm, hollow.cellMm, hollow.carries] : null, holes.filter(h => h.on).map(h => [h.at, h.into, h.diameterMm, h.endDiameterMm, h.depthMm])])}` : shape
+  return isFinished(recipe) ? `${shape} ${JSON.stringify([hollow?.on ? asked(hollow) : null, holes.filter(h => h.on).map(h => [h.at, h.into, h.diameterMm, h.endDiameterMm, h.depthMm])])}` : shape
 }
 
 /**
@@ -52,7 +52,7 @@ export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, bef
   const shape = shapeOf(recipe), shaped = shapedMesh(source, shape), { hollow } = recipe, holes = recipe.holes.filter(h => h.on)
   let made: Hollowed | null = null
   if (hollow?.on) {
-    const key = `${shape.join()} ${JSON.stringify([hollow.wallMm, hollow.cellMm, hollow.carries])}`
+    const key = `${shape.join()} ${JSON.stringify(asked(hollow))}`
     made = before?.key === key ? before.made : hollowed(await united(shaped), { ...hollowOptions(hollow, shape), ...(onProgress && { onProgress: share => onProgress('hollow', share) }) })
     onHollow?.({ key, made })
   }
@@ -63,7 +63,10 @@ export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, bef
   return { mesh, hollow: { chambers, leftSolid, hollowMm3, solidMm3 } }
 }
 
-function hollowOptions({ wallMm, cellMm, carries }: HollowStep, shape: Shape): { wallMm: number; cellMm: number; carrying?: { up: Vec3; slopeDeg: number; flapMm: number } } {
+/** What the inner surface depends on. */
+const asked = ({ wallMm, cellMm, carries }: HollowStep): unknown[] => [wallMm, cellMm, carries]
+
+function hollowOptions({ wallMm, cellMm, carries }: HollowStep, shape: Shape): HollowOptions {
   return { wallMm, cellMm, ...(carries && { carrying: { ...carries, up: directionOf(carries.up, shape) } }) }
 }
 function holeOf({ at, into, diameterMm, endDiameterMm, depthMm }: HoleStep, shape: Shape): Hole {

@@ -1,4 +1,4 @@
-import { isClosed, joinMeshes, NO_SOURCE, volumeOf, type Mesh, type Vec3 } from '../mesh'
+import { axesAcross, isClosed, joinMeshes, NO_SOURCE, volumeOf, type Mesh, type Vec3 } from '../mesh'
 import type { Carrying } from './carried'
 import { chambersOf, type Chamber, type Chambers } from './chambers'
 import { HollowError } from './hollow-error'
@@ -53,10 +53,7 @@ type Turn = readonly [Vec3, Vec3, Vec3]
 
 /** Brings a direction to +z. */
 function turnUpright(up: Vec3): Turn {
-  const [x, y, z] = up, s = z < 0 ? -1 : 1
-  // an orthonormal frame around a direction. Source: Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6 (2017)
-  const a = -1 / (s + z), b = x * y * a
-  return [[1 + s * x * x * a, s * b, -s * x], [b, s + y * y * a, -y], [x, y, z]]
+  return [...axesAcross(up), up]
 }
 const transposed = ([a, b, c]: Turn): Turn => [[a[0], b[0], c[0]], [a[1], b[1], c[1]], [a[2], b[2], c[2]]]
 

@@ -40,3 +40,9 @@ export function degrees(radians: number): number {
 export function leanOf(upper: Vec3, lower: Vec3): number {
   return degrees(Math.atan2(Math.hypot(lower[0] - upper[0], lower[1] - upper[1]), upper[2] - lower[2]))
 }
+
+/** Two directions across a third one of length 1, the three at right angles and right-handed. Source: Duff et al., "Building an Orthonormal Basis, Revisited", JCGT 6 (2017). */
+export function axesAcross([x, y, z]: Vec3): readonly [Vec3, Vec3] {
+  const s = z < 0 ? -1 : 1, a = -1 / (s + z), b = x * y * a
+  return [[1 + s * x * x * a, s * b, -s * x], [b, s + y * y * a, -y]]
+}
