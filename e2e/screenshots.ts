@@ -47,6 +47,12 @@ await view('Wading heron', 'pose', async bench => {
 await view("Diver's bell", 'hold', async bench => {
   await (await bench.row(/^Cup, 20/)).click()
 }, 'hold-bell-cup')
+// what a wall of a millimetre would leave to take out
+await view("Diver's bell", 'part', async bench => {
+  await bench.page.getByRole('button', { name: /^Hollow/ }).click()
+  await bench.write(/^Wall/, '1')
+  await bench.page.getByText(/would come out/).waitFor({ timeout: 120000 })
+}, 'part-hollow')
 await view("Diver's bell", 'hold', async bench => {
   await bench.page.getByRole('button', { name: 'Hold islands' }).click()
   await bench.page.getByRole('status', { name: 'Message' }).filter({ hasText: /placed/ }).waitFor({ timeout: 200000 })
@@ -108,12 +114,6 @@ await view('Wading heron', 'hold', async bench => {
   await bench.page.getByRole('tab', { name: /^Stilts/ }).click()
   await bench.page.getByRole('button', { name: 'lowest' }).click()
 }, 'hold-tips')
-// what a wall of a millimetre would leave to take out
-await view("Diver's bell", 'part', async bench => {
-  await bench.page.getByRole('button', { name: /^Hollow/ }).click()
-  await bench.write(/^Wall/, '1')
-  await bench.page.getByText(/would come out/).waitFor({ timeout: 120000 })
-}, 'part-hollow')
 await view('Crank bracket', 'hold', async bench => {
   const sheet = bench.page.getByRole('region', { name: 'Peg bed' })
   await bench.stage.focus()

@@ -2,7 +2,7 @@ import type { HoleStep } from '../contract'
 import { dot, NearestTree, scale, type Mesh, type Vec3 } from '../mesh'
 
 /** So far beyond the wall a hole goes, as a share of its diameter: the inner wall may lean where it comes out. */
-const BEYOND = 0.5
+export const BEYOND_WALL = 0.5
 /** A ray does not meet the skin where it begins, mm. */
 const APART_MM = 1e-3
 
@@ -26,7 +26,7 @@ export function boreAt(mesh: Mesh, near: Vec3, diameterMm: number, into: Vec3 | 
 /** The same from a point of the skin, in the direction that is given. */
 export function boreFrom(mesh: Mesh, at: Vec3, into: Vec3, diameterMm: number): Bore {
   const out = wayOut(mesh, at, into)
-  return { at, into, depthMm: out.isEnd ? null : out.afterMm + BEYOND * diameterMm }
+  return { at, into, depthMm: out.isEnd ? null : out.afterMm + BEYOND_WALL * diameterMm }
 }
 
 /** Where a ray from the skin into a body first leaves it, and whether nothing of it comes behind. */

@@ -29,7 +29,7 @@ export interface Hollowed extends Pick<Chambers, 'chambers' | 'leftSolid'> {
   readonly solidMm3: number
 }
 
-export { LEAST_CHAMBER_MM3, type Chamber }
+export type { Chamber }
 
 /**
  * Takes the inside out of a closed mesh, down to a wall of the given thickness, measured from the skin inward. What is thinner than two

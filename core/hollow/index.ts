@@ -1,5 +1,5 @@
 /** Hollowing: the inner wall below the skin of a closed mesh, what it encloses, and what it has to keep to so that it carries itself. */
-export { hollowed, LEAST_CELLS, LEAST_CHAMBER_MM3, type Chamber, type Hollowed, type HollowOptions } from './hollow'
+export { hollowed, LEAST_CELLS, type Chamber, type Hollowed, type HollowOptions } from './hollow'
 export { HollowError, type HollowErrorCode } from './hollow-error'
 export { innerWall, type InnerWallOptions } from './inner-wall'
 export type { Carrying } from './carried'

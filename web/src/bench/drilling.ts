@@ -1,5 +1,5 @@
 import { newId, type Cup, type HoleStep, type SourcePoint, type StandPoint } from '@oak-stilts/core/contract'
-import { directionOf } from '@oak-stilts/core/finish'
+import { BEYOND_WALL, directionOf } from '@oak-stilts/core/finish'
 import { add, scale, type Vec3 } from '@oak-stilts/core/mesh'
 import { fromSource, moveDirection, moveDirectionBack, shapeOf, toSource } from '@oak-stilts/core/pose'
 import { shallowRef } from 'vue'
@@ -9,8 +9,6 @@ import type { createEditing } from './editing'
 
 /** A hole that resin runs out of: common practice is 2 to 3 mm. */
 const USUAL_MM = 2
-/** So far beyond the wall a hole goes, as a share of its diameter. */
-const BEYOND = 0.5
 /** A hole is looked at from so far, mm. */
 const LOOK_MM = 30
 
@@ -21,7 +19,7 @@ export function createDrilling({ store, stand, flyTo, current, say }: BenchConte
     if (!vent) return
     const { part, stand: now } = current(), shape = shapeOf(part.recipe), standing = { shape, stand: now }
     const outside = add(vent.at, scale(vent.direction, vent.wallMm)), into = directionOf(moveDirectionBack(now, scale(vent.direction, -1)), shape)
-    const hole: HoleStep = { id: newId(), on: true, at: toSource(standing, outside), into: [...into], diameterMm: USUAL_MM, endDiameterMm: USUAL_MM, depthMm: vent.wallMm + BEYOND * USUAL_MM }
+    const hole: HoleStep = { id: newId(), on: true, at: toSource(standing, outside), into: [...into], diameterMm: USUAL_MM, endDiameterMm: USUAL_MM, depthMm: vent.wallMm + BEYOND_WALL * USUAL_MM }
     await setRecipe({ holes: [...part.recipe.holes, hole] }, 'drill a vent')
     if (store.part?.recipe.holes.some(h => h.id === hole.id)) say(`A hole of ${USUAL_MM} mm was drilled; its sizes are in Part.`)
   }
