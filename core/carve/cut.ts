@@ -2,7 +2,8 @@ import type { CrossSection, Manifold, ManifoldToplevel } from 'manifold-3d'
 import type { Mesh, Vec3 } from '../mesh'
 import { CarveError } from './carve-error'
 import { bodyOf, kernel, meshOfBody, type Body } from './kernel'
-import { frameOf, type Plane } from './plane'
+import { insideOf, isWithin } from './loops'
+import { flatOf, frameOf, type Plane } from './plane'
 
 /** Thickness of the slit by which only some pieces are cut, and how far it goes beyond their outline, mm. */
 const SLIT_MM = 0.02, BESIDE_MM = 0.05
@@ -14,6 +15,8 @@ export interface SectionPiece {
   readonly areaMm2: number
   /** Its outline and its holes: loops of points in the frame of the mesh. */
   readonly loops: readonly (readonly Vec3[])[]
+  /** A point well inside, by which it is known again after the part was changed. */
+  readonly inside: Vec3
 }
 
 /** What a cut leaves. */
@@ -29,10 +32,30 @@ export interface CutParts {
 export async function sectionOf(mesh: Mesh, plane: Plane): Promise<SectionPiece[]> {
   const wasm = await kernel(), body = bodyOf(wasm, mesh)
   try {
-    return inPlane(body, plane, ({ pieces, frame }) => pieces.map(piece => ({ areaMm2: piece.area(), loops: piece.toPolygons().map(loop => loop.map(([x, y]) => frame.point(x, y))) })))
+    return piecesIn(body, plane)
   } finally {
     body.manifold.delete()
   }
+}
+
+/** The same of a body. */
+export function piecesIn(body: Body, plane: Plane): SectionPiece[] {
+  return inPlane(body, plane, ({ pieces, frame }) => pieces.map((piece): SectionPiece => {
+    const loops = piece.toPolygons(), [x, y] = insideOf(loops) ?? loops[0][0]
+    return { areaMm2: piece.area(), loops: loops.map(loop => loop.map(p => frame.point(p[0], p[1]))), inside: frame.point(x, y) }
+  }))
+}
+
+/** Which pieces of a section some points stand for: the piece that each lies in, or is nearest to. */
+export function piecesAt(pieces: readonly SectionPiece[], plane: Plane, points: readonly Vec3[]): number[] {
+  if (pieces.length === 0) return []
+  const flat = pieces.map(piece => piece.loops.map(loop => loop.map(p => flatOf(plane, p))))
+  return [...new Set(points.map(point => {
+    const [x, y] = flatOf(plane, point), within = flat.findIndex(loops => isWithin(loops, x, y))
+    if (within >= 0) return within
+    const far = flat.map(loops => loops.flat().reduce((least, p) => Math.min(least, Math.hypot(p[0] - x, p[1] - y)), Infinity))
+    return far.indexOf(Math.min(...far))
+  }))]
 }
 
 /**

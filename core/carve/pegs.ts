@@ -3,7 +3,8 @@ import { boundsOf, NearestTree, type Mesh, type Vec3 } from '../mesh'
 import { CarveError } from './carve-error'
 import type { CutParts, SectionPiece } from './cut'
 import { bodyOf, kernel, meshOfBody } from './kernel'
-import { frameOf, type Plane } from './plane'
+import { isWithin } from './loops'
+import { flatOf, frameOf, type Plane } from './plane'
 
 /** Pegs on what lies below a cut, and sockets for them in what lies above. */
 export interface PegSizes {
@@ -32,8 +33,13 @@ const APART = 0.5
  * Where pegs can stand in a piece of a section: first where the skin is farthest, the next where both skin and pegs are; as many as there
  * are, up to a count. No socket comes nearer to the skin than a wall.
  */
-export function pegPlaces(mesh: Mesh, plane: Plane, { loops }: SectionPiece, sizes: PegSizes, wallMm: number, count: number): Vec3[] {
-  const skin = new NearestTree(mesh), flat = loops.map(loop => loop.map(p => flatOf(plane, p))), { min, max } = boundsOf(Float32Array.from(flat.flat().flatMap(([x, y]) => [x, y, 0]))), frame = frameOf(plane)
+export function pegPlaces(mesh: Mesh, plane: Plane, piece: Pick<SectionPiece, 'loops'>, sizes: PegSizes, wallMm: number, count: number): Vec3[] {
+  return placesOn(new NearestTree(mesh), plane, piece, sizes, wallMm, count)
+}
+
+/** The same on skin that is known already. */
+export function placesOn(skin: NearestTree, plane: Plane, { loops }: Pick<SectionPiece, 'loops'>, sizes: PegSizes, wallMm: number, count: number): Vec3[] {
+  const flat = loops.map(loop => loop.map(p => flatOf(plane, p))), { min, max } = boundsOf(Float32Array.from(flat.flat().flatMap(([x, y]) => [x, y, 0]))), frame = frameOf(plane)
   const step = Math.max(max[0] - min[0], max[1] - min[1]) / PLACES, places: { at: Vec3; room: number }[] = []
   for (let x = min[0] + step / 2; x < max[0]; x += step) {
     for (let y = min[1] + step / 2; y < max[1]; y += step) {
@@ -61,7 +67,7 @@ export function pegPlaces(mesh: Mesh, plane: Plane, { loops }: SectionPiece, siz
 }
 
 /** How far a socket at a place stays from the skin, mm; below zero where it breaks through. */
-function roomAt(skin: NearestTree, { normal }: Plane, at: Vec3, { diameterMm, endDiameterMm, depthMm, clearanceMm }: PegSizes): number {
+export function roomAt(skin: NearestTree, { normal }: Plane, at: Vec3, { diameterMm, endDiameterMm, depthMm, clearanceMm }: PegSizes): number {
   let least = Infinity
   for (let n = 0; n <= 4; n++) {
     const up = (n / 4) * (depthMm + clearanceMm)
@@ -108,22 +114,4 @@ function prismOf({ CrossSection }: ManifoldToplevel, shape: PegSizes['shape'], d
   const r = diameterMm / 2, round = CrossSection.circle(r, SIDES), cut = shape === 'keyed' ? round.intersect(CrossSection.square([2 * r, r + FLAT * r]).translate([-r, -r])) : round
   const wide: CrossSection = gapMm > 0 ? cut.offset(gapMm, 'Miter') : cut, end = (endDiameterMm + 2 * gapMm) / (diameterMm + 2 * gapMm)
   return wide.extrude(heightMm, 0, 0, [end, end])
-}
-
-/** A point of the plane in its own two coordinates. */
-function flatOf(plane: Plane, [x, y, z]: Vec3): [number, number] {
-  const { there: t } = frameOf(plane)
-  return [t[0] * x + t[4] * y + t[8] * z + t[12], t[1] * x + t[5] * y + t[9] * z + t[13]]
-}
-
-/** Whether a point lies within some loops, by even and odd. */
-function isWithin(loops: readonly (readonly (readonly [number, number])[])[], x: number, y: number): boolean {
-  let within = false
-  for (const loop of loops) {
-    for (let i = 0, j = loop.length - 1; i < loop.length; j = i++) {
-      const [ax, ay] = loop[i], [bx, by] = loop[j]
-      if (ay > y !== by > y && x < ((bx - ax) * (y - ay)) / (by - ay) + ax) within = !within
-    }
-  }
-  return within
 }

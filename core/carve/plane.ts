@@ -27,6 +27,12 @@ export function frameOf({ normal: n, offsetMm }: Plane): PlaneFrame {
   }
 }
 
+/** A point of the plane in its own two coordinates. */
+export function flatOf(plane: Plane, [x, y, z]: Vec3): [number, number] {
+  const { there: t } = frameOf(plane)
+  return [t[0] * x + t[4] * y + t[8] * z + t[12], t[1] * x + t[5] * y + t[9] * z + t[13]]
+}
+
 /** The plane through three points, which lie counter-clockwise seen from above it; null where they lie in line. */
 export function planeThrough([ax, ay, az]: Vec3, b: Vec3, c: Vec3): Plane | null {
   const n = cross([b[0] - ax, b[1] - ay, b[2] - az], [c[0] - ax, c[1] - ay, c[2] - az]), long = Math.hypot(...n)

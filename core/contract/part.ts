@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { NO_RAFT, RaftSchema } from './raft'
 import { MeshReportSchema } from './mesh-report'
-import { HoleStepSchema, HollowStepSchema, MOST_HOLES } from './steps'
+import { CutStepSchema, HoleStepSchema, HollowStepSchema, MOST_CUTS, MOST_HOLES } from './steps'
 import { count, finite, HashSchema, IdSchema, NameSchema, positive } from './primitives'
 
 /** What was found in a mesh when it was brought in. */
@@ -74,9 +74,11 @@ export const RecipeSchema = z.object({
   hollow: HollowStepSchema.nullable().default(null),
   /** Drilled after it was hollowed. */
   holes: z.array(HoleStepSchema).max(MOST_HOLES).default([]),
+  /** Cut after it was drilled, one after another. */
+  cuts: z.array(CutStepSchema).max(MOST_CUTS).default([]),
 })
 export type Recipe = z.infer<typeof RecipeSchema>
-export const AS_MADE: Recipe = { mended: true, unitMm: 1, scale: [1, 1, 1], mirrored: false, hollow: null, holes: [] }
+export const AS_MADE: Recipe = { mended: true, unitMm: 1, scale: [1, 1, 1], mirrored: false, hollow: null, holes: [], cuts: [] }
 
 /** One part of a job: a source, and what is made of it. */
 export const PartSchema = z.object({

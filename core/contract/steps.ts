@@ -33,3 +33,37 @@ export const HoleStepSchema = z.object({
 export type HoleStep = z.infer<typeof HoleStepSchema>
 /** Holes of one part at the most. */
 export const MOST_HOLES = 100
+
+/** Pegs on what lies below a cut, and sockets for them in what lies above. */
+export const PegsSchema = z.object({
+  shape: z.enum(['round', 'keyed']),
+  diameterMm: positive.min(0.5).max(50),
+  /** Its diameter at its end. */
+  endDiameterMm: positive.min(0.5).max(50),
+  /** How far it stands out. */
+  depthMm: positive.min(0.5).max(100),
+  /** Gap between peg and socket, all around and at the end. */
+  clearanceMm: finite.min(0).max(2),
+  /** Wall that is left beside a socket at least. */
+  wallMm: finite.min(0.1).max(20),
+  /** Their middles, on the plane. */
+  at: z.array(pointIn<'source'>()).min(1).max(50),
+})
+export type Pegs = z.infer<typeof PegsSchema>
+
+/** Cuts a part in two by a plane, and keeps one side. The other side is another part, with the same step. */
+export const CutStepSchema = z.object({
+  /** Both sides have the same. */
+  id: IdSchema,
+  /** A point of the plane. */
+  at: pointIn<'source'>(),
+  /** What it looks at is above. */
+  normal: DirectionSchema,
+  keeps: z.enum(['above', 'below']),
+  /** Points in pieces of the section that the cut does not go through. */
+  whole: z.array(pointIn<'source'>()).max(200),
+  pegs: PegsSchema.nullable(),
+})
+export type CutStep = z.infer<typeof CutStepSchema>
+/** Cuts that a part comes from at the most. */
+export const MOST_CUTS = 20

@@ -1,11 +1,11 @@
-import type { HollowStep, HoleStep, Part, Recipe, SourcePoint } from '../contract'
-import { drilled, united, type Hole } from '../carve'
+import type { CutStep, HollowStep, HoleStep, Part, Recipe, SourcePoint } from '../contract'
+import { cutBy, drilled, pegged, piecesAt, sectionOf, united, type Hole, type Plane } from '../carve'
 import { hollowed, type Hollowed, type HollowOptions } from '../hollow'
-import type { Mesh, Vec3 } from '../mesh'
+import { dot, type Mesh, type Vec3 } from '../mesh'
 import { shapedMesh, shapeOf, type Shape } from '../pose'
 
 /** What is being done to a part, in the order in which it is done. */
-export type FinishStep = 'hollow' | 'holes'
+export type FinishStep = 'hollow' | 'holes' | 'cuts'
 
 /** A part as its recipe makes it. */
 export interface Finished {
@@ -33,14 +33,14 @@ export interface FinishOptions {
 export const FINISH_VERSION = 1
 
 /** Whether a recipe does more than scale and mirror. */
-export function isFinished({ hollow, holes }: Recipe): boolean {
-  return !!hollow?.on || holes.some(h => h.on)
+export function isFinished({ hollow, holes, cuts }: Recipe): boolean {
+  return !!hollow?.on || holes.some(h => h.on) || cuts.length > 0
 }
 
 /** What of a recipe the mesh of a part depends on, in words that change with it. Steps that are switched off are not among it. */
 export function finishKey(recipe: Recipe): string {
-  const { hollow, holes } = recipe, shape = shapeOf(recipe).join()
-  return isFinished(recipe) ? `${shape} ${JSON.stringify([hollow?.on ? asked(hollow) : null, holes.filter(h => h.on).map(h => [h.at, h.into, h.diameterMm, h.endDiameterMm, h.depthMm])])}` : shape
+  const { hollow, holes, cuts } = recipe, shape = shapeOf(recipe).join(), cut = cuts.map(c => [c.at, c.normal, c.keeps, c.whole, c.pegs && Object.entries(c.pegs).sort()])
+  return isFinished(recipe) ? `${shape} ${JSON.stringify([hollow?.on ? asked(hollow) : null, holes.filter(h => h.on).map(h => [h.at, h.into, h.diameterMm, h.endDiameterMm, h.depthMm]), ...(cut.length > 0 ? [cut] : [])])}` : shape
 }
 
 /**
@@ -57,7 +57,11 @@ export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, bef
     onHollow?.({ key, made })
   }
   if (holes.length > 0) onProgress?.('holes', 0)
-  const mesh = await drilled(made?.mesh ?? shaped, holes.map(h => holeOf(h, shape)))
+  let mesh = await drilled(made?.mesh ?? (recipe.cuts.length > 0 ? await united(shaped) : shaped), holes.map(h => holeOf(h, shape)))
+  for (const step of recipe.cuts) {
+    onProgress?.('cuts', 0)
+    mesh = await sideOf(mesh, step, shape)
+  }
   if (!made) return { mesh, hollow: null }
   const { chambers, leftSolid, hollowMm3, solidMm3 } = made
   return { mesh, hollow: { chambers, leftSolid, hollowMm3, solidMm3 } }
@@ -70,7 +74,23 @@ function hollowOptions({ wallMm, cellMm, carries }: HollowStep, shape: Shape): H
   return { wallMm, cellMm, ...(carries && { carrying: { ...carries, up: directionOf(carries.up, shape) } }) }
 }
 function holeOf({ at, into, diameterMm, endDiameterMm, depthMm }: HoleStep, shape: Shape): Hole {
-  return { at: [at[0] * shape[0], at[1] * shape[1], at[2] * shape[2]], into: directionOf(into, shape), diameterMm, endDiameterMm, depthMm }
+  return { at: partPoint(at, shape), into: directionOf(into, shape), diameterMm, endDiameterMm, depthMm }
+}
+
+/** The side of a cut that a part keeps, with its pegs or their sockets. */
+async function sideOf(mesh: Mesh, { whole, pegs, keeps, ...step }: CutStep, shape: Shape): Promise<Mesh> {
+  const plane = planeOf(step, shape), leave = whole.length > 0 ? piecesAt(await sectionOf(mesh, plane), plane, whole.map(p => partPoint(p, shape))) : []
+  const parted = await cutBy(mesh, plane, leave), { above, below } = pegs ? await pegged(mesh, plane, parted, pegs.at.map(p => partPoint(p, shape)), pegs, pegs.wallMm) : parted
+  return keeps === 'above' ? above : below
+}
+/** The plane of a cut in the frame of the part. */
+export function planeOf({ at, normal: n }: Pick<CutStep, 'at' | 'normal'>, shape: Shape): Plane {
+  const normal = directionOf(n, shape)
+  return { normal, offsetMm: dot(normal, partPoint(at, shape)) }
+}
+/** A point of a step in the frame of the part. */
+export function partPoint([x, y, z]: SourcePoint, shape: Shape): Vec3 {
+  return [x * shape[0], y * shape[1], z * shape[2]]
 }
 
 /** A direction of a step in the frame of the part: mirrored with it, but not bent by its scale. The same the other way. */

@@ -92,8 +92,11 @@ describe('a foot that is spread', () => {
     if (!wide.ok) throw new Error(wide.reason)
     expect(reseatStilts(surface, [wide.shape], [gauge], plate)[0].sizes.footDiameterMm).toBe(0.7)
     // and forgets it where it comes to stand on the plate
-    const onPlate = reseatStilts(new Surface(box([-20, -20, 15], [20, 20, 18])), [wide.shape], [gauge], plate)[0]
+    const roof = new Surface(box([-20, -20, 15], [20, 20, 18])), onPlate = reseatStilts(roof, [{ ...wide.shape, footAnchor: wide.shape.anchor }], [gauge], plate)[0]
     expect([onPlate.foot, onPlate.sizes.footDiameterMm, onPlate.own]).toEqual(['plate', gauge.footDiameterMm, {}])
+    // what it stood on was cut away: somebody is to see to it; the same where what it touched was
+    const floor = new Surface(box([-20, -20, -8], [20, 20, 3]))
+    expect([roof, floor].map(s => reseatStilts(s, [wide.shape], [gauge], plate)[0].lostFor)).toEqual(['What it stood on is not there any more.', 'What it touched is not there any more.'])
     expect(keepSizes(one, gauge, { ...gauge, modelFootPoints: 3, modelFootDiameterMm: 0.5 }).own).toEqual({ footPoints: 1, footDiameterMm: gauge.modelFootDiameterMm })
   })
   it('is a closed solid of tubes that meet (manifold-3d), larger than on one point', () => {

@@ -6,7 +6,7 @@ import { gaugeFor } from './gauges'
 import { placeAtShare, shareOfPlace } from './joint'
 import { PlanDraft } from './plan-draft'
 import type { PlanIndex } from './plan-index'
-import { reseatStilts } from './reseat'
+import { goneUnder, reseatStilts } from './reseat'
 import type { Plate } from './route'
 import { rowsOfStilt, type Stilt } from './stilt'
 import type { Surface } from './surface'
@@ -48,7 +48,7 @@ export function reseatTrees(surface: Surface, index: PlanIndex, tips: Iterable<s
     draft.drop(structure.nodes, structure.beams)
     for (const s of byDepth(stilts, parents)) {
       const parent = parents.get(s.id)
-      const now = parent ? branchAnew(surface, draft, s, [parent, ...stilts.filter(o => o !== parent && o !== s)], gauges) : false
+      const now = parent && !goneUnder(surface, s) ? branchAnew(surface, draft, s, [parent, ...stilts.filter(o => o !== parent && o !== s)], gauges) : false
       if (now) continue
       const [shape] = reseatStilts(surface, [{ ...s, shared: undefined }], gauges, plate)
       if (shape.foot === 'lost') lost++

@@ -1,0 +1,41 @@
+import { NearestTree, type Mesh, type Vec3 } from '../mesh'
+import { piecesIn, type SectionPiece } from './cut'
+import { bodyOf, kernel, type Body } from './kernel'
+import { placesOn, roomAt, type PegSizes } from './pegs'
+import type { Plane } from './plane'
+
+/** A part on which planes are tried before it is cut: what takes time is done once. It lies in the memory of the library until it is freed. */
+export class CutTrial {
+  readonly #body: Body
+  readonly #mesh: Mesh
+  #skin: NearestTree | null = null
+
+  private constructor(mesh: Mesh, body: Body) {
+    this.#mesh = mesh
+    this.#body = body
+  }
+  /** @throws CarveError `not-sound` */
+  static async of(mesh: Mesh): Promise<CutTrial> {
+    return new CutTrial(mesh, bodyOf(await kernel(), mesh))
+  }
+
+  /** The pieces in which a plane meets it, largest first. */
+  section(plane: Plane): SectionPiece[] {
+    return piecesIn(this.#body, plane)
+  }
+  /** Where pegs can stand in a piece, as `pegPlaces` has it. */
+  places(plane: Plane, piece: Pick<SectionPiece, 'loops'>, sizes: PegSizes, wallMm: number, count: number): Vec3[] {
+    return placesOn(this.#near(), plane, piece, sizes, wallMm, count)
+  }
+  /** How far the socket of a peg stays from the skin, mm; below zero where it breaks through. */
+  room(plane: Plane, at: Vec3, sizes: PegSizes): number {
+    return roomAt(this.#near(), plane, at, sizes)
+  }
+  #near(): NearestTree {
+    return (this.#skin ??= new NearestTree(this.#mesh))
+  }
+
+  free(): void {
+    this.#body.manifold.delete()
+  }
+}
