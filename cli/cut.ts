@@ -1,7 +1,7 @@
 import { mkdirSync } from 'node:fs'
 import { join } from 'node:path'
 import type { CutReport } from '@oak-stilts/core/contract'
-import { cutBy, pegged, pegPlaces, sectionOf, type Plane } from '@oak-stilts/core/carve'
+import { cutBy, pegPlaces, sectionOf, type Plane } from '@oak-stilts/core/carve'
 import { volumeOf, writeStl } from '@oak-stilts/core/mesh'
 import { UsageError, type Options } from './arguments'
 import { save } from './files'
@@ -16,10 +16,10 @@ export async function cut(asked: Options, output: Output): Promise<void> {
   const { options: { plane: cutAt, whole, pegs, out, json }, mesh } = await standOnPlate(asked, output), plane = cutAt as Plane, folder = out as string
   const pieces = await sectionOf(mesh, plane), missing = whole.find(n => n >= pieces.length)
   if (missing !== undefined && pieces.length > 0) throw new UsageError(`There is no piece ${missing}: the plane meets ${pieces.length}, counted from 0.`)
-  const parted = await cutBy(mesh, plane, whole), through = pieces.filter((_, i) => !whole.includes(i))
-  const places = pegs ? through.slice(0, 1).flatMap(piece => pegPlaces(mesh, plane, piece, pegs, WALL_MM, pegs.count)) : []
+  const through = pieces.filter((_, i) => !whole.includes(i))
+  const places = pegs ? pegPlaces(mesh, plane, through, pegs, WALL_MM, pegs.count) : []
   if (pegs && places.length < pegs.count) throw new UsageError(`There is room for ${places.length} of ${pegs.count} pegs: a socket keeps ${WALL_MM} mm of wall beside it. Make them smaller, or take fewer.`)
-  const { above, below, areaMm2 } = pegs ? await pegged(mesh, plane, parted, places, pegs, WALL_MM) : parted
+  const { above, below, areaMm2 } = await cutBy(mesh, plane, { whole: whole.flatMap(n => (pieces[n] ? [pieces[n].inside] : [])), pegs: pegs && { ...pegs, at: places, wallMm: WALL_MM } })
   mkdirSync(folder, { recursive: true })
   const files = { above: join(folder, 'above.stl'), below: join(folder, 'below.stl') }
   save(files.above, writeStl(above, 'Oak Stilts, millimetres'))

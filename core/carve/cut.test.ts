@@ -5,7 +5,8 @@ import { hollowed } from '../hollow'
 import { bunnyMesh } from '../testing/bunny'
 import { random as randomOf } from '../testing/random'
 import { box, knot, lathe, moved, sphere } from '../testing/shapes'
-import { cutBy, planeThrough, sectionOf, type Plane } from './index'
+import { motionOfPose } from '../pose'
+import { cutBy, leaned, leansOf, piecesAt, planeThrough, sectionOf, type Plane } from './index'
 
 // Volumes by closed forms and by manifold-3d trimming the same bodies; every part is read again as a file.
 let wasm: Awaited<ReturnType<typeof Module>>
@@ -70,7 +71,7 @@ describe('a cut by a plane', () => {
   it('goes only through the pieces that are chosen, and costs a slit', async () => {
     const part = fork(), pieces = await sectionOf(part, level(20))
     expect(pieces.map(p => p.areaMm2)).toEqual([expect.closeTo(16, 4), expect.closeTo(16, 4)])
-    const { above, below, areaMm2 } = await cutBy(part, level(20), [1])
+    const { above, below, areaMm2 } = await cutBy(part, level(20), { whole: [pieces[1].inside] })
     expect(areaMm2).toBeCloseTo(16, 4)
     // a prong of 10 mm less half the slit; the rest less the other half
     expect(volumeOf(above)).toBeCloseTo(16 * 10 - 0.16, 2)
@@ -81,9 +82,30 @@ describe('a cut by a plane', () => {
   it('is refused where the part would stay one, where it misses, and where nothing is chosen', async () => {
     const strand = prepareMesh(knot(300, 24, 12, 7, 2.2, [0, 0, 20])).mesh, pieces = await sectionOf(strand, { normal: [1, 0, 0], offsetMm: 0 })
     expect(pieces.length).toBeGreaterThan(2)
-    await expect(cutBy(strand, { normal: [1, 0, 0], offsetMm: 0 }, pieces.map((_, i) => i).slice(1))).rejects.toMatchObject({ code: 'holds-together' })
+    await expect(cutBy(strand, { normal: [1, 0, 0], offsetMm: 0 }, { whole: pieces.slice(1).map(p => p.inside) })).rejects.toMatchObject({ code: 'holds-together' })
     await expect(cutBy(strand, level(500))).rejects.toMatchObject({ code: 'misses' })
-    await expect(cutBy(strand, { normal: [1, 0, 0], offsetMm: 0 }, pieces.map((_, i) => i))).rejects.toMatchObject({ code: 'misses' })
+    await expect(cutBy(strand, { normal: [1, 0, 0], offsetMm: 0 }, { whole: pieces.map(p => p.inside) })).rejects.toMatchObject({ code: 'misses' })
+  })
+})
+
+describe('a piece of a section', () => {
+  it('is known again by a point inside it, after the plane was moved and where the point lies beside all', async () => {
+    const part = fork(), pieces = await sectionOf(part, level(20)), later = await sectionOf(part, level(12))
+    for (const [i, p] of pieces.entries()) expect([piecesAt(pieces, level(20), [p.inside]), later[piecesAt(later, level(12), [p.inside])[0]].inside[0] > 10]).toEqual([[i], p.inside[0] > 10])
+    expect(pieces[piecesAt(pieces, level(20), [[40, 2, 20]])[0]].inside[0]).toBeGreaterThan(10)
+    // the middle of a ring is not in it
+    const pipe = prepareMesh(lathe([[4, 0], [6, 0], [6, 10], [4, 10], [4, 0]], 96)).mesh, [ring] = await sectionOf(pipe, level(5)), far = Math.hypot(ring.inside[0], ring.inside[1])
+    expect(far > 4 && far < 6).toBe(true)
+  })
+})
+
+describe('how a plane leans', () => {
+  it('is told by two angles, as a tilt is', () => {
+    for (const [x, y] of [[0, 0], [30, -20], [-75, 110], [12, -160]] as const) {
+      const n = leaned(x, y), turned = motionOfPose(Float32Array.from([0, 0, 0, 1, 1, 1]), { tiltXDeg: x, tiltYDeg: y, turnDeg: 0, liftMm: 0 }, 0.05)
+      expect(n).toEqual([turned[2], turned[6], turned[10]].map(v => expect.closeTo(v, 9)))
+      expect(leansOf(n)).toEqual([expect.closeTo(x, 6), expect.closeTo(y, 6)])
+    }
   })
 })
 

@@ -1,23 +1,15 @@
 import type { CrossSection, Manifold, ManifoldToplevel } from 'manifold-3d'
 import type { Mesh, Vec3 } from '../mesh'
 import { CarveError } from './carve-error'
-import { bodyOf, kernel, meshOfBody, type Body } from './kernel'
-import { insideOf, isWithin } from './loops'
-import { flatOf, frameOf, type Plane } from './plane'
+import { bodyOf, kernel, meshOfBody } from './kernel'
+import { checkPegs, pegged, type PlacedPegs } from './pegs'
+import { flatOf, type Plane } from './plane'
+import { inPlane, piecesOver, type InPlane } from './section'
 
 /** Thickness of the slit by which only some pieces are cut, and how far it goes beyond their outline, mm. */
 const SLIT_MM = 0.02, BESIDE_MM = 0.05
 /** What is less is a sliver, and left out, mm³. */
 const LEAST_MM3 = 1e-3
-
-/** A piece of what a plane meets of a part. */
-export interface SectionPiece {
-  readonly areaMm2: number
-  /** Its outline and its holes: loops of points in the frame of the mesh. */
-  readonly loops: readonly (readonly Vec3[])[]
-  /** A point well inside, by which it is known again after the part was changed. */
-  readonly inside: Vec3
-}
 
 /** What a cut leaves. */
 export interface CutParts {
@@ -28,77 +20,33 @@ export interface CutParts {
   readonly areaMm2: number
 }
 
-/** The pieces in which a plane meets a part, largest first. @throws CarveError `not-sound` */
-export async function sectionOf(mesh: Mesh, plane: Plane): Promise<SectionPiece[]> {
-  const wasm = await kernel(), body = bodyOf(wasm, mesh)
-  try {
-    return piecesIn(body, plane)
-  } finally {
-    body.manifold.delete()
-  }
-}
-
-/** The same of a body. */
-export function piecesIn(body: Body, plane: Plane): SectionPiece[] {
-  return inPlane(body, plane, ({ pieces, frame }) => pieces.map((piece): SectionPiece => {
-    const loops = piece.toPolygons(), [x, y] = insideOf(loops) ?? loops[0][0]
-    return { areaMm2: piece.area(), loops: loops.map(loop => loop.map(p => frame.point(p[0], p[1]))), inside: frame.point(x, y) }
-  }))
-}
-
-/** Which pieces of a section some points stand for: the piece that each lies in, or is nearest to. */
-export function piecesAt(pieces: readonly SectionPiece[], plane: Plane, points: readonly Vec3[]): number[] {
-  if (pieces.length === 0) return []
-  const flat = pieces.map(piece => piece.loops.map(loop => loop.map(p => flatOf(plane, p))))
-  return [...new Set(points.map(point => {
-    const [x, y] = flatOf(plane, point), within = flat.findIndex(loops => isWithin(loops, x, y))
-    if (within >= 0) return within
-    const far = flat.map(loops => loops.flat().reduce((least, p) => Math.min(least, Math.hypot(p[0] - x, p[1] - y)), Infinity))
-    return far.indexOf(Math.min(...far))
-  }))]
+/** How a part is cut. */
+export interface CutOptions {
+  /** Points in pieces of the section that stay whole. */
+  readonly whole?: readonly Vec3[]
+  readonly pegs?: PlacedPegs | null
 }
 
 /**
- * Cuts a part by a plane into what lies above and what lies below, each with a flat cap. Where some pieces of the section are left whole,
- * only the others are cut, by a slit of 0.02 mm.
- * @param leave pieces that stay whole, as `sectionOf` counts them
- * @throws CarveError `not-sound`; `misses` where the plane meets nothing; `holds-together` where what is left whole ties both sides
+ * Cuts a part by a plane into what lies above and what lies below, each with a flat cap; with pegs on the lower side, where they are
+ * asked for, and sockets for them in the upper one. Where some pieces of the section are left whole, only the others are cut, by a slit
+ * of 0.02 mm.
+ * @throws CarveError `not-sound`; `misses` where the plane meets nothing; `holds-together` where what is left whole ties both sides;
+ * `no-room` where a socket would come nearer to the skin than a wall, or two would meet
  */
-export async function cutBy(mesh: Mesh, plane: Plane, leave: readonly number[] = []): Promise<CutParts> {
+export async function cutBy(mesh: Mesh, plane: Plane, { whole = [], pegs = null }: CutOptions = {}): Promise<CutParts> {
+  if (pegs) checkPegs(mesh, plane, pegs)
   const wasm = await kernel(), body = bodyOf(wasm, mesh)
   try {
     return inPlane(body, plane, ({ moved, pieces, frame, keep }) => {
-      const cut = pieces.filter((_, i) => !leave.includes(i)), areaMm2 = cut.reduce((sum, p) => sum + p.area(), 0)
+      const leave = piecesOver(pieces.map(p => p.toPolygons()), whole.map(p => flatOf(plane, p))), cut = pieces.filter((_, i) => !leave.includes(i)), areaMm2 = cut.reduce((sum, p) => sum + p.area(), 0)
       if (cut.length === 0) throw new CarveError('misses', pieces.length === 0 ? 'The plane does not meet the part. Move it, or turn it.' : 'All that the plane meets is left whole. Choose a piece to cut through.')
-      const [above, below] = leave.length === 0 ? moved.splitByPlane([0, 0, 1], 0).map(keep) : slit(wasm, moved, cut, keep)
-      const back = (m: Manifold): Mesh => meshOfBody(keep(m.transform(frame.back)), body)
-      return { above: back(above), below: back(below), areaMm2 }
+      const sides = leave.length === 0 ? moved.splitByPlane([0, 0, 1], 0) : slit(wasm, moved, cut, keep), [above, below] = sides.map(keep)
+      const back = (m: Manifold): Mesh => meshOfBody(keep(m.transform(frame.back)), body), [upper, lower] = pegs ? pegged(wasm, plane, [above, below], pegs, keep) : [above, below]
+      return { above: back(upper), below: back(lower), areaMm2 }
     })
   } finally {
     body.manifold.delete()
-  }
-}
-
-interface InPlane {
-  /** The body in the plane's own coordinates. */
-  readonly moved: Manifold
-  readonly pieces: readonly CrossSection[]
-  readonly frame: ReturnType<typeof frameOf>
-  /** Frees it with the rest. */
-  keep<T extends { delete(): void }>(made: T): T
-}
-
-function inPlane<T>({ manifold }: Body, plane: Plane, work: (within: InPlane) => T): T {
-  const made: { delete(): void }[] = [], keep = <M extends { delete(): void }>(m: M): M => {
-    made.push(m)
-    return m
-  }
-  try {
-    const frame = frameOf(plane), moved = keep(manifold.transform(frame.there)), section = keep(moved.slice(0))
-    const pieces = section.decompose().map(keep).filter(p => p.area() > 0).sort((a, b) => b.area() - a.area())
-    return work({ moved, pieces, frame, keep })
-  } finally {
-    for (const m of made) m.delete()
   }
 }
 
@@ -119,7 +67,7 @@ function slit({ Manifold }: ManifoldToplevel, moved: Manifold, cut: readonly Cro
     sides[isAbove || (!isBelow && min[2] + max[2] > 0) ? 0 : 1].push(part)
   }
   if (sides.some(s => s.length === 0)) throw new CarveError('holds-together', 'The cut parts nothing: the part stays one.')
-  return [keep(Manifold.compose(sides[0])), keep(Manifold.compose(sides[1]))]
+  return [Manifold.compose(sides[0]), Manifold.compose(sides[1])]
 }
 
 /** Whether a body has a level face at a height. */

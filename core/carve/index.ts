@@ -1,8 +1,9 @@
 /** Carving: exact booleans on closed meshes, whose triangles go on telling where they come from. */
 export { CarveError, type CarveErrorCode } from './carve-error'
-export { cutBy, piecesAt, sectionOf, type CutParts, type SectionPiece } from './cut'
+export { cutBy, type CutOptions, type CutParts } from './cut'
 export { drilled, type Hole } from './holes'
-export { pegged, pegPlaces, type PegSizes } from './pegs'
+export { pegPlaces, type PegSizes, type PlacedPegs } from './pegs'
 export { united } from './unite'
-export { planeThrough, type Plane } from './plane'
+export { leaned, leansOf, planeThrough, type Plane } from './plane'
+export { piecesAt, sectionOf, type SectionPiece } from './section'
 export { CutTrial } from './trial'

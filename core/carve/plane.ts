@@ -1,5 +1,5 @@
 import type { Mat4 } from 'manifold-3d'
-import { axesAcross, cross, dot, scale, type Vec3 } from '../mesh'
+import { axesAcross, cross, degrees, dot, radians, scale, type Vec3 } from '../mesh'
 
 /** A plane: all points whose product with the normal, of length 1, is the offset. What the normal looks at is above it. */
 export interface Plane {
@@ -39,4 +39,15 @@ export function planeThrough([ax, ay, az]: Vec3, b: Vec3, c: Vec3): Plane | null
   if (!(long > 1e-9)) return null
   const normal = scale(n, 1 / long)
   return { normal, offsetMm: dot(normal, [ax, ay, az]) }
+}
+
+/** The direction upward, leaned about x and then about y, as a part is tilted. */
+export function leaned(xDeg: number, yDeg: number): Vec3 {
+  const x = radians(xDeg), y = radians(yDeg)
+  return [Math.sin(y) * Math.cos(x), -Math.sin(x), Math.cos(y) * Math.cos(x)]
+}
+
+/** The two angles by which a direction is leaned, degrees. */
+export function leansOf([x, y, z]: Vec3): [number, number] {
+  return [degrees(-Math.asin(Math.max(-1, Math.min(1, y)))), Math.hypot(x, z) > 1e-9 ? degrees(Math.atan2(x, z)) : 0]
 }

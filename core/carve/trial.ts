@@ -1,8 +1,8 @@
 import { NearestTree, type Mesh, type Vec3 } from '../mesh'
-import { piecesIn, type SectionPiece } from './cut'
 import { bodyOf, kernel, type Body } from './kernel'
-import { placesOn, roomAt, type PegSizes } from './pegs'
+import { pegsThatFit, placesOn, roomAt, type PegSizes } from './pegs'
 import type { Plane } from './plane'
+import { piecesIn, type SectionPiece } from './section'
 
 /** A part on which planes are tried before it is cut: what takes time is done once. It lies in the memory of the library until it is freed. */
 export class CutTrial {
@@ -23,9 +23,13 @@ export class CutTrial {
   section(plane: Plane): SectionPiece[] {
     return piecesIn(this.#body, plane)
   }
-  /** Where pegs can stand in a piece, as `pegPlaces` has it. */
-  places(plane: Plane, piece: Pick<SectionPiece, 'loops'>, sizes: PegSizes, wallMm: number, count: number): Vec3[] {
-    return placesOn(this.#near(), plane, piece, sizes, wallMm, count)
+  /** Where pegs can stand in some pieces, as `pegPlaces` has it. */
+  places(plane: Plane, pieces: readonly SectionPiece[], sizes: PegSizes, wallMm: number, count: number): Vec3[] {
+    return placesOn(this.#near(), plane, pieces, sizes, wallMm, count)
+  }
+  /** Smaller sizes for which there is room; null where there are none. */
+  fitting(plane: Plane, pieces: readonly SectionPiece[], sizes: PegSizes & { readonly wallMm: number }, count: number): (PegSizes & { readonly wallMm: number }) | null {
+    return pegsThatFit(this.#near(), plane, pieces, sizes, count)
   }
   /** How far the socket of a peg stays from the skin, mm; below zero where it breaks through. */
   room(plane: Plane, at: Vec3, sizes: PegSizes): number {

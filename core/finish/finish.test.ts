@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { AS_MADE, type HollowStep, type Recipe, type SourcePoint } from '../contract'
-import { areaOf, boundsOf, NO_SOURCE, volumeOf, type Mesh } from '../mesh'
+import { areaOf, boundsOf, joinMeshes, NO_SOURCE, volumeOf, type Mesh } from '../mesh'
 import { box, sphere } from '../testing/shapes'
-import { boreAt, finishKey, finishPart, finishParts, isFinished, stepPoint, type HollowMade } from './index'
+import { boreAt, finishKey, finishPart, finishParts, isFinished, stepPoint, type FinishMemory } from './index'
 
 const cube = box([0, 0, 0], [20, 20, 20]), hollow: HollowStep = { on: true, wallMm: 2, cellMm: 0.5, carries: null }
 const hole = (at: readonly [number, number, number], on = true): Recipe['holes'][number] => ({ id: `hole at ${at.join()}`, on, at: at as SourcePoint, into: [0, 0, 1], diameterMm: 2, endDiameterMm: 2, depthMm: 4 })
@@ -35,11 +35,12 @@ describe('what a recipe makes of a source', () => {
   })
 
   it('takes a hollow that was made before for other holes, and makes another for another wall', async () => {
-    const made: HollowMade[] = [], note = { onHollow: (m: HollowMade) => made.push(m) }
-    await finishPart(cube, recipe({ hollow }), note)
-    await finishPart(cube, recipe({ hollow, holes: [hole([10, 10, 0])] }), { ...note, before: made[0] })
-    await finishPart(cube, recipe({ hollow: { ...hollow, wallMm: 3 } }), { ...note, before: made[0] })
-    expect([made[1].made === made[0].made, made[2].made === made[0].made]).toEqual([true, false])
+    const memory: FinishMemory = { hollow: null, cut: null }, after = async (more: Partial<Recipe>): Promise<FinishMemory['hollow']> => {
+      await finishPart(cube, recipe(more), { memory })
+      return memory.hollow
+    }
+    const first = await after({ hollow }), drilled = await after({ hollow, holes: [hole([10, 10, 0])] }), thicker = await after({ hollow: { ...hollow, wallMm: 3 } })
+    expect([drilled?.made === first?.made, thicker?.made === first?.made]).toEqual([true, false])
   })
 
   it('tells its progress step by step, and has a key that changes with every step', async () => {
@@ -48,6 +49,32 @@ describe('what a recipe makes of a source', () => {
     expect(steps).toEqual(['hollow', 'holes'])
     const all = [recipe({}), recipe({ hollow }), recipe({ hollow: { ...hollow, wallMm: 3 } }), recipe({ hollow: { ...hollow, carries: { up: [0, 0, 1], slopeDeg: 45, flapMm: 1 } } }), recipe({ hollow, holes: [hole([10, 10, 0])] }), recipe({ holes: [hole([10, 10, 0])] }), recipe({ hollow, scale: [2, 1, 1] })]
     expect(new Set(all.map(finishKey)).size).toBe(all.length)
+  })
+
+  it('is cut last: the two sides of one step are all of it, each with the holes that it has', async () => {
+    const cut: Recipe['cuts'][number] = { id: 'cut', at: [0, 0, 8] as SourcePoint, normal: [0, 0, 1], keeps: 'below', whole: [], pegs: null }, holes = [hole([10, 10, 0])]
+    const whole = await finishPart(cube, recipe({ hollow, holes })), below = await finishPart(cube, recipe({ hollow, holes, cuts: [cut] })), above = await finishPart(cube, recipe({ hollow, holes, cuts: [{ ...cut, keeps: 'above' }] }))
+    expect(volumeOf(below.mesh) + volumeOf(above.mesh)).toBeCloseTo(volumeOf(whole.mesh), 1)
+    // the other side of a cut that was made is there already
+    const memory: FinishMemory = { hollow: null, cut: null }, once = await finishPart(cube, recipe({ hollow, holes, cuts: [cut] }), { memory })
+    expect([once.mesh, (await finishPart(cube, recipe({ hollow, holes, cuts: [{ ...cut, keeps: 'above' }] }), { memory })).mesh]).toEqual([memory.cut?.made.below, memory.cut?.made.above])
+    expect([boundsOf(below.mesh.positions).max[2], boundsOf(above.mesh.positions).min[2]]).toEqual([8, 8])
+    expect([below.elsewhere, above.elsewhere, whole.elsewhere]).toEqual([[], [holes[0].id], []])
+    // mirrored and scaled, the plane goes along; the same part has the same key
+    const mirrored = await finishPart(cube, recipe({ scale: [1, 1, 2], mirrored: true, cuts: [{ ...cut, at: [5, 0, 0] as SourcePoint, normal: [1, 0, 0] }] }))
+    expect([volumeOf(mirrored.mesh), boundsOf(mirrored.mesh.positions).min[0]]).toEqual([expect.closeTo(5 * 20 * 40, 1), expect.closeTo(-5, 5)])
+    expect(new Set([recipe({}), recipe({ cuts: [cut] }), recipe({ cuts: [{ ...cut, keeps: 'above' }] }), recipe({ cuts: [cut, { ...cut, id: 'next', at: [0, 0, 4] as SourcePoint }] })].map(finishKey)).size).toBe(4)
+  })
+
+  it('stays whole where a piece of the section is left, and has its pegs and sockets', async () => {
+    const legs = joinMeshes([box([0, 0, 10], [30, 10, 14]), box([1, 1, 0], [9, 9, 11]), box([21, 1, 0], [29, 9, 11])]), pegs: NonNullable<Recipe['cuts'][number]['pegs']> = { shape: 'round', diameterMm: 3, endDiameterMm: 3, depthMm: 2, clearanceMm: 0.1, wallMm: 1, at: [[5, 5, 5] as SourcePoint] }
+    const cut: Recipe['cuts'][number] = { id: 'leg', at: [0, 0, 5] as SourcePoint, normal: [0, 0, 1], keeps: 'below', whole: [[25, 5, 5] as SourcePoint], pegs }
+    const below = (await finishPart(legs, recipe({ cuts: [cut] }))).mesh, above = (await finishPart(legs, recipe({ cuts: [{ ...cut, keeps: 'above' }] }))).mesh
+    // one leg below the slit with a peg of 2 mm; the other stays with the top
+    expect(volumeOf(below)).toBeCloseTo(64 * 4.99 + Math.PI * 2.25 * 2, 0)
+    expect(boundsOf(below.positions).max[0]).toBeCloseTo(9, 5)
+    expect([boundsOf(above.positions).min[2], boundsOf(below.positions).max[2]]).toEqual([0, expect.closeTo(7, 1)])
+    await expect(finishPart(legs, recipe({ cuts: [{ ...cut, at: [0, 0, -1] as SourcePoint }] }))).rejects.toMatchObject({ code: 'misses' })
   })
 
   it('of several parts is made before they are asked for', async () => {

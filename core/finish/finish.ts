@@ -1,7 +1,7 @@
 import type { CutStep, HollowStep, HoleStep, Part, Recipe, SourcePoint } from '../contract'
-import { cutBy, drilled, pegged, piecesAt, sectionOf, united, type Hole, type Plane } from '../carve'
+import { cutBy, drilled, united, type CutOptions, type CutParts, type Hole, type Plane } from '../carve'
 import { hollowed, type Hollowed, type HollowOptions } from '../hollow'
-import { dot, type Mesh, type Vec3 } from '../mesh'
+import { boundsOf, dot, NearestTree, sizeOf, type Mesh, type Vec3 } from '../mesh'
 import { shapedMesh, shapeOf, type Shape } from '../pose'
 
 /** What is being done to a part, in the order in which it is done. */
@@ -12,21 +12,20 @@ export interface Finished {
   readonly mesh: Mesh
   /** What was taken out of it; null where it stays solid. */
   readonly hollow: Omit<Hollowed, 'mesh'> | null
+  /** Holes that were drilled into what another side of a cut has; by their ids. */
+  readonly elsewhere: readonly string[]
 }
 
-/** A hollow as it was made, for finishing the same part again with other holes. */
-export interface HollowMade {
-  readonly key: string
-  readonly made: Hollowed
+/** What was made of a source last, for finishing it again with other steps. One for each source; it is filled as steps are done. */
+export interface FinishMemory {
+  hollow: { readonly key: string; readonly made: Hollowed } | null
+  cut: { readonly key: string; readonly made: CutParts } | null
 }
 
 export interface FinishOptions {
   /** What is being done, and the share of it that is done, 0 to 1. */
   readonly onProgress?: (step: FinishStep, share: number) => void
-  /** The last hollow of this source; taken where it is the one that is asked for. */
-  readonly before?: HollowMade | null
-  /** Told of the hollow that was used. */
-  readonly onHollow?: (made: HollowMade) => void
+  readonly memory?: FinishMemory
 }
 
 /** Counts up where the same recipe comes to another mesh than before. */
@@ -36,6 +35,9 @@ export const FINISH_VERSION = 1
 export function isFinished({ hollow, holes, cuts }: Recipe): boolean {
   return !!hollow?.on || holes.some(h => h.on) || cuts.length > 0
 }
+
+/** Places along a hole at which its wall is looked for, and how much farther than its radius that may be, mm. */
+const ALONG_MM = 0.25, BESIDE_MM = 0.05
 
 /** What of a recipe the mesh of a part depends on, in words that change with it. Steps that are switched off are not among it. */
 export function finishKey(recipe: Recipe): string {
@@ -48,23 +50,32 @@ export function finishKey(recipe: Recipe): string {
  * each of its own comes from.
  * @throws HollowError, CarveError where a step cannot be done; the message says what helps
  */
-export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, before, onHollow }: FinishOptions = {}): Promise<Finished> {
+export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, memory }: FinishOptions = {}): Promise<Finished> {
   const shape = shapeOf(recipe), shaped = shapedMesh(source, shape), { hollow } = recipe, holes = recipe.holes.filter(h => h.on)
   let made: Hollowed | null = null
   if (hollow?.on) {
     const key = `${shape.join()} ${JSON.stringify(asked(hollow))}`
-    made = before?.key === key ? before.made : hollowed(await united(shaped), { ...hollowOptions(hollow, shape), ...(onProgress && { onProgress: share => onProgress('hollow', share) }) })
-    onHollow?.({ key, made })
+    made = memory?.hollow?.key === key ? memory.hollow.made : hollowed(await united(shaped), { ...hollowOptions(hollow, shape), ...(onProgress && { onProgress: share => onProgress('hollow', share) }) })
+    if (memory) memory.hollow = { key, made }
   }
   if (holes.length > 0) onProgress?.('holes', 0)
-  let mesh = await drilled(made?.mesh ?? (recipe.cuts.length > 0 ? await united(shaped) : shaped), holes.map(h => holeOf(h, shape)))
-  for (const step of recipe.cuts) {
-    onProgress?.('cuts', 0)
-    mesh = await sideOf(mesh, step, shape)
+  const last = recipe.cuts.at(-1), key = last && finishKey({ ...recipe, cuts: [...recipe.cuts.slice(0, -1), { ...last, keeps: 'above' }] })
+  const known = memory?.cut
+  let mesh: Mesh
+  if (last && known && known.key === key) mesh = known.made[last.keeps]
+  else {
+    mesh = await drilled(made?.mesh ?? (last ? await united(shaped) : shaped), holes.map(h => holeOf(h, shape)))
+    for (const step of recipe.cuts) {
+      onProgress?.('cuts', 0)
+      const parted = await cutBy(mesh, planeOf(step, shape), cutOf(step, shape))
+      if (memory && key && step === last) memory.cut = { key, made: parted }
+      mesh = parted[step.keeps]
+    }
   }
-  if (!made) return { mesh, hollow: null }
+  const elsewhere = recipe.cuts.length > 0 ? holesBeside(mesh, holes, shape) : []
+  if (!made) return { mesh, hollow: null, elsewhere }
   const { chambers, leftSolid, hollowMm3, solidMm3 } = made
-  return { mesh, hollow: { chambers, leftSolid, hollowMm3, solidMm3 } }
+  return { mesh, hollow: { chambers, leftSolid, hollowMm3, solidMm3 }, elsewhere }
 }
 
 /** What the inner surface depends on. */
@@ -77,11 +88,22 @@ function holeOf({ at, into, diameterMm, endDiameterMm, depthMm }: HoleStep, shap
   return { at: partPoint(at, shape), into: directionOf(into, shape), diameterMm, endDiameterMm, depthMm }
 }
 
-/** The side of a cut that a part keeps, with its pegs or their sockets. */
-async function sideOf(mesh: Mesh, { whole, pegs, keeps, ...step }: CutStep, shape: Shape): Promise<Mesh> {
-  const plane = planeOf(step, shape), leave = whole.length > 0 ? piecesAt(await sectionOf(mesh, plane), plane, whole.map(p => partPoint(p, shape))) : []
-  const parted = await cutBy(mesh, plane, leave), { above, below } = pegs ? await pegged(mesh, plane, parted, pegs.at.map(p => partPoint(p, shape)), pegs, pegs.wallMm) : parted
-  return keeps === 'above' ? above : below
+/** Holes of which a part has no wall: nowhere along their way is its skin as near as that. */
+function holesBeside(mesh: Mesh, holes: readonly HoleStep[], shape: Shape): string[] {
+  if (holes.length === 0) return []
+  const skin = new NearestTree(mesh), longest = Math.hypot(...sizeOf(boundsOf(mesh.positions)))
+  return holes.filter(step => {
+    const { at, into, diameterMm, endDiameterMm, depthMm } = holeOf(step, shape), radius = Math.max(diameterMm, endDiameterMm) / 2 + BESIDE_MM
+    for (let far = 0; far <= (depthMm ?? longest); far += ALONG_MM) {
+      skin.ask(at[0] + far * into[0], at[1] + far * into[1], at[2] + far * into[2])
+      if (skin.distance <= radius) return false
+    }
+    return true
+  }).map(h => h.id)
+}
+
+function cutOf({ whole, pegs }: CutStep, shape: Shape): CutOptions {
+  return { whole: whole.map(p => partPoint(p, shape)), pegs: pegs && { ...pegs, at: pegs.at.map(p => partPoint(p, shape)) } }
 }
 /** The plane of a cut in the frame of the part. */
 export function planeOf({ at, normal: n }: Pick<CutStep, 'at' | 'normal'>, shape: Shape): Plane {
@@ -108,7 +130,12 @@ export function stepPoint([x, y, z]: Vec3, shape: Shape): SourcePoint {
  * @param sourceOf the prepared mesh that a part begins with @throws HollowError, CarveError
  */
 export async function finishParts(parts: readonly Part[], sourceOf: (part: Part) => Mesh): Promise<(part: Part) => Mesh> {
-  const made = new Map<string, Mesh>()
-  for (const part of parts) if (isFinished(part.recipe)) made.set(part.id, (await finishPart(sourceOf(part), part.recipe)).mesh)
+  const made = new Map<string, Mesh>(), memories = new Map<Mesh, FinishMemory>()
+  for (const part of parts) {
+    if (!isFinished(part.recipe)) continue
+    const source = sourceOf(part), memory = memories.get(source) ?? { hollow: null, cut: null }
+    memories.set(source, memory)
+    made.set(part.id, (await finishPart(source, part.recipe, { memory })).mesh)
+  }
   return part => made.get(part.id) ?? shapedMesh(sourceOf(part), shapeOf(part.recipe))
 }

@@ -1,3 +1,3 @@
 /** Finishing: what a recipe makes of a source, step by step: scaled, hollowed, drilled, cut. */
 export { BEYOND_WALL, boreAt, boreFrom, type Bore } from './bore'
-export { directionOf, FINISH_VERSION, finishKey, finishPart, finishParts, isFinished, partPoint, planeOf, stepPoint, type Finished, type FinishOptions, type FinishStep, type HollowMade } from './finish'
+export { directionOf, FINISH_VERSION, finishKey, finishPart, finishParts, isFinished, partPoint, planeOf, stepPoint, type Finished, type FinishOptions, type FinishMemory, type FinishStep } from './finish'

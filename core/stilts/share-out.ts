@@ -1,5 +1,6 @@
 import { newId, type Change, type Gauge, type PlanBeam, type PlanNode, type SourcePoint } from '../contract'
-import { fromSource } from '../pose'
+import { fromSource, type Stand } from '../pose'
+import { carriedAlong, shiftBetween } from './carry'
 import { changeOfStilts } from './plan-change'
 import type { PlanIndex } from './plan-index'
 import { reseatStilts } from './reseat'
@@ -21,6 +22,8 @@ export interface SharedOut {
   readonly change: Pick<Change, 'put' | 'drop'>
   /** Stilts that went to another part. */
   readonly moved: number
+  /** Stilts that could not stay as they were, and found another way. */
+  readonly anew: number
   /** Stilts that have nothing to hold, or nothing to stand on, any more. */
   readonly lost: number
   /** Braces and props that have no room any more. */
@@ -30,12 +33,18 @@ export interface SharedOut {
 /** Skin farther away than this is not what a stilt touches, mm. */
 const FARTHEST_MM = 5
 
+/** A part that stilts stood under, and how it stood. */
+export interface StoodUnder {
+  readonly part: string
+  readonly stand: Stand
+}
+
 /**
- * Shares the stilts of some parts out among the parts that come after them, as where one is cut in two, or two are joined: each goes to
- * the part whose skin it touches, what hangs together with most of its tips, and is seated anew there. What touches or stands on
- * nothing any more is kept without a foot, with the reason.
+ * Shares the stilts of some parts out among the parts that come after them, as where one is drilled, cut in two, or two are joined: each
+ * goes to the part whose skin it touches, what hangs together with most of its tips. It stays as it is, moved along with the part, where
+ * it can stand so; else it is seated anew. What touches or stands on nothing any more is kept without a foot, with the reason.
  */
-export function shareOut(index: PlanIndex, parts: readonly string[], hosts: readonly Host[], gauges: readonly Gauge[]): SharedOut {
+export function shareOut(index: PlanIndex, before: readonly StoodUnder[], hosts: readonly Host[], gauges: readonly Gauge[]): SharedOut {
   const put = { nodes: [] as PlanNode[], beams: [] as PlanBeam[] }, drop = { nodes: [] as string[], beams: [] as string[] }
   const take = (change: Pick<Change, 'put' | 'drop'>): void => {
     put.nodes.push(...(change.put?.nodes ?? []))
@@ -49,27 +58,32 @@ export function shareOut(index: PlanIndex, parts: readonly string[], hosts: read
     used.add(number)
     return number
   }
-  let moved = 0, lost = 0, braces = 0
-  for (const group of groupsOf(index, parts)) {
-    const host = hosts[hostOf(group, hosts)], { surface, plate } = host, stays = group[0].part === host.part
+  let moved = 0, anew = 0, lost = 0, braces = 0
+  for (const group of groupsOf(index, before.map(b => b.part))) {
+    const host = hosts[hostOf(group, hosts)], { surface, plate } = host, stays = group[0].part === host.part, stood = before.find(b => b.part === group[0].part)
     if (!stays) moved += group.length
+    const shift = stood && shiftBetween(stood.stand, surface.stand), structure = structureOf(index, group), carried = shift && carriedAlong(surface, index, group, structure.nodes, shift, gauges)
+    if (carried) {
+      if (!stays) take({ drop: structure, put: elsewhere(index, structure, { put: { nodes: carried } }, host.part, n => numberOn(host, n)) })
+      else if (shift.some(v => v !== 0)) take({ put: { nodes: carried } })
+      continue
+    }
     if (group.length === 1 && !isTied(group[0])) {
       const [stilt] = group, [seated] = reseatStilts(surface, group, gauges, plate)
-      if (seated.foot === 'lost') lost++
+      if (seated.foot !== 'lost') anew++
+      else if (stilt.foot !== 'lost') lost++
       take(stays ? changeOfStilts(index, host.part, '', { put: [{ stilt, shape: seated }] }) : changeOfStilts(index, stilt.part, '', { drop: group }))
       if (!stays) take({ put: rowsOfStilt({ ...seated, spread: undefined }, { part: host.part, number: numberOn(host, stilt.number) }) })
       continue
     }
     const trees = reseatTrees(surface, index, group.map(s => s.id), gauges, plate)
     lost += trees.lost
+    anew += group.length - trees.lost
     braces += trees.braces
     if (stays) take(trees.change)
-    else {
-      const { nodes, beams } = structureOf(index, group)
-      take({ drop: { nodes, beams }, put: elsewhere(index, { nodes, beams }, trees.change, host.part, n => numberOn(host, n)) })
-    }
+    else take({ drop: structure, put: elsewhere(index, structure, trees.change, host.part, n => numberOn(host, n)) })
   }
-  return { change: { put, drop }, moved, lost, braces }
+  return { change: { put, drop }, moved, anew, lost, braces }
 }
 
 /** To which of some hosts a point of the source belongs: whose skin is nearest; the first where none is near. */
@@ -98,7 +112,7 @@ function groupsOf(index: PlanIndex, parts: readonly string[]): Stilt[][] {
 
 /** The host that most tips touch; where as many touch several, the part that the stilts belong to. */
 function hostOf(group: readonly Stilt[], hosts: readonly Host[]): number {
-  const votes = hosts.map(h => (h.part === group[0].part ? 0.5 : 0))
+  const votes = hosts.map((h): number => (h.part === group[0].part ? 0.5 : 0))
   for (const s of group) votes[nearestHost(hosts, s.anchor.point)]++
   return votes.indexOf(Math.max(...votes))
 }
@@ -124,8 +138,9 @@ function elsewhere(index: PlanIndex, of: { readonly nodes: readonly string[]; re
     nodes: [...nodes.values()].map((n): PlanNode => {
       if (n.kind !== 'tip') return { ...n, id: named(n.id), part }
       // the spread that it was placed with stays with its part
-      const { spread: _, ...tip } = n
-      return { ...tip, id: named(n.id), part, number: numberOn(n.number) }
+      const tip = { ...n, id: named(n.id), part, number: numberOn(n.number) }
+      delete tip.spread
+      return tip
     }),
     beams: [...beams.values()].map(b => ({ ...b, id: named(b.id), part, from: named(b.from), to: named(b.to) })),
   }

@@ -2,7 +2,7 @@ import { shallowRef, watch } from 'vue'
 import { newId, WaivableKindSchema, type Change, type Gauge, type Part, type Recipe, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { mirroredTilt, shapedSize, shapeOf, standOf, toSource, type Pose, type Standing } from '@oak-stilts/core/pose'
-import { isTied, mirroredNodes, type Edited, type FootSpread, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
+import { isTied, mirroredNodes, type Edited, type FootSpread, type ReseatedTrees, type SharedOut, type Stilt, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
 import { knownAt, type Finding } from '../findings'
 import type { PlanEdit } from '../workers/plan-replica'
 import { samePose, type BenchContext } from './context'
@@ -19,7 +19,7 @@ const SMALLEST_MM = 0.01, LARGEST_MM = 2000
  * Everything a person changes on the job: pose, stilts, limits, waivers. Each change is one step of undo.
  * @param gaugeRows rows of gauges that the job is to keep with stilts of some
  */
-export function createEditing({ store, state, model, current, onBench, meshOf, say }: BenchContext, gaugeRows: (ids: Iterable<string>) => Gauge[] = () => []) {
+export function createEditing({ store, state, model, plate, current, onBench, meshOf, say }: BenchContext, gaugeRows: (ids: Iterable<string>) => Gauge[] = () => []) {
   // changes of the pose follow each other: each goes on from what the one before left
   let poses: Promise<void> = Promise.resolve()
   let asked = 0
@@ -97,13 +97,23 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     say(gone === 0 ? seated : `${seated} ${gone === 1 ? '1 brace has' : `${gone} braces have`} no room any more and ${gone === 1 ? 'is' : 'are'} gone.`)
   }
 
-  /** Changes what is made of the source before it is posed, seating all stilts anew. One step of undo. */
-  function setRecipe(change: Partial<Recipe>, label: string): Promise<void> {
-    poses = poses.then(onBench).then(() => setRecipeNow(change, label)).catch((error: unknown) => {
+  /** Makes the part another, once what was asked of it before is done. Where that fails it stays as it was, and the reason is said. */
+  function inTurn(work: () => Promise<void>, failed: string): Promise<void> {
+    poses = poses.then(onBench).then(work).catch((error: unknown) => {
       state.busy = ''
-      say(error instanceof FinishCancelled ? 'Cancelled; the part stays as it was.' : `The part could not be changed: ${(error as Error).message}`)
+      say(error instanceof FinishCancelled ? 'Cancelled; the part stays as it was.' : `${failed}: ${(error as Error).message}`)
     })
     return poses
+  }
+  /** What became of stilts whose part was cut into, where any of them could not stay. */
+  function tellKept({ anew, lost, braces }: Pick<SharedOut, 'anew' | 'lost' | 'braces'>): void {
+    if (anew + lost + braces === 0) return
+    say([...(anew > 0 ? [`${anew === 1 ? '1 stilt was' : `${anew} stilts were`} seated anew.`] : []), ...(lost > 0 ? [`${lost === 1 ? '1 stilt has' : `${lost} stilts have`} nothing to hold or to stand on any more and ${lost === 1 ? 'is' : 'are'} listed.`] : []), ...(braces > 0 ? [`${braces === 1 ? '1 brace has' : `${braces} braces have`} no room any more and ${braces === 1 ? 'is' : 'are'} gone.`] : [])].join(' '))
+  }
+
+  /** Changes what is made of the source before it is posed, seating all stilts anew. One step of undo. */
+  function setRecipe(change: Partial<Recipe>, label: string): Promise<void> {
+    return inTurn(() => setRecipeNow(change, label), 'The part could not be changed')
   }
   async function setRecipeNow(change: Partial<Recipe>, label: string): Promise<void> {
     const { part: before } = current(), next: Part = { ...before, recipe: { ...before.recipe, ...change }, sizeSettled: true }
@@ -118,14 +128,16 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
       say(`The part would be ${largest.toPrecision(3)} mm large. It can be ${SMALLEST_MM} to ${LARGEST_MM} mm; nothing was changed.`)
       return
     }
-    const buffer = await meshOf(next, true), { positions } = decodeMesh(buffer), { part, raster, workers: w } = current(), stilts = store.stilts
+    const buffer = await meshOf(next, true), { positions } = decodeMesh(buffer), { part, raster, workers: w, stand: now } = current(), stilts = store.stilts
     state.busy = ''
     if (part !== before) return
     const shape = shapeOf(next.recipe), place: Standing & { readonly key: string } = { key: meshKeyOf(next), shape, stand: standOf(positions, part.pose, raster.pixelMm) }
-    const alone = stilts.filter(s => !isTied(s))
-    let seated: { stilt: Stilt; shape: StiltShape }[] = [], trees: Reseated | null = null
+    const alone = stilts.filter(s => !isTied(s)), sameShape = String(shape) === String(shapeOf(before.recipe))
+    let seated: { stilt: Stilt; shape: StiltShape }[] = [], trees: Reseated | null = null, shared: SharedOut | null = null
     try {
-      if (stilts.length > 0) {
+      // under a part that is only cut into, what stands stays
+      if (stilts.length > 0 && sameShape) shared = await w.surface.shareOut([{ part: part.id, stand: now }], [{ part: part.id, buffer, place, plate: plate.value }], [])
+      else if (stilts.length > 0) {
         state.busy = stilts.length === 1 ? 'Seating the stilt anew' : `Seating ${stilts.length} stilts anew`
         seated = (await w.surface.reseatOn(buffer, place, alone)).map((s, i) => ({ stilt: alone[i], shape: s }))
         if (alone.length < stilts.length) trees = { ...(await w.surface.reseatTreesOn(buffer, place, stilts.filter(isTied).map(s => s.id))), of: stilts.filter(isTied) }
@@ -138,10 +150,11 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
       say('The part was changed meanwhile; its size stays as it was.')
       return
     }
-    const { put, drop } = withTrees(store.stiltChange(label, { put: seated }), trees)
+    const { put, drop } = shared?.change ?? withTrees(store.stiltChange(label, { put: seated }), trees)
     store.apply({ label, put: { ...put, parts: [next] }, drop })
     if (!next.recipe.mended && before.recipe.mended) say('The mesh is scanned as it came. What is found near its faults is not to be trusted.')
-    tellSeated(seated, trees)
+    if (shared) tellKept(shared)
+    else tellSeated(seated, trees)
   }
 
   /** The size is as it should be; it is not asked again. */
@@ -317,7 +330,7 @@ export function createEditing({ store, state, model, current, onBench, meshOf, s
     if (finding.waiver) store.apply({ label: 'take back a waiver', drop: { waivers: [finding.waiver.id] } })
   }
 
-  return { setPose, setRecipe, settleSize, mirror, settlePose, addStilts, putStilts, applyRows, nudge, resize, spreadFeet, partly, regauge, regaugeBy, remove, reaim, removeLost, setSettings, waive, takeBackWaiver }
+  return { inTurn, setPose, setRecipe, settleSize, mirror, settlePose, addStilts, putStilts, applyRows, nudge, resize, spreadFeet, partly, regauge, regaugeBy, remove, reaim, removeLost, setSettings, waive, takeBackWaiver }
 }
 
 /** An angle within ±180°, to a thousandth. */

@@ -79,7 +79,7 @@ export function createMeshes(tell: (words: string) => void) {
     const progress = (step: FinishStep, share: number): void => {
       if (over || performance.now() - start < TOLD_AFTER_MS) return
       said = true
-      tell(step === 'hollow' ? `Hollowing the part: ${Math.round(100 * share)} %` : 'Drilling the part')
+      tell(step === 'hollow' ? `Hollowing the part: ${Math.round(100 * share)} %` : step === 'holes' ? 'Drilling the part' : 'Cutting the part')
     }
     const cancelled = new Promise<never>((_, reject) => {
       if (may) cancelNow = () => {
@@ -89,7 +89,7 @@ export function createMeshes(tell: (words: string) => void) {
       }
     })
     try {
-      const { buffer, told } = await Promise.race([own.remote.finish(source, JSON.parse(JSON.stringify(recipe)) as typeof recipe, proxy(progress)), cancelled])
+      const { buffer, told } = await Promise.race([own.remote.finish(sourceHash(part), source, JSON.parse(JSON.stringify(recipe)) as typeof recipe, proxy(progress)), cancelled])
       void keepMade(key, buffer.slice(0), told)
       return { buffer, told }
     } finally {

@@ -18,6 +18,7 @@ import { createEquipment } from './equipment'
 import { createFiles } from './files'
 import { createFixing } from './fixing'
 import { createGauging } from './gauging'
+import { createCutting } from './cutting'
 import { createDrilling } from './drilling'
 import { createHollowing } from './hollowing'
 import { createHolding } from './holding'
@@ -74,7 +75,7 @@ function createBench() {
   const clearing = createClearing(context)
   const parts = createParts(context, onPlate.look)
   const meshCheck = createMeshCheck(context)
-  const hollowing = createHollowing(context, editing), drilling = createDrilling(context, editing)
+  const hollowing = createHollowing(context, editing), drilling = createDrilling(context, editing), cutting = createCutting(context, editing, onPlate.look)
   const aiming = createAiming(context), marking = createMarking(context, aiming)
   const posing = createPosing(context, editing)
   const arriving = createArriving(context, () => gauging.gauges.value)
@@ -273,6 +274,7 @@ function createBench() {
     optimising.closeOptimise()
     arriving.endArriving()
     hollowing.endHollowing()
+    cutting.endCut()
     context.endFinisher()
     // what was scanned is of the job that is left
     state.reset()
@@ -285,5 +287,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...cutting, ...createVersions(context), ...onPlate, ...createEquipment(context) }
 }

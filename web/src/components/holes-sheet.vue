@@ -11,7 +11,9 @@ const bench = useBench(), store = useJobStore(), state = useBenchStore()
 onBeforeUnmount(() => {
   if (state.tool === 'drill') state.tool = 'select'
 })
-const holes = computed(() => store.part?.recipe.holes ?? [])
+const { told } = bench.hollowing
+/** Those that the part has; where it was cut, others are in the other side. */
+const holes = computed(() => (store.part?.recipe.holes ?? []).filter(h => !told.value?.elsewhere.includes(h.id)))
 </script>
 
 <template>

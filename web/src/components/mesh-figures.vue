@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { isFinished } from '@oak-stilts/core/finish'
+import { volumeOf } from '@oak-stilts/core/mesh'
 import { shapeOf } from '@oak-stilts/core/pose'
 import { useBench } from '../bench/use-bench'
 import { countOf, FAULT_WORDS, stateOf, type MeshFault } from '../part/faults'
@@ -11,9 +13,12 @@ import FaultSymbol from './fault-symbol.vue'
 const bench = useBench(), store = useJobStore(), state = useBenchStore()
 const mesh = computed(() => store.part?.source.summary)
 const mended = computed(() => store.part?.recipe.mended ?? true)
+/** The mesh that was made of the file's, where more was done to it than to scale it. */
+const made = computed(() => (store.part && isFinished(store.part.recipe) ? (bench.model.value?.mesh ?? null) : null))
+const triangles = computed(() => (made.value ? made.value.triangles.length / 3 : (mesh.value?.triangles ?? 0)))
 const volume = computed(() => {
   const shape = store.part && shapeOf(store.part.recipe)
-  const mm3 = mesh.value && shape ? mesh.value.volumeMm3 * Math.abs(shape[0] * shape[1] * shape[2]) : 0
+  const mm3 = made.value ? volumeOf(made.value) : mesh.value && shape ? mesh.value.volumeMm3 * Math.abs(shape[0] * shape[1] * shape[2]) : 0
   return mm3 < 1000 ? `${mm3.toPrecision(3)} mm³` : `${(mm3 / 1000).toFixed(2)} cm³`
 })
 const spoken = (f: MeshFault): string => `${FAULT_WORDS[f.kind].name}, ${countOf(f)}, ${{ open: 'open', settled: 'mended', noted: 'left as it is' }[stateOf(f, mended.value)]}`
@@ -22,9 +27,9 @@ const spoken = (f: MeshFault): string => `${FAULT_WORDS[f.kind].name}, ${countOf
 <template>
   <template v-if="mesh">
     <dl>
-      <dt>Triangles</dt><dd class="figure">{{ mesh.triangles.toLocaleString('en') }}</dd>
+      <dt>Triangles</dt><dd class="figure">{{ triangles.toLocaleString('en') }}</dd>
       <dt>Volume</dt><dd class="figure">{{ volume }}</dd>
-      <dt>Shells</dt><dd class="figure">{{ mesh.shells.toLocaleString('en') }}</dd>
+      <template v-if="!made"><dt>Shells</dt><dd class="figure">{{ mesh.shells.toLocaleString('en') }}</dd></template>
     </dl>
     <p v-if="mesh.tooDamaged" class="warn">Over 2 % of its edges are unclosed: the mesh is too damaged to trust what is found in it. Repair it before printing.</p>
     <ul v-if="bench.faults.value.length" aria-label="Faults of the mesh">

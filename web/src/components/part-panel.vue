@@ -33,8 +33,8 @@ const notes = computed(() => (store.part ? notesOf(store.part.source) : []))
 
 const figures = computed<Record<StepId, string>>(() => {
   const part = store.part
-  if (!part) return { mend: '', units: '', scale: '', mirror: '', hollow: '', holes: '' }
-  const { unitMm, scale: [x, y, z], mirrored, hollow, holes } = part.recipe, percent = (f: number): string => `${Number((100 * f).toPrecision(4))} %`
+  if (!part) return { mend: '', units: '', scale: '', mirror: '', hollow: '', holes: '', cut: '' }
+  const { unitMm, scale: [x, y, z], mirrored, hollow, holes, cuts } = part.recipe, percent = (f: number): string => `${Number((100 * f).toPrecision(4))} %`
   const { statedUnitMm } = part.source
   return {
     mend: part.source.plainHash ? '' : 'nothing to mend',
@@ -42,6 +42,7 @@ const figures = computed<Record<StepId, string>>(() => {
     scale: x === y && y === z ? percent(x) : [x, y, z].map(percent).join(' · '),
     mirror: mirrored ? 'left for right' : 'off',
     hollow: hollow ? `${Number(hollow.wallMm.toPrecision(3))} mm wall` : 'solid',
+    cut: cuts.length === 0 ? 'whole' : cuts.length === 1 ? 'one side' : `${cuts.length} cuts`,
     holes: holes.length === 0 ? 'none' : `${holes.filter(h => h.on).length}${holes.some(h => !h.on) ? ` of ${holes.length}` : ''}`,
   }
 })

@@ -6,6 +6,7 @@ import { useBench } from '../bench/use-bench'
 import { UNITS, unitName } from '../part/steps'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import CutSheet from './cut-sheet.vue'
 import HolesSheet from './holes-sheet.vue'
 import HollowSheet from './hollow-sheet.vue'
 import NumberField from './number-field.vue'
@@ -53,6 +54,7 @@ const sizeIn = (mm: number): string => (source.value ? `${Number((Math.max(...so
   </section>
   <HollowSheet v-else-if="source && state.step === 'hollow'" />
   <HolesSheet v-else-if="source && state.step === 'holes'" />
+  <CutSheet v-else-if="source && state.step === 'cut'" />
   <section v-else-if="source && recipe" class="part-sheet" aria-label="Scale">
     <h2>Scale</h2>
     <table>

@@ -98,6 +98,12 @@ function show(own: StageScene, hand: Pointer): void {
   watch([() => (props.view === 'pose' ? bench.worths.value : bench.shownWorths.value), () => bench.model.value], ([worths]) => own.model?.marks.set(worths), { immediate: true })
   watch([() => bench.borders.value, () => bench.model.value, () => props.view, () => state.marksShown], () => own.model?.marks.setBorders(props.view === 'pose' || state.marksShown ? bench.borders.value : null), { immediate: true })
   watch([() => bench.hollowing.looked.value, () => bench.stand.value, () => props.view], () => own.inner.set(props.view === 'part' ? bench.hollowing.looked.value : null, bench.stand.value))
+  const { draft, plane, frame, seen, lit } = bench.cutting
+  watch([plane, frame, seen, lit, () => props.view], () => {
+    const shown = props.view === 'part' ? plane.value : null
+    own.cut.set(shown, frame.value, seen.value, draft.value?.pegs ?? null, lit.value)
+    hand.showCut(shown !== null)
+  })
   watch(() => bench.outline.value, lines => own.outline.set(lines), { immediate: true })
   watch([() => bench.faultLines.value, () => props.view], () => own.faults.set(props.view === 'part' ? bench.faultLines.value : null), { immediate: true })
   watch([() => state.layerLine, () => props.view], hand.hideTrace)

@@ -19,6 +19,9 @@ const verdict = computed(() => {
   if (!state.result) return ''
   if (state.traced >= 0) return `Layer ${state.traced + 1} at ${((state.traced + 0.5) * state.result.layerMm).toFixed(2)} mm`
   if (state.tool === 'drill') return 'Click the skin where the hole is to begin.'
+  if (state.tool === 'cut-points') return 'Click three points of the skin that the plane goes through.'
+  if (state.tool === 'cut-pegs') return 'Click on the cut where a peg is to stand; on a peg to take it away.'
+  if (props.view === 'part' && bench.cutting.draft.value) return 'Drag the arrow to move the plane, a ring to lean it.'
   if (props.view === 'part') return 'Choose a step at the left; its sizes are at the right.'
   if (props.view === 'proof') return bench.proofChecks.value ? 'Choose a check or a tip to look at it.' : ''
   if (props.view === 'pose') return state.tool === 'mark' ? `Marks ${state.worth}, ${state.markBy === 'brush' ? 'by strokes' : `by ${state.markBy}`}.` : state.tool === 'lay' ? 'Click a face to lay it down, or an edge to stand on it.' : state.tool === 'square' ? 'Click a face or an edge to turn it square to the plate.' : 'Drag a ring to tilt.'
@@ -114,7 +117,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
       <button class="tool" :class="{ on: state.tool === 'square' }" :aria-pressed="state.tool === 'square'" title="Click a face or an edge to turn it square to the plate (Q)" @click="state.tool = state.tool === 'square' ? 'select' : 'square'">Square up <kbd>Q</kbd></button>
     </template>
     <NDropdown trigger="click" placement="top-start" :options="views" @update:show="menuShown" @select="look"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
-    <NDropdown trigger="click" placement="top-start" :options="cuts" @update:show="menuShown" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut <kbd>X</kbd></button></NDropdown>
+    <NDropdown trigger="click" placement="top-start" :options="cuts" @update:show="menuShown" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut away <kbd>X</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="shows" @update:show="menuShown" @select="show"><button class="tool" :class="{ on: state.steepSkin || state.seeThrough }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
     <p ref="line" class="verdict" :class="{ above: cutOff && telling }" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
     <p v-if="cutOff && telling" class="whole" aria-hidden="true">{{ verdict }}</p>

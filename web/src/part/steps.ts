@@ -6,6 +6,7 @@ export const STEPS = [
   { id: 'mirror', name: 'Mirror', sheet: false, explains: 'Left for right as it stands, its stilts along with it' },
   { id: 'hollow', name: 'Hollow', sheet: true, explains: 'Takes the inside out, down to a wall' },
   { id: 'holes', name: 'Holes', sheet: true, explains: 'Drains and vents, drilled after it was hollowed' },
+  { id: 'cut', name: 'Cut', sheet: true, explains: 'In two by a plane, with pegs that put both sides together again' },
 ] as const
 export type StepId = (typeof STEPS)[number]['id']
 

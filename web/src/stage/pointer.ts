@@ -12,6 +12,7 @@ import { createAreaTool } from './area-tool'
 import { createBedTool } from './bed-tool'
 import { createBraceTool } from './brace-tool'
 import { createBranchTool } from './branch-tool'
+import { createCutTool } from './cut-tool'
 import { createDrillTool } from './drill-tool'
 import { createLayerTrace } from './layer-trace'
 import { latestOnly } from './latest-only'
@@ -71,7 +72,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
   const placing = createPlaceTool(scene, bench, state, trace.at)
-  const drilling = createDrillTool(scene, bench, state), poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state), branching = createBranchTool(scene, bench, state), bracing = createBraceTool(scene, bench, state), areas = createAreaTool(scene, bench, state), bedding = createBedTool(scene, bench, state)
+  const drilling = createDrillTool(scene, bench, state), cutting = createCutTool(scene, bench, state, store), poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state), branching = createBranchTool(scene, bench, state), bracing = createBraceTool(scene, bench, state), areas = createAreaTool(scene, bench, state), bedding = createBedTool(scene, bench, state)
   const cursor = ref('default')
   /** What a drag says beside the pointer. */
   const badge = ref<{ readonly x: number; readonly y: number; readonly text: string } | null>(null)
@@ -108,6 +109,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     }
     if (view() === 'pose' && poseTools.active()) return null
     if (marking.active()) return marking.begin(event) ? { kind: 'paint', by: marking } : null
+    if (view() === 'part' && cutting.setting()) return cutting.begin(event) ? { kind: 'paint', by: cutting } : null
     if (view() !== 'pose') return null
     const start = mover.pick(event.clientX, event.clientY) ? mover.onPlate(stage.plateRayAt(event.clientX, event.clientY)) : null
     if (start) return { kind: 'move', start }
@@ -142,6 +144,10 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     }
     if (view() === 'part' && drilling.active()) {
       drilling.hover(event)
+      return
+    }
+    if (view() === 'part' && cutting.setting()) {
+      if (!cutting.active()) cursor.value = cutting.hover(event)
       return
     }
     if (view() === 'pose' && poseTools.active()) {
@@ -222,7 +228,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     pressed = null
     const ended = drag
     if (!ended) {
-      if (click && event.button === 0) await (marking.active() ? marking.click(event) : poseTools.active() ? poseTools.click(event) : drilling.active() ? drilling.click(event) : view() !== 'hold' ? pickPart(event) : spreading.active() ? spreading.click(event) : sticks.active() ? sticks.click(event) : bracing.active() ? bracing.click(event) : state.tool === 'place' ? placing.click(event) : pick(event))
+      if (click && event.button === 0) await (marking.active() ? marking.click(event) : poseTools.active() ? poseTools.click(event) : drilling.active() ? drilling.click(event) : cutting.active() ? cutting.click(event) : view() !== 'hold' ? pickPart(event) : spreading.active() ? spreading.click(event) : sticks.active() ? sticks.click(event) : bracing.active() ? bracing.click(event) : state.tool === 'place' ? placing.click(event) : pick(event))
       return
     }
     drag = null
@@ -334,7 +340,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
 
   /** Takes up the tool that was chosen. */
   function useTool(): void {
-    const place = state.tool === 'place' || spreading.active() || sticks.active() || branching.active() || bracing.active() || areas.active() || bedding.active(), posing = poseTools.active() || marking.active() || drilling.active()
+    const place = state.tool === 'place' || spreading.active() || sticks.active() || branching.active() || bracing.active() || areas.active() || bedding.active(), posing = poseTools.active() || marking.active() || drilling.active() || cutting.active()
     stage.controls.mouseButtons.LEFT = place ? null : MOUSE.ROTATE
     cursor.value = place || posing ? 'crosshair' : 'default'
     if (state.tool !== 'place') placing.hide()
@@ -349,6 +355,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     }
     if (!posing) poseTools.hide()
     if (!drilling.active()) drilling.hide()
+    if (!cutting.active()) cutting.hide()
     // what is drawn is what is marked
     if (!marking.active()) marking.hide()
   }
@@ -398,7 +405,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     return [x, y, z]
   }
 
-  return { eye, clickAtFinding, strokeBy, force: placing.force, cursor, badge, down, move, up, doubleClick, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
+  return { eye, showCut: cutting.show, clickAtFinding, strokeBy, force: placing.force, cursor, badge, down, move, up, doubleClick, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
 }
 
 export type Pointer = ReturnType<typeof createPointer>

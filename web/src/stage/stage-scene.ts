@@ -3,6 +3,7 @@ import type { Mesh } from '@oak-stilts/core/mesh'
 import type { Pose, Stand } from '@oak-stilts/core/pose'
 import { PALETTE } from '../styles/palette'
 import { DotLayer } from './dot-layer'
+import { CutLayer } from './cut-layer'
 import { InnerLayer } from './inner-layer'
 import { LineLayer } from './line-layer'
 import { MoveHandle } from './move-handle'
@@ -37,6 +38,10 @@ export class StageScene {
   readonly dots: DotLayer
   /** What a hollow would take out. */
   readonly inner: InnerLayer
+  /** A cut that is being set, and the handles by which that is done. */
+  readonly cut: CutLayer
+  readonly cutRings: TurnRings
+  readonly cutArrow: LineLayer
   model: ModelLayer | null = null
 
   /** @throws NoWebGl where the browser cannot draw */
@@ -53,6 +58,10 @@ export class StageScene {
     this.outline = new LineLayer(this.stage, PALETTE.island, true)
     this.dots = new DotLayer(this.stage)
     this.inner = new InnerLayer(this.stage)
+    this.cut = new CutLayer(this.stage)
+    this.cutRings = new TurnRings(this.stage, { tiltXDeg: 'lean x', tiltYDeg: 'lean y' })
+    this.cutRings.setVisible(false)
+    this.cutArrow = new LineLayer(this.stage, PALETTE.ink, true)
     this.faults = new LineLayer(this.stage, PALETTE.ink, true)
   }
 

@@ -9,12 +9,13 @@ export type TurnName = 'tiltXDeg' | 'tiltYDeg' | 'turnDeg'
 const SEGMENTS = 96
 /** Cosine between a ring's axis and the eye under which the ring counts as seen edge on. */
 const EDGE_ON = 0.25
-const NAMES: readonly TurnName[] = ['tiltXDeg', 'tiltYDeg', 'turnDeg']
-const LABELS: Record<TurnName, string> = { tiltXDeg: 'tilt x', tiltYDeg: 'tilt y', turnDeg: 'turn z' }
+/** What is written at each ring; a ring without words is not shown. */
+export type RingLabels = Partial<Record<TurnName, string>>
+const OF_POSE: RingLabels = { tiltXDeg: 'tilt x', tiltYDeg: 'tilt y', turnDeg: 'turn z' }
 
 /**
- * Three rings around the model, one for each number of the pose. They are nested as the rotations are, so that dragging one ring
- * changes exactly its number.
+ * Rings around the model, one for each number of the pose. They are nested as the rotations are, so that dragging one ring changes
+ * exactly its number.
  */
 export class TurnRings {
   readonly #stage: Stage
@@ -25,16 +26,16 @@ export class TurnRings {
   #radius = 10
   #pose: Pose | null = null
 
-  constructor(stage: Stage) {
+  constructor(stage: Stage, labels: RingLabels = OF_POSE) {
     this.#stage = stage
-    for (const name of NAMES) {
+    for (const [name, words] of Object.entries(labels) as [TurnName, string][]) {
       const geometry = new BufferGeometry()
       geometry.setAttribute('position', new BufferAttribute(new Float32Array((SEGMENTS + 1) * 3), 3))
       const ring = new Line(geometry, new LineBasicMaterial({ color: PALETTE.control, depthTest: false, transparent: true }))
       ring.frustumCulled = false
       ring.renderOrder = 6
       this.#rings.set(name, ring)
-      const label = new Sprite(new SpriteMaterial({ map: textTexture(LABELS[name]), depthTest: false, sizeAttenuation: false, transparent: true }))
+      const label = new Sprite(new SpriteMaterial({ map: textTexture(words), depthTest: false, sizeAttenuation: false, transparent: true }))
       label.scale.set(0.075, 0.0235, 1)
       label.renderOrder = 7
       this.#labels.set(name, label)
@@ -52,9 +53,8 @@ export class TurnRings {
     this.#center.copy(center)
     this.#radius = radius
     this.#pose = pose
-    for (const name of NAMES) {
+    for (const [name, ring] of this.#rings) {
       const [u, v] = this.#basis(name)
-      const ring = this.#rings.get(name) as Line<BufferGeometry, LineBasicMaterial>
       const p = ring.geometry.attributes.position as BufferAttribute
       for (let i = 0; i <= SEGMENTS; i++) {
         const a = (2 * Math.PI * i) / SEGMENTS
@@ -77,8 +77,8 @@ export class TurnRings {
   pick(clientX: number, clientY: number): TurnName | null {
     if (!this.#group.visible) return null
     let best: TurnName | null = null, bestDistance = 8
-    for (const name of NAMES) {
-      const p = (this.#rings.get(name) as Line<BufferGeometry, LineBasicMaterial>).geometry.attributes.position as BufferAttribute
+    for (const [name, ring] of this.#rings) {
+      const p = ring.geometry.attributes.position as BufferAttribute
       for (let i = 0; i < SEGMENTS; i++) {
         const a = this.#stage.plateToPage([p.getX(i), p.getY(i), p.getZ(i)]), b = this.#stage.plateToPage([p.getX(i + 1), p.getY(i + 1), p.getZ(i + 1)])
         if (!a || !b) continue

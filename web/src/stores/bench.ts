@@ -17,7 +17,7 @@ import type { MarkBy } from '../workers/surface.worker'
 export const SPREAD_TOOLS = ['line', 'edge', 'face', 'strokes'] as const
 export type SpreadTool = (typeof SPREAD_TOOLS)[number]
 /** Place and what spreads belong to Hold; Lay down, Square up and Mark to Pose; Pick takes faces for a plan. */
-export type Tool = 'select' | 'place' | 'stick' | 'branch' | 'brace' | 'box' | 'lasso' | 'bed' | SpreadTool | 'lay' | 'square' | 'mark' | 'pick' | 'drill'
+export type Tool = 'select' | 'place' | 'stick' | 'branch' | 'brace' | 'box' | 'lasso' | 'bed' | SpreadTool | 'lay' | 'square' | 'mark' | 'pick' | 'drill' | 'cut-points' | 'cut-pegs'
 export function isSpreadTool(tool: Tool): tool is SpreadTool {
   return (SPREAD_TOOLS as readonly Tool[]).includes(tool)
 }

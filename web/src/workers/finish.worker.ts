@@ -1,13 +1,14 @@
 import { expose, transfer } from 'comlink'
 import type { Recipe } from '@oak-stilts/core/contract'
-import { finishPart, type Finished, type FinishStep, type HollowMade } from '@oak-stilts/core/finish'
+import { CutTrial, piecesAt, type PegSizes, type Plane, type SectionPiece } from '@oak-stilts/core/carve'
+import { finishPart, type Finished, type FinishMemory, type FinishStep } from '@oak-stilts/core/finish'
 import { innerWall } from '@oak-stilts/core/hollow'
-import { decodeMesh, encodeMesh, volumeOf } from '@oak-stilts/core/mesh'
+import { decodeMesh, encodeMesh, volumeOf, type Vec3 } from '@oak-stilts/core/mesh'
 import { shapedMesh, shapeOf } from '@oak-stilts/core/pose'
 import { holdLife } from './supervised'
 
 /** What a step came to, beside the mesh. */
-export type ToldOfFinish = Pick<Finished, 'hollow'>
+export type ToldOfFinish = Omit<Finished, 'mesh'>
 /** A hollow made coarsely, for a look before it is made for good. */
 export interface HollowLook {
   /** The inner wall in the frame of the part. */
@@ -18,19 +19,56 @@ export interface HollowLook {
   readonly seconds: number
 }
 
-let before: HollowMade | null = null
+/** What a plane comes to on a part before it is cut. All in the frame of the part. */
+export interface CutLook {
+  readonly pieces: readonly SectionPiece[]
+  /** Pieces that are left whole. */
+  readonly whole: readonly number[]
+  /** Where pegs stand, and how far the socket of each stays from the skin, mm. */
+  readonly pegs: readonly { readonly at: Vec3; readonly roomMm: number }[]
+  /** How many there are at the most of those that were asked for. */
+  readonly roomFor: number
+  /** Smaller ones that all have room; null where there are none, or those that are asked for have it. */
+  readonly fits: (PegSizes & { readonly wallMm: number }) | null
+}
+/** Pegs that are asked for: so many, where there is most room; or at these places. */
+export interface PegsWanted extends PegSizes {
+  readonly wallMm: number
+  readonly count: number
+  readonly at: readonly Vec3[] | null
+}
+
+/** What was made last, and of which source. */
+let memory: FinishMemory & { readonly of: string } = { of: '', hollow: null, cut: null }
+let trial: CutTrial | null = null
 
 const finishWorker = {
-  /** The mesh of a part as its recipe makes it. @throws HollowError, CarveError */
-  async finish(source: ArrayBuffer, recipe: Recipe, onProgress: (step: FinishStep, share: number) => void): Promise<{ buffer: ArrayBuffer; told: ToldOfFinish }> {
-    const { mesh, hollow } = await finishPart(decodeMesh(source), recipe, { before, onHollow: made => (before = made), onProgress: (step, share) => onProgress(step, share) }), { buffer } = encodeMesh(mesh)
-    return transfer({ buffer: buffer as ArrayBuffer, told: { hollow } }, [buffer as ArrayBuffer])
+  /** The mesh of a part as its recipe makes it. @param of what the source is known by @throws HollowError, CarveError */
+  async finish(of: string, source: ArrayBuffer, recipe: Recipe, onProgress: (step: FinishStep, share: number) => void): Promise<{ buffer: ArrayBuffer; told: ToldOfFinish }> {
+    if (memory.of !== of) memory = { of, hollow: null, cut: null }
+    const { mesh, ...told } = await finishPart(decodeMesh(source), recipe, { memory, onProgress: (step, share) => onProgress(step, share) }), { buffer } = encodeMesh(mesh)
+    return transfer({ buffer: buffer as ArrayBuffer, told }, [buffer as ArrayBuffer])
   },
 
   /** The inner wall alone, as coarse as is asked for. */
   look(source: ArrayBuffer, recipe: Pick<Recipe, 'unitMm' | 'scale' | 'mirrored'>, wallMm: number, cellMm: number): HollowLook {
     const start = performance.now(), mesh = shapedMesh(decodeMesh(source), shapeOf(recipe)), { positions, triangles } = innerWall(mesh, wallMm, cellMm)
     return transfer({ positions, triangles, hollowMm3: triangles.length > 0 ? -volumeOf({ positions, triangles }) : 0, solidMm3: volumeOf(mesh), seconds: (performance.now() - start) / 1000 }, [positions.buffer, triangles.buffer])
+  },
+
+  /** Takes a part on which planes are tried. @throws CarveError where it is not sound */
+  async tryCuts(buffer: ArrayBuffer): Promise<void> {
+    trial?.free()
+    trial = null
+    trial = await CutTrial.of(decodeMesh(buffer))
+  },
+  /** What a plane meets of it, and where pegs go. @param whole points of pieces that are left whole */
+  lookAtCut(plane: Plane, whole: readonly Vec3[], pegs: PegsWanted | null): CutLook | null {
+    if (!trial) return null
+    const own = trial, pieces = own.section(plane), left = piecesAt(pieces, plane, whole)
+    if (!pegs) return { pieces, whole: left, pegs: [], roomFor: 0, fits: null }
+    const through = pieces.filter((_, i) => !left.includes(i)), at = pegs.at ?? own.places(plane, through, pegs, pegs.wallMm, pegs.count)
+    return { pieces, whole: left, pegs: at.map(p => ({ at: p, roomMm: own.room(plane, p, pegs) })), roomFor: at.length, fits: at.length < pegs.count ? own.fitting(plane, through, pegs, pegs.count) : null }
   },
 }
 export type FinishWorker = typeof finishWorker

@@ -1,10 +1,10 @@
 import { expose, transfer } from 'comlink'
-import { WORTHS, type Gauge, type StandPoint, type StiltVerdict, type Worth } from '@oak-stilts/core/contract'
+import { WORTHS, type Gauge, type SourcePoint, type StandPoint, type StiltVerdict, type Worth } from '@oak-stilts/core/contract'
 import { boreFrom } from '@oak-stilts/core/finish'
 import { radians, decodeMesh, joinMeshes, Patches, scale, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveDirection, moveDirectionBack, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
-import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, seenFrom, spreadStick, Surface, type Editable, type Edited, type FootSpread, type Others, type Plate, type ReseatedTrees, type Stilt, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
+import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, nearestHost, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, seenFrom, shareOut, spreadStick, Surface, type Editable, type Edited, type FootSpread, type Others, type Plate, type ReseatedTrees, type SharedOut, type Stilt, type StoodUnder, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
 import { PlateBodies, type PlatePart } from './plate-bodies'
 import { PlanReplica, type AllPlans, type PlanEdit } from './plan-replica'
@@ -26,6 +26,14 @@ export interface Surroundings {
 /** How a part comes to its stand, and what its mesh is known by. */
 export interface PartPlace extends Standing {
   readonly key: string
+}
+
+/** A part that stilts come to stand under: its mesh, how it stands, and the plate as it sees it. */
+export interface PartHost {
+  readonly part: string
+  readonly buffer: ArrayBuffer
+  readonly place: PartPlace
+  readonly plate: Plate
 }
 
 /** Pairs of stilts that are told of at once. */
@@ -333,6 +341,17 @@ const surfaceWorker = {
   reseatOn(buffer: ArrayBuffer, place: PartPlace, stilts: readonly StiltShape[]): StiltShape[] {
     ahead = { key: place.key, ...surfaceAt(buffer, place) }
     return reseatStilts(ahead.surface, stilts, gauges, around.plate)
+  },
+
+  /** Shares the stilts of some parts out among the parts that come after them; and says to which of those some points of the source belong. */
+  shareOut(before: readonly StoodUnder[], hosts: readonly PartHost[], points: readonly SourcePoint[]): SharedOut & { readonly belong: readonly number[] } {
+    const made = hosts.map(({ part, buffer, place, plate }) => {
+      const { mesh, surface } = surfaceAt(buffer, place)
+      return { key: place.key, part, mesh, surface, plate }
+    })
+    // the first is the one that comes onto the bench
+    if (made.length > 0) ahead = made[0]
+    return { ...shareOut(plan.index, before, made, gauges), belong: points.map(p => nearestHost(made, p)) }
   },
 
   /** A direction from which a point can be seen: the first free one of some, else outward and a little from below where that is free. */
