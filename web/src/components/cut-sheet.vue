@@ -3,6 +3,7 @@ import { computed, onBeforeUnmount } from 'vue'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import NumberField from './number-field.vue'
+import SoundNote from './sound-note.vue'
 
 /** Cuts that the part comes from, and one that is being set. */
 const bench = useBench(), state = useBenchStore()
@@ -26,6 +27,7 @@ const SIZES = [
 <template>
   <section class="cut-sheet" aria-label="Cut">
     <h2>Cut</h2>
+    <SoundNote />
     <template v-if="!draft">
       <p v-if="cuts.length === 0" class="quiet">A plane parts it in two. Both sides are parts of this job then, each with the stilts and marks that are on it, and can be posed by itself.</p>
       <ul v-else>

@@ -5,6 +5,7 @@ import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import NumberField from './number-field.vue'
+import SoundNote from './sound-note.vue'
 
 /** The holes of the part: each switched, changed, taken away. */
 const bench = useBench(), store = useJobStore(), state = useBenchStore()
@@ -19,6 +20,7 @@ const holes = computed(() => (store.part?.recipe.holes ?? []).filter(h => !told.
 <template>
   <section class="holes-sheet" aria-label="Holes">
     <h2>Holes</h2>
+    <SoundNote />
     <p v-if="holes.length === 0" class="quiet">The scan proposes where a cup or a closed space is vented best: choose it in Hold and press <b>Drill the vent</b>. Or point at the skin yourself.</p>
     <button class="plain-button" :class="{ pressed: state.tool === 'drill' }" :aria-pressed="state.tool === 'drill'" @click="state.tool = state.tool === 'drill' ? 'select' : 'drill'">Drill by pointing</button>
     <template v-if="state.tool === 'drill'">

@@ -4,6 +4,7 @@ import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import NumberField from './number-field.vue'
+import SoundNote from './sound-note.vue'
 
 /** What the part is hollowed to, a first look at it, and what came of it. */
 const bench = useBench(), store = useJobStore(), state = useBenchStore()
@@ -31,6 +32,7 @@ const seconds = (s: number): string => (s < 1.5 ? 'a second' : `${rounded(s)}\u0
 <template>
   <section class="hollow-sheet" aria-label="Hollow">
     <h2>Hollow</h2>
+    <SoundNote />
     <div class="field"><span>Wall, measured from the skin</span><NumberField label="Wall" :values="[asked.wallMm]" :min="0.2" :max="50" :step="0.5" @change="bench.askHollow({ wallMm: $event[0] })" /></div>
     <div class="field" title="The smaller, the smoother, and the longer it takes"><span>Cells of the inner wall</span><NumberField label="Cells" :values="[asked.cellMm]" :min="0.05" :max="5" :step="0.05" @change="bench.askHollow({ cellMm: $event[0] })" /></div>
     <fieldset>
@@ -51,6 +53,7 @@ const seconds = (s: number): string => (s < 1.5 ? 'a second' : `${rounded(s)}\u0
       <button class="plain-button leading" :disabled="!!state.busy || (!!looked && looked.hollowMm3 <= 0)" @click="bench.makeHollow()">{{ step?.on ? 'Hollow it so' : 'Hollow it' }}</button>
     </template>
     <template v-else-if="made">
+      <p v-if="store.part?.recipe.cuts.length" class="quiet">Of the whole, before it was cut:</p>
       <dl>
         <dt>Before</dt><dd class="figure">{{ cm3(made.solidMm3) }}</dd>
         <dt>Taken out</dt><dd class="figure">{{ cm3(made.hollowMm3) }}, {{ percent(made.hollowMm3, made.solidMm3) }}</dd>

@@ -119,7 +119,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     <NDropdown trigger="click" placement="top-start" :options="views" @update:show="menuShown" @select="look"><button class="tool" aria-haspopup="menu" title="Standard views; O takes the next one">View <kbd>O</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="cuts" @update:show="menuShown" @select="cutAt"><button class="tool" :class="{ on: state.cut !== 'none' }" aria-haspopup="menu" title="Cut away what is above or below the playhead (X)">Cut away <kbd>X</kbd></button></NDropdown>
     <NDropdown trigger="click" placement="top-start" :options="shows" @update:show="menuShown" @select="show"><button class="tool" :class="{ on: state.steepSkin || state.seeThrough }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
-    <p ref="line" class="verdict" :class="{ above: cutOff && telling }" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
+    <p ref="line" class="verdict" :class="{ above: cutOff }" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
     <p v-if="cutOff && telling" class="whole" aria-hidden="true">{{ verdict }}</p>
     <span class="scan quiet" role="status" aria-label="Scan">{{ scanning }}</span>
     <button v-if="state.scanState === 'scanning' || state.busy" class="plain-button" @click="bench.cancel()">Cancel</button>
@@ -135,7 +135,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
 kbd { font: 400 11px var(--mono); color: var(--quiet); }
 select { background: var(--panel); border: 1px solid var(--control); border-radius: 4px; height: 25px; padding: 0 4px; margin: 0 0 0 4px; color: var(--ink); max-width: 118px; }
 .verdict { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; color: var(--ink); margin-left: 8px; text-align: right; }
-/* a sentence that is longer than the strip is shown above it, and only there */
+/* a sentence that is longer than the strip is shown above it, and only there; a hint that has no room is not shown */
 .verdict.above { color: transparent; user-select: none; }
 .whole { position: absolute; right: 8px; bottom: 42px; max-width: min(560px, calc(100% - 16px)); padding: 8px 12px; background: var(--panel); border: 1px solid var(--control); border-radius: 6px; white-space: normal; pointer-events: none; }
 .scan { margin-left: 10px; font-size: 12px; }
