@@ -51,7 +51,7 @@ describe('the inside of a part', () => {
     await bench.scanned()
     await expect.poll(() => page.getByRole('listbox', { name: 'Findings' }).getByRole('option', { name: /^Sealed cavit/ }).count()).toBe(0)
     const { holes } = await recipe()
-    expect(holes).toMatchObject([{ on: true, diameterMm: 2 }])
+    expect(holes).toMatchObject([{ on: true, diameterMm: 2.5 }])
     await page.keyboard.press('Shift+1')
     await page.getByRole('button', { name: /^Holes/ }).click()
     await bench.write(/^Diameter of hole 1/, '3')
@@ -65,7 +65,49 @@ describe('the inside of a part', () => {
     await expect.poll(() => page.getByRole('listbox', { name: 'Findings' }).getByRole('option', { name: /^Sealed cavit/ }).count()).toBe(0)
   })
 
-  it('is drilled where one points, straight into the skin, and undone', async () => {
+  it('asks for as many openings as the resin does, and as wide, each put right by one press', async () => {
+    const { page } = bench, rows = (name: RegExp) => page.getByRole('listbox', { name: 'Findings' }).getByRole('option', { name }).count()
+    await page.keyboard.press('Shift+3')
+    await (await bench.row(/^One opening/)).click()
+    await page.getByRole('button', { name: 'Drill one more' }).click()
+    await bench.message(/A hole of 2.5 mm was drilled/)
+    await bench.scanned()
+    await expect.poll(() => rows(/^One opening/)).toBe(0)
+    const [first, second] = (await recipe()).holes
+    // the pear is 22 mm high: the two are at its two ends
+    expect(Math.hypot(...first.at.map((v, a) => v - second.at[a]))).toBeGreaterThan(10)
+    await page.keyboard.press('Shift+1')
+    await page.getByRole('button', { name: /^Holes/ }).click()
+    await bench.write(/^Diameter at the end of hole 2/, '1.2')
+    await expect.poll(async () => (await recipe()).holes[1]).toMatchObject({ diameterMm: 2.5, endDiameterMm: 1.2 })
+    await bench.scanned()
+    await page.keyboard.press('Shift+3')
+    await (await bench.row(/^Narrow hole,? /)).click()
+    await page.getByRole('button', { name: 'Widen to 2.5 mm' }).click()
+    await expect.poll(() => rows(/^Narrow hole/)).toBe(0)
+    expect((await recipe()).holes[1].endDiameterMm).toBe(2.5)
+    await bench.scanned()
+  })
+
+  it('is closed again by a plug, which is a part of its own', async () => {
+    const { page } = bench
+    await page.keyboard.press('Shift+1')
+    await page.getByRole('button', { name: /^Holes/ }).click()
+    await page.getByRole('button', { name: 'Make a plug' }).click()
+    await bench.message(/pear, plug stands beside it on the plate/)
+    await bench.saved()
+    const { parts, copies } = await server.job(await server.idOf('pear')), plug = parts.find(p => p.name === 'pear, plug')
+    expect([plug?.recipe.plug?.hole.id, copies.length]).toEqual([(await recipe()).holes[1].id, 2])
+    await page.getByRole('button', { name: 'pear, plug', exact: true }).click()
+    await bench.scanned()
+    // a rod of about 2.2 mm through a wall of 1.5 mm
+    await expect.poll(async () => Number(/Volume([\d.]+) mm³/.exec((await page.getByRole('region', { name: 'Mesh', exact: true }).textContent()) ?? '')?.[1])).toBeGreaterThan(3)
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await expect.poll(async () => (await server.job(await server.idOf('pear'))).parts.length).toBe(1)
+    await bench.scanned()
+  })
+
+  it('is drilled where one points, straight into the skin, moved by its rim, and undone', async () => {
     const { page } = bench
     await page.keyboard.press('Shift+1')
     await page.getByRole('button', { name: /^Holes/ }).click()
@@ -77,12 +119,18 @@ describe('the inside of a part', () => {
     await page.getByText(/mm deep, into the open/).waitFor()
     await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2)
     await bench.message(/A hole of 1.5 mm was drilled/)
-    await expect.poll(async () => (await recipe()).holes.length).toBe(2)
-    expect((await recipe()).holes[1].depthMm).toBeGreaterThan(1.5)
+    await expect.poll(async () => (await recipe()).holes.length).toBe(3)
+    const placed = (await recipe()).holes[2]
+    expect(placed.depthMm).toBeGreaterThan(1.5)
     await bench.scanned()
-    await page.getByRole('button', { name: 'Undo' }).click()
-    await expect.poll(async () => (await recipe()).holes.length).toBe(1)
     await page.keyboard.press('Escape')
+    await bench.drag({ x: box.x + box.width / 2, y: box.y + box.height / 2 }, { x: box.x + box.width / 2 + 40, y: box.y + box.height / 2 })
+    await bench.release()
+    await expect.poll(async () => (await recipe()).holes[2].at).not.toEqual(placed.at)
+    expect((await recipe()).holes[2]).toMatchObject({ id: placed.id, diameterMm: 1.5 })
+    await bench.scanned()
+    for (let i = 0; i < 2; i++) await page.getByRole('button', { name: 'Undo' }).click()
+    await expect.poll(async () => (await recipe()).holes.length).toBe(2)
     expect(await page.getByRole('button', { name: 'Drill by pointing' }).getAttribute('aria-pressed')).toBe('false')
   })
 
@@ -114,7 +162,7 @@ describe('the inside of a part', () => {
     await page.getByRole('button', { name: /^Hollow/ }).click()
     await expect.poll(() => said('Hollow')).toContain('Taken out')
     expect(await recipe()).toEqual(asMade)
-    for (let i = 0; i < 12 && (await page.getByRole('button', { name: 'Undo' }).isEnabled()); i++) {
+    for (let i = 0; i < 20 && (await page.getByRole('button', { name: 'Undo' }).isEnabled()); i++) {
       await page.getByRole('button', { name: 'Undo' }).click()
       await bench.saved()
     }

@@ -1,12 +1,12 @@
 import Module from 'manifold-3d'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { hollowed } from '../hollow'
-import { isClosed, joinMeshes, NO_SOURCE, prepareMesh, readModel, volumeOf, wholeOf, writeStl, type Mesh, type Vec3 } from '../mesh'
+import { isClosed, joinMeshes, NearestTree, NO_SOURCE, prepareMesh, readModel, volumeOf, wholeOf, writeStl, type Mesh, type Vec3 } from '../mesh'
 import { standOf } from '../pose'
 import { ModelScan } from '../scan'
 import { bunnyMesh } from '../testing/bunny'
-import { box, sphere } from '../testing/shapes'
-import { CarveError, drilled, type Hole } from './index'
+import { box, reversed, sphere } from '../testing/shapes'
+import { CarveError, drilled, plugOf, type Hole } from './index'
 
 // Beside booleans of manifold-3d on bodies of its own making, closed forms, and the scan.
 let wasm: Awaited<ReturnType<typeof Module>>
@@ -87,4 +87,27 @@ describe('a hollow ball', () => {
     expect(ball.volume()).toBeCloseTo(again.report.volumeMm3, 1)
     expect(volumeOf(joinMeshes([shell])) - ball.volume()).toBeCloseTo(2 * Math.PI * 1.5, 0)
   })
+})
+
+describe('the plug of a hole', () => {
+  it('is what the hole takes out of the wall, smaller by the clearance, and fits in it', async () => {
+    const room = joinMeshes([box([0, 0, 0], [20, 20, 20]), reversedBox([3, 3, 3], [17, 17, 17])]), through = hole([10, 10, 0], [0, 0, 1], 4)
+    for (const h of [through, { ...through, endDiameterMm: 3, depthMm: 4 }]) {
+      const plug = await plugOf(room, h, 0.15), drilledRoom = await drilled(room, [h]), solid = (m: Mesh) => new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: m.positions, triVerts: m.triangles }))
+      // closed form: a rod, or a cone cut off, through 3 mm of wall
+      const end = 3.7 + (3 / (h.depthMm ?? 1)) * (h.endDiameterMm - h.diameterMm)
+      expect(volumeOf(plug) / ((Math.PI * 3 * (3.7 ** 2 + 3.7 * end + end ** 2)) / 12)).toBeCloseTo(1, 2)
+      expect([euler(plug), isClosed(plug), solid(plug).intersect(solid(drilledRoom)).volume()]).toEqual([2, true, expect.closeTo(0, 6)])
+      // no point of its side is nearer to the hole than the clearance
+      const skin = new NearestTree(drilledRoom), { positions: p } = plug
+      const sides = Array.from({ length: p.length / 3 }, (_, i) => i).filter(i => p[3 * i + 2] > 0.1 && p[3 * i + 2] < 2.9)
+      for (const i of sides) {
+        skin.ask(p[3 * i], p[3 * i + 1], p[3 * i + 2])
+        expect(skin.distance).toBeGreaterThan(0.13)
+      }
+    }
+    await expect(plugOf(room, through, 2)).rejects.toMatchObject({ code: 'nothing-left' })
+    await expect(plugOf(room, hole([40, 40, 0], [0, 0, 1], 4), 0.1)).rejects.toMatchObject({ code: 'misses' })
+  })
+  const reversedBox = (min: Vec3, max: Vec3): Mesh => reversed(box(min, max))
 })

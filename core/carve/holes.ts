@@ -47,6 +47,34 @@ export async function drilled(mesh: Mesh, holes: readonly Hole[]): Promise<Mesh>
   }
 }
 
+/**
+ * The plug of a hole: what it takes out of a part, smaller all around by a clearance, so that its end follows the skin. Of a hole that
+ * goes through several walls it is the piece in the first.
+ * @param mesh the part before it was drilled @throws CarveError `not-sound`, `misses`, `nothing-left` where the clearance leaves nothing
+ */
+export async function plugOf(mesh: Mesh, hole: Hole, clearanceMm: number): Promise<Mesh> {
+  const thinner = (d: number): number => d - 2 * clearanceMm
+  if (thinner(hole.diameterMm) <= 0 || thinner(hole.endDiameterMm) <= 0) throw new CarveError('nothing-left', 'The gap around the plug takes all of it. Take a wider hole, or a narrower gap.')
+  const wasm = await kernel(), body = bodyOf(wasm, mesh), made: Manifold[] = [body.manifold]
+  const keep = (m: Manifold): Manifold => {
+    made.push(m)
+    return m
+  }
+  try {
+    const slim = keep(drillOf(wasm, { ...hole, diameterMm: thinner(hole.diameterMm), endDiameterMm: thinner(hole.endDiameterMm) }, Math.hypot(...sizeOf(boundsOf(mesh.positions)))))
+    const pieces = keep(body.manifold.intersect(slim)).decompose().map(keep).map(m => ({ m, far: farFrom(m, hole.at) }))
+    if (pieces.length === 0) throw new CarveError('misses', 'The hole meets nothing of the part, so that it has no plug.')
+    return meshOfBody(pieces.reduce((a, b) => (b.far < a.far ? b : a)).m, body)
+  } finally {
+    for (const m of made) m.delete()
+  }
+}
+/** How far the box of a body is from a point, mm. */
+function farFrom(body: Manifold, p: Vec3): number {
+  const { min, max } = body.boundingBox()
+  return Math.hypot(...[0, 1, 2].map(a => Math.max(0, min[a] - p[a], p[a] - max[a])))
+}
+
 /** What a hole takes away: a round body that begins outside the skin. */
 function drillOf({ Manifold }: ManifoldToplevel, { at, into, diameterMm, endDiameterMm, depthMm }: Hole, longestMm: number): Manifold {
   const outside = BEGINS_OUTSIDE * diameterMm, inside = depthMm ?? longestMm, taper = (endDiameterMm - diameterMm) / (depthMm ?? inside)

@@ -2,10 +2,10 @@ import { z } from 'zod'
 import type { PlatePoint, StandPoint } from './frames'
 
 /** Every kind of thing that a person is to look at. */
-export const FindingKindSchema = z.enum(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'lost', 'near', 'gap', 'tips', 'thick', 'scar', 'lean', 'slender', 'forced', 'outside', 'overlap', 'between'])
+export const FindingKindSchema = z.enum(['island', 'ledge', 'cup', 'sealed', 'pool', 'openings', 'narrow', 'floating', 'lost', 'near', 'gap', 'tips', 'thick', 'scar', 'lean', 'slender', 'forced', 'outside', 'overlap', 'between'])
 export type FindingKind = z.infer<typeof FindingKindSchema>
 /** Those that somebody may decide to leave as they are. */
-export const WaivableKindSchema = FindingKindSchema.extract(['island', 'ledge', 'cup', 'sealed', 'pool', 'floating', 'lost', 'near', 'gap', 'tips', 'thick', 'scar', 'lean', 'slender', 'forced'])
+export const WaivableKindSchema = FindingKindSchema.extract(['island', 'ledge', 'cup', 'sealed', 'pool', 'openings', 'narrow', 'floating', 'lost', 'near', 'gap', 'tips', 'thick', 'scar', 'lean', 'slender', 'forced'])
 export type WaivableKind = z.infer<typeof WaivableKindSchema>
 
 /** What it is to the scan: noted is what carries itself or is too small to ask for anything. */
@@ -127,6 +127,21 @@ export interface FindingEvidence {
   cup: { readonly cup: Cup }
   sealed: { readonly cup: Cup }
   pool: { readonly pool: Pool }
+  /** A hollow with fewer openings than its resin asks for. */
+  openings: {
+    /** Which hollow of the part, largest first, from 0. */
+    readonly chamber: number
+    readonly volumeMm3: number
+    readonly count: number
+    readonly wanted: number
+  }
+  /** An opening of a hollow that is narrower than its resin asks for. */
+  narrow: {
+    /** Id of the hole. */
+    readonly hole: string
+    readonly diameterMm: number
+    readonly wantedMm: number
+  }
   floating: object
   lost: AboutStilts & {
     /** Why it cannot stand, as a sentence. */

@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { NO_RAFT, RaftSchema } from './raft'
 import { MeshReportSchema } from './mesh-report'
-import { CutStepSchema, HoleStepSchema, HollowStepSchema, MOST_CUTS, MOST_HOLES } from './steps'
+import { CutStepSchema, HoleStepSchema, HollowStepSchema, MOST_CUTS, MOST_HOLES, PlugStepSchema } from './steps'
 import { count, finite, HashSchema, IdSchema, NameSchema, positive } from './primitives'
 
 /** What was found in a mesh when it was brought in. */
@@ -76,9 +76,11 @@ export const RecipeSchema = z.object({
   holes: z.array(HoleStepSchema).max(MOST_HOLES).default([]),
   /** Cut after it was drilled, one after another. */
   cuts: z.array(CutStepSchema).max(MOST_CUTS).default([]),
+  /** Given where the part is the plug of a hole in what the source is hollowed to. */
+  plug: PlugStepSchema.nullable().default(null),
 })
 export type Recipe = z.infer<typeof RecipeSchema>
-export const AS_MADE: Recipe = { mended: true, unitMm: 1, scale: [1, 1, 1], mirrored: false, hollow: null, holes: [], cuts: [] }
+export const AS_MADE: Recipe = { mended: true, unitMm: 1, scale: [1, 1, 1], mirrored: false, hollow: null, holes: [], cuts: [], plug: null }
 
 /** One part of a job: a source, and what is made of it. */
 export const PartSchema = z.object({

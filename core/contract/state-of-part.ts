@@ -13,8 +13,8 @@ export function stateOfPart({ fields: { printer, resin, layerMm, settings }, tab
 }
 
 /** What is made of the source; steps that nobody asked for are not among it, as before there were any. */
-function stepsOf({ hollow, holes, cuts, ...rest }: Recipe): object {
-  return { ...rest, ...(hollow && { hollow }), ...(holes.length > 0 && { holes }), ...(cuts.length > 0 && { cuts }) }
+function stepsOf({ hollow, holes, cuts, plug, ...rest }: Recipe): object {
+  return { ...rest, ...(hollow && { hollow }), ...(holes.length > 0 && { holes }), ...(cuts.length > 0 && { cuts }), ...(plug && { plug }) }
 }
 
 /** Fields in the order of their names, whoever wrote them. */

@@ -31,6 +31,9 @@ export const HoleStepSchema = z.object({
   depthMm: positive.max(1000).nullable(),
 })
 export type HoleStep = z.infer<typeof HoleStepSchema>
+/** Makes a part the plug of a hole: what the hole would take out of it, smaller all around. */
+export const PlugStepSchema = z.object({ hole: HoleStepSchema, clearanceMm: finite.min(0).max(2) })
+export type PlugStep = z.infer<typeof PlugStepSchema>
 /** Holes of one part at the most. */
 export const MOST_HOLES = 100
 

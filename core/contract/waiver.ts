@@ -15,7 +15,7 @@ export const WaiverSchema = z.object({
 export type Waiver = z.infer<typeof WaiverSchema>
 
 /** How near a finding of a kind has to be to where one was waived to be the same, mm. */
-export const SAME_PLACE_MM: Readonly<Record<WaivableKind, number>> = { island: 0.4, ledge: 1.5, cup: 2, sealed: 2, pool: 2, floating: 0.4, lost: 0.05, near: 0.6, gap: 0.6, tips: 0.6, thick: 0.6, scar: 0.6, lean: 0.6, slender: 0.6, forced: 0.6 }
+export const SAME_PLACE_MM: Readonly<Record<WaivableKind, number>> = { island: 0.4, ledge: 1.5, cup: 2, sealed: 2, pool: 2, openings: 2, narrow: 0.6, floating: 0.4, lost: 0.05, near: 0.6, gap: 0.6, tips: 0.6, thick: 0.6, scar: 0.6, lean: 0.6, slender: 0.6, forced: 0.6 }
 
 /** The waiver of a finding of a kind at a place; undefined where there is none. */
 export function waiverAt(waivers: readonly Waiver[], kind: WaivableKind, [x, y, z]: SourcePoint): Waiver | undefined {

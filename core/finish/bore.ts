@@ -4,7 +4,7 @@ import { dot, NearestTree, scale, type Mesh, type Vec3 } from '../mesh'
 /** So far beyond the wall a hole goes, as a share of its diameter: the inner wall may lean where it comes out. */
 export const BEYOND_WALL = 0.5
 /** A ray does not meet the skin where it begins, mm. */
-const APART_MM = 1e-3
+export const APART_MM = 1e-3
 
 /** A hole as it is proposed, in the frame of the part. */
 export interface Bore extends Pick<HoleStep, 'depthMm'> {
@@ -42,7 +42,7 @@ function wayOut({ positions: p, triangles: t }: Mesh, from: Vec3, way: Vec3): { 
 }
 
 /** How far along a ray a triangle is met; −1 where it is not. Source: Möller and Trumbore, "Fast, Minimum Storage Ray/Triangle Intersection", JGT 2 (1997). */
-function along(p: Float32Array, a: number, b: number, c: number, from: Vec3, way: Vec3): number {
+export function along(p: Float32Array, a: number, b: number, c: number, from: Vec3, way: Vec3): number {
   const ux = p[b] - p[a], uy = p[b + 1] - p[a + 1], uz = p[b + 2] - p[a + 2], vx = p[c] - p[a], vy = p[c + 1] - p[a + 1], vz = p[c + 2] - p[a + 2]
   const nx = way[1] * vz - way[2] * vy, ny = way[2] * vx - way[0] * vz, nz = way[0] * vy - way[1] * vx, turn = ux * nx + uy * ny + uz * nz
   if (Math.abs(turn) < 1e-12) return -1

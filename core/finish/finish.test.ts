@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { AS_MADE, type HollowStep, type Recipe, type SourcePoint } from '../contract'
-import { areaOf, boundsOf, joinMeshes, NO_SOURCE, volumeOf, type Mesh } from '../mesh'
-import { box, sphere } from '../testing/shapes'
-import { boreAt, finishKey, finishPart, finishParts, isFinished, stepPoint, type FinishMemory } from './index'
+import { areaOf, boundsOf, joinMeshes, NO_SOURCE, volumeOf, type Mesh, type Vec3 } from '../mesh'
+import { box, reversed, sphere } from '../testing/shapes'
+import { boreAt, finishKey, finishPart, finishParts, isFinished, opensBest, opensChamber, stepPoint, type FinishMemory } from './index'
 
 const cube = box([0, 0, 0], [20, 20, 20]), hollow: HollowStep = { on: true, wallMm: 2, cellMm: 0.5, carries: null }
 const hole = (at: readonly [number, number, number], on = true): Recipe['holes'][number] => ({ id: `hole at ${at.join()}`, on, at: at as SourcePoint, into: [0, 0, 1], diameterMm: 2, endDiameterMm: 2, depthMm: 4 })
@@ -59,7 +59,7 @@ describe('what a recipe makes of a source', () => {
     const memory: FinishMemory = { hollow: null, cut: null }, once = await finishPart(cube, recipe({ hollow, holes, cuts: [cut] }), { memory })
     expect([once.mesh, (await finishPart(cube, recipe({ hollow, holes, cuts: [{ ...cut, keeps: 'above' }] }), { memory })).mesh]).toEqual([memory.cut?.made.below, memory.cut?.made.above])
     expect([boundsOf(below.mesh.positions).max[2], boundsOf(above.mesh.positions).min[2]]).toEqual([8, 8])
-    expect([below.elsewhere, above.elsewhere, whole.elsewhere]).toEqual([[], [holes[0].id], []])
+    expect([below.elsewhere, above.elsewhere, whole.elsewhere]).toEqual([[], [0], []])
     // mirrored and scaled, the plane goes along; the same part has the same key
     const mirrored = await finishPart(cube, recipe({ scale: [1, 1, 2], mirrored: true, cuts: [{ ...cut, at: [5, 0, 0] as SourcePoint, normal: [1, 0, 0] }] }))
     expect([volumeOf(mirrored.mesh), boundsOf(mirrored.mesh.positions).min[0]]).toEqual([expect.closeTo(5 * 20 * 40, 1), expect.closeTo(-5, 5)])
@@ -83,6 +83,44 @@ describe('what a recipe makes of a source', () => {
     expect(volumeOf(meshOf(parts[0]))).toBeCloseTo(64000, 1)
     expect(volumeOf(meshOf(parts[1])) / (8000 - 4096)).toBeCloseTo(1, 1)
   })
+})
+
+describe('what opens a chamber', () => {
+  const told = async (more: Partial<Recipe>) => (await finishPart(cube, recipe({ hollow, ...more }))).openings.map(o => [o.count, o.holes.length])
+  const cut: Recipe['cuts'][number] = { id: 'cut', at: [0, 0, 10] as SourcePoint, normal: [0, 0, 1], keeps: 'below', whole: [], pegs: null }
+  it('is counted by what goes into it: none, some, one right through; one that ends in the wall opens nothing', async () => {
+    expect([await told({}), await told({ holes: [hole([10, 10, 0]), hole([6, 6, 0])] }), await told({ holes: [{ ...hole([10, 10, 0]), depthMm: null }] }), await told({ holes: [{ ...hole([10, 10, 0]), depthMm: 1 }, hole([4, 4, 0], false)] })]).toEqual([[[0, 0]], [[2, 2]], [[2, 1]], [[0, 0]]])
+    const [{ at }] = (await finishPart(cube, recipe({ hollow }))).openings
+    expect(at.map(v => Math.abs(v - 10) < 0.1)).toEqual([true, true, true])
+  })
+  it('is not told of one that a cut opened, nor of one on the other side', async () => {
+    const dumbbell = joinMeshes([box([0, 0, 0], [12, 12, 12]), box([5, 5, 11], [7, 7, 20]), box([0, 0, 19], [12, 12, 31])]), of = async (z: number, keeps: 'above' | 'below') => (await finishPart(dumbbell, recipe({ hollow, cuts: [{ ...cut, at: [0, 0, z] as SourcePoint, keeps }] }))).openings.length
+    expect([await told({ cuts: [cut] }), await of(16, 'below'), await of(16, 'above'), await of(6, 'below'), await of(6, 'above')]).toEqual([[], 1, 1, 0, 1])
+  })
+})
+
+describe('the best way out of a space', () => {
+  const ways: Vec3[] = [[1, 0, 0], [-1, 0, 0], [0, 1, 0], [0, -1, 0], [0, 0, 1], [0, 0, -1]]
+  it('goes through the thinnest wall, where the skin may be drilled', async () => {
+    // closed form: from a point 3 mm off one side of a room that lies aside, the wall there is 2 mm, elsewhere more
+    const room = joinMeshes([box([0, 0, 0], [20, 20, 20]), reversed(box([2, 6, 6], [14, 14, 14]))])
+    const out = opensBest(room, [5, 10, 10], ways, 2, { costOf: () => 1 }), dear = opensBest(room, [5, 10, 10], ways, 2, { costOf: face => (areaFacing(room, face) ? Infinity : 1) })
+    expect([out?.at, out?.into.map(v => v + 0), out?.wallMm, out?.depthMm]).toEqual([[0, 10, 10].map(v => expect.closeTo(v, 5)), [1, 0, 0], expect.closeTo(2, 5), expect.closeTo(3, 5)])
+    expect([dear?.wallMm, opensBest(room, [5, 10, 10], ways, 2, { costOf: () => Infinity })]).toEqual([expect.closeTo(6, 5), null])
+    // solid all along, or a second wall behind the first, is no way out
+    const behind = joinMeshes([room, box([-5, 0, 0], [-3, 20, 20])])
+    expect(opensBest(behind, [5, 10, 10], ways, 2, { costOf: () => 1 })?.wallMm).toBeCloseTo(6, 5)
+  })
+  it('opens a chamber once more at the end that is farther from what opens it, and never beside that', async () => {
+    const first = { ...hole([10, 10, 0]), diameterMm: 3, endDiameterMm: 3 }, { mesh, openings: [{ box: around }] } = await finishPart(box([0, 0, 0], [20, 20, 60]), recipe({ hollow, holes: [first] })), skin = (face: number): number => (mesh.from?.[face] === NO_SOURCE ? Infinity : 1)
+    const out = opensChamber(mesh, around, [[10, 10, 0]], [0, 0, 1], 2, 3, skin)
+    expect([(out?.at[2] ?? 0) > 50, out?.wallMm]).toEqual([true, expect.closeTo(2, 1)])
+    expect(opensChamber(mesh, around, [[10, 10, 0]], [0, 0, 1], 2, 3, () => Infinity)).toBeNull()
+    // with it, it is open twice
+    if (out) expect((await finishPart(box([0, 0, 0], [20, 20, 60]), recipe({ hollow, holes: [first, { ...first, id: 'more', at: out.at as SourcePoint, into: [...out.into], depthMm: out.depthMm }] }))).openings[0].count).toBe(2)
+  })
+  /** Whether a face lies on the side x = 0. */
+  const areaFacing = ({ positions: p, triangles: t }: Mesh, face: number): boolean => [0, 1, 2].every(c => p[3 * t[3 * face + c]] === 0)
 })
 
 describe('a hole that is proposed', () => {

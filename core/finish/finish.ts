@@ -1,8 +1,9 @@
 import type { CutStep, HollowStep, HoleStep, Part, Recipe, SourcePoint } from '../contract'
-import { cutBy, drilled, united, type CutOptions, type CutParts, type Hole, type Plane } from '../carve'
+import { cutBy, drilled, plugOf, united, type CutOptions, type CutParts, type Hole, type Plane } from '../carve'
 import { hollowed, type Hollowed, type HollowOptions } from '../hollow'
 import { boundsOf, dot, NearestTree, sizeOf, type Mesh, type Vec3 } from '../mesh'
 import { shapedMesh, shapeOf, type Shape } from '../pose'
+import { openingsOf, type Openings } from './openings'
 
 /** What is being done to a part, in the order in which it is done. */
 export type FinishStep = 'hollow' | 'holes' | 'cuts'
@@ -12,8 +13,10 @@ export interface Finished {
   readonly mesh: Mesh
   /** What was taken out of it; null where it stays solid. */
   readonly hollow: Omit<Hollowed, 'mesh'> | null
-  /** Holes that were drilled into what another side of a cut has; by their ids. */
-  readonly elsewhere: readonly string[]
+  /** What opens each of its chambers; of a part that was cut, only those that no cut opened. */
+  readonly openings: readonly Openings[]
+  /** Holes that were drilled into what another side of a cut has: which of those that are drilled, from 0. */
+  readonly elsewhere: readonly number[]
 }
 
 /** What was made of a source last, for finishing it again with other steps. One for each source; it is filled as steps are done. */
@@ -29,11 +32,11 @@ export interface FinishOptions {
 }
 
 /** Counts up where the same recipe comes to another mesh than before. */
-export const FINISH_VERSION = 1
+export const FINISH_VERSION = 3
 
 /** Whether a recipe does more than scale and mirror. */
-export function isFinished({ hollow, holes, cuts }: Recipe): boolean {
-  return !!hollow?.on || holes.some(h => h.on) || cuts.length > 0
+export function isFinished({ hollow, holes, cuts, plug }: Recipe): boolean {
+  return !!hollow?.on || holes.some(h => h.on) || cuts.length > 0 || !!plug
 }
 
 /** Places along a hole at which its wall is looked for, and how much farther than its radius that may be, mm. */
@@ -41,8 +44,8 @@ const ALONG_MM = 0.25, BESIDE_MM = 0.05
 
 /** What of a recipe the mesh of a part depends on, in words that change with it. Steps that are switched off are not among it. */
 export function finishKey(recipe: Recipe): string {
-  const { hollow, holes, cuts } = recipe, shape = shapeOf(recipe).join(), cut = cuts.map(c => [c.at, c.normal, c.keeps, c.whole, c.pegs && Object.entries(c.pegs).sort()])
-  return isFinished(recipe) ? `${shape} ${JSON.stringify([hollow?.on ? asked(hollow) : null, holes.filter(h => h.on).map(h => [h.at, h.into, h.diameterMm, h.endDiameterMm, h.depthMm]), ...(cut.length > 0 ? [cut] : [])])}` : shape
+  const { hollow, holes, cuts, plug } = recipe, shape = shapeOf(recipe).join(), sizes = (h: HoleStep): unknown[] => [h.at, h.into, h.diameterMm, h.endDiameterMm, h.depthMm], cut = cuts.map(c => [c.at, c.normal, c.keeps, c.whole, c.pegs && Object.entries(c.pegs).sort()])
+  return isFinished(recipe) ? `${shape} ${JSON.stringify([hollow?.on ? asked(hollow) : null, holes.filter(h => h.on).map(sizes), ...(cut.length > 0 || plug ? [cut] : []), ...(plug ? [sizes(plug.hole), plug.clearanceMm] : [])])}` : shape
 }
 
 /**
@@ -58,6 +61,7 @@ export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, mem
     made = memory?.hollow?.key === key ? memory.hollow.made : hollowed(await united(shaped), { ...hollowOptions(hollow, shape), ...(onProgress && { onProgress: share => onProgress('hollow', share) }) })
     if (memory) memory.hollow = { key, made }
   }
+  if (recipe.plug) return { mesh: await plugOf(made?.mesh ?? shaped, holeOf(recipe.plug.hole, shape), recipe.plug.clearanceMm), hollow: null, openings: [], elsewhere: [] }
   if (holes.length > 0) onProgress?.('holes', 0)
   const last = recipe.cuts.at(-1), key = last && finishKey({ ...recipe, cuts: [...recipe.cuts.slice(0, -1), { ...last, keeps: 'above' }] })
   const known = memory?.cut
@@ -73,9 +77,9 @@ export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, mem
     }
   }
   const elsewhere = recipe.cuts.length > 0 ? holesBeside(mesh, holes, shape) : []
-  if (!made) return { mesh, hollow: null, elsewhere }
+  if (!made) return { mesh, hollow: null, openings: [], elsewhere }
   const { chambers, leftSolid, hollowMm3, solidMm3 } = made
-  return { mesh, hollow: { chambers, leftSolid, hollowMm3, solidMm3 }, elsewhere }
+  return { mesh, hollow: { chambers, leftSolid, hollowMm3, solidMm3 }, openings: openingsOf(made, holes.map(h => holeOf(h, shape)), recipe.cuts.map(c => ({ ...planeOf(c, shape), keeps: c.keeps }))), elsewhere }
 }
 
 /** What the inner surface depends on. */
@@ -89,17 +93,18 @@ function holeOf({ at, into, diameterMm, endDiameterMm, depthMm }: HoleStep, shap
 }
 
 /** Holes of which a part has no wall: nowhere along their way is its skin as near as that. */
-function holesBeside(mesh: Mesh, holes: readonly HoleStep[], shape: Shape): string[] {
+function holesBeside(mesh: Mesh, holes: readonly HoleStep[], shape: Shape): number[] {
   if (holes.length === 0) return []
   const skin = new NearestTree(mesh), longest = Math.hypot(...sizeOf(boundsOf(mesh.positions)))
-  return holes.filter(step => {
+  const isBeside = (step: HoleStep): boolean => {
     const { at, into, diameterMm, endDiameterMm, depthMm } = holeOf(step, shape), radius = Math.max(diameterMm, endDiameterMm) / 2 + BESIDE_MM
     for (let far = 0; far <= (depthMm ?? longest); far += ALONG_MM) {
       skin.ask(at[0] + far * into[0], at[1] + far * into[1], at[2] + far * into[2])
       if (skin.distance <= radius) return false
     }
     return true
-  }).map(h => h.id)
+  }
+  return holes.flatMap((h, i) => (isBeside(h) ? [i] : []))
 }
 
 function cutOf({ whole, pegs }: CutStep, shape: Shape): CutOptions {

@@ -4,6 +4,9 @@ import { boundsOf, InsideTest, joinMeshes, meshOfFaces, piecesOf, volumeOf, type
 export interface Chamber {
   readonly volumeMm3: number
   readonly box: Box
+  /** Where its wall is among the triangles of the walls. */
+  readonly first: number
+  readonly count: number
 }
 
 export interface Chambers {
@@ -34,8 +37,14 @@ export function chambersOf(skin: Mesh, wall: Mesh, leastMm3: number): Chambers {
     const v = 3 * skin.triangles[3 * of[0]], { positions: p } = skin
     return !bubbles.some(b => b.winding(p[v], p[v + 1], p[v + 2]) !== 0)
   }
+  let first = 0
+  const chambers = kept.map(({ mesh, volumeMm3 }): Chamber => {
+    const count = mesh.triangles.length / 3
+    first += count
+    return { volumeMm3, box: boundsOf(mesh.positions), first: first - count, count }
+  })
   return {
-    chambers: kept.map(({ mesh, volumeMm3 }) => ({ volumeMm3, box: boundsOf(mesh.positions) })),
+    chambers,
     walls: joinMeshes(kept.map(p => p.mesh)),
     skin: loose.length === 0 ? skin : meshOfFaces(skin, Uint32Array.from(piecesOf(skin).filter(stays).flatMap(of => [...of]))),
     leftSolid: { count: small.length, volumeMm3: small.reduce((sum, p) => sum + p.volumeMm3, 0) },

@@ -21,6 +21,8 @@ export interface HollowOptions {
 
 /** A part with its inside taken out. */
 export interface Hollowed extends Pick<Chambers, 'chambers' | 'leftSolid'> {
+  /** Largest first; their walls are counted among the triangles of the mesh. */
+  readonly chambers: readonly Chamber[]
   /** Skin and inner walls; triangles of these come from no file. Triangles of the skin keep their numbers. */
   readonly mesh: Mesh
   /** What was taken out, mm³. */
@@ -45,7 +47,7 @@ export function hollowed(mesh: Mesh, { wallMm, cellMm, carrying, onProgress }: H
   if (chambers.length === 0) throw new HollowError('too-thin', `Nowhere is the part thick enough for walls of ${wallMm} mm with room between them. Take a thinner wall, or leave it solid.`)
   const from = new Uint32Array((skin.triangles.length + walls.triangles.length) / 3).fill(NO_SOURCE), count = skin.triangles.length / 3
   for (let i = 0; i < count; i++) from[i] = skin.from?.[i] ?? i
-  return { mesh: { ...joinMeshes([skin, walls]), from }, chambers, leftSolid, solidMm3, hollowMm3: chambers.reduce((sum, c) => sum + c.volumeMm3, 0) }
+  return { mesh: { ...joinMeshes([skin, walls]), from }, chambers: chambers.map(c => ({ ...c, first: c.first + count })), leftSolid, solidMm3, hollowMm3: chambers.reduce((sum, c) => sum + c.volumeMm3, 0) }
 }
 
 /** A rotation by its rows. */

@@ -20,7 +20,7 @@ const source = (fileHash: string): Job['parts'][number]['source'] => ({ ...partR
 const job: Job = jobRow('id', {
   name: 'Two <blocks> & more', revision: 7,
   parts: [
-    partRow('one', { name: 'Block', source: source(files[0].hash), recipe: { mended: true, unitMm: 1, scale: [1.5, 1, 0.5], mirrored: true, hollow: null, holes: [], cuts: [] }, pose: { tiltXDeg: 20, tiltYDeg: -35, liftMm: 5 } }),
+    partRow('one', { name: 'Block', source: source(files[0].hash), recipe: { mended: true, unitMm: 1, scale: [1.5, 1, 0.5], mirrored: true, hollow: null, holes: [], cuts: [], plug: null }, pose: { tiltXDeg: 20, tiltYDeg: -35, liftMm: 5 } }),
     partRow('two', { name: 'Slab', source: source(files[1].hash) }),
   ],
   copies: [copyRow('c1', 'one', { xPixels: -600 }), copyRow('c2', 'one', { xPixels: 500, yPixels: 100, turnDeg: 40 }), copyRow('c3', 'two', { yPixels: -500 })],

@@ -8,7 +8,7 @@ import { fromSource, guessUnits, mirroredTilt, moveMesh, normalFromSource, norma
 
 const angle = fc.double({ min: -180, max: 180, noNaN: true }), factor = fc.double({ min: 0.05, max: 20, noNaN: true })
 const tilt = fc.record<StandPose>({ tiltXDeg: angle, tiltYDeg: angle, liftMm: fc.double({ min: 0, max: 20, noNaN: true }) })
-const recipe = fc.record<Recipe>({ mended: fc.constant(true), unitMm: fc.constantFrom(1, 10, 25.4), scale: fc.tuple(factor, factor, factor), mirrored: fc.boolean(), hollow: fc.constant(null), holes: fc.constant([]), cuts: fc.constant([]) })
+const recipe = fc.record<Recipe>({ mended: fc.constant(true), unitMm: fc.constantFrom(1, 10, 25.4), scale: fc.tuple(factor, factor, factor), mirrored: fc.boolean(), hollow: fc.constant(null), holes: fc.constant([]), cuts: fc.constant([]), plug: fc.constant(null) })
 const coordinate = fc.double({ min: -50, max: 50, noNaN: true }), point = fc.tuple(coordinate, coordinate, coordinate)
 // nothing of it is the same left and right
 const odd: Mesh = moved(box([0, 0, 0], [10, 4, 3]), [7, -2, 5])

@@ -14,7 +14,7 @@ import { meshKeyOf, startFinisher } from './meshes'
 export interface HollowAsked extends Pick<HollowStep, 'wallMm' | 'cellMm'> {
   readonly carries: boolean
 }
-const USUAL: HollowAsked = { wallMm: 2, cellMm: 0.2, carries: false }
+const USUAL_CELL_MM = 0.2
 /** A first look is made in so many cells along the part, and in cells of this size at the most, mm. */
 const LOOK_CELLS = 100, COARSEST_MM = 0.6
 /** What is being written is not looked at before it rests, ms. */
@@ -32,11 +32,13 @@ export interface Looked extends HollowLook {
 
 /** The hollow of the part: asked for, looked at, made. */
 export function createHollowing({ store, state, model, sourceOf, toldOf, say }: BenchContext, { setRecipe }: Pick<ReturnType<typeof createEditing>, 'setRecipe'>) {
-  const asked = shallowRef<HollowAsked>(USUAL)
+  /** The wall that the resin asks for. */
+  const usual = (): HollowAsked => ({ wallMm: store.job?.resin.wallMm ?? 2, cellMm: USUAL_CELL_MM, carries: false })
+  const asked = shallowRef<HollowAsked>(usual())
   const step = computed(() => store.part?.recipe.hollow ?? null)
   watch([() => store.part?.id, step], () => {
     const now = step.value
-    asked.value = now ? { wallMm: now.wallMm, cellMm: now.cellMm, carries: now.carries !== null } : USUAL
+    asked.value = now ? { wallMm: now.wallMm, cellMm: now.cellMm, carries: now.carries !== null } : usual()
   }, { immediate: true })
 
   /** The way up as the part stands, as a step keeps it. */

@@ -117,5 +117,5 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
     state.hiddenParts = next
   }
 
-  return { bringIn, addParts, renamePart, addCopy, duplicate, removeCopy, moveCopy, setHidden }
+  return { bringIn, roomFor, addParts, renamePart, addCopy, duplicate, removeCopy, moveCopy, setHidden }
 }

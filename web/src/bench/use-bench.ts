@@ -75,7 +75,7 @@ function createBench() {
   const clearing = createClearing(context)
   const parts = createParts(context, onPlate.look)
   const meshCheck = createMeshCheck(context)
-  const hollowing = createHollowing(context, editing), drilling = createDrilling(context, editing), cutting = createCutting(context, editing, onPlate.look)
+  const hollowing = createHollowing(context, editing), drilling = createDrilling(context, editing, hollowing, parts), cutting = createCutting(context, editing, onPlate.look)
   const aiming = createAiming(context), marking = createMarking(context, aiming)
   const posing = createPosing(context, editing)
   const arriving = createArriving(context, () => gauging.gauges.value)

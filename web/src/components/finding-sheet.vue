@@ -50,6 +50,9 @@ defineExpose({ toggleWaiver })
       <button v-if="kindOf(finding).noStilt === null && openNow" class="plain-button leading" title="Enter" :disabled="!!state.busy" @click="bench.holdOne(finding)">{{ finding.state === 'partly' ? 'Hold the rest' : finding.kind === 'ledge' ? 'Hold this ledge' : 'Hold this island' }}</button>
       <button v-if="kindOf(finding).fix && openNow" class="plain-button leading" :title="kindOf(finding).fix?.title" :disabled="!!state.busy" @click="fixThese([finding as StiltVerdict])">{{ kindOf(finding).fix?.label }}</button>
       <button v-if="(finding.kind === 'cup' || finding.kind === 'sealed') && finding.cup.vent && openNow" class="plain-button leading" title="Drills the hole that is proposed; it is listed in Part" :disabled="!!state.busy" @click="bench.drillVent(finding.cup)">Drill the vent</button>
+      <button v-if="finding.kind === 'pool' && openNow" class="plain-button leading" title="Drills through the least wall where it gathers as the part hangs; it is listed in Part" :disabled="!!state.busy" @click="bench.drainPool(finding.pool)">Drill a drain</button>
+      <button v-if="finding.kind === 'openings' && openNow" class="plain-button leading" title="At its lowest or highest place, whichever is farther from what opens it" :disabled="!!state.busy" @click="bench.openMore(finding)">Drill one more</button>
+      <button v-if="finding.kind === 'narrow' && openNow" class="plain-button leading" title="To what the resin asks for" :disabled="!!state.busy" @click="bench.widen(finding)">Widen to {{ finding.wantedMm }} mm</button>
       <template v-if="finding.kind === 'lost' && openNow">
         <button class="plain-button leading" :disabled="!!state.busy" title="Moves its tip to the nearest place where it can stand" @click="bench.reaim(finding.stilts)">Re-aim</button>
         <button class="plain-button" @click="bench.removeLost(finding.stilts)">Remove</button>

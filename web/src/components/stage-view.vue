@@ -104,6 +104,7 @@ function show(own: StageScene, hand: Pointer): void {
     own.cut.set(shown, frame.value, seen.value, draft.value?.pegs ?? null, lit.value)
     hand.showCut(shown !== null)
   })
+  watch([() => store.part?.recipe.holes, () => bench.stand.value, () => props.view, () => state.step], () => hand.showHoles(props.view === 'part' && state.step === 'holes'))
   watch(() => bench.outline.value, lines => own.outline.set(lines), { immediate: true })
   watch([() => bench.faultLines.value, () => props.view], () => own.faults.set(props.view === 'part' ? bench.faultLines.value : null), { immediate: true })
   watch([() => state.layerLine, () => props.view], hand.hideTrace)

@@ -3,11 +3,11 @@ import { ModelScan } from '@oak-stilts/core/scan'
 import { gaugeOf, sizesOf, type Stilt } from '@oak-stilts/core/stilts'
 import { joinMeshes } from '../../../core/mesh'
 import { bowl, box, sphere } from '../../../core/testing/shapes'
-import { adviceFor, evidence, knownAt, NO_FILTER, passes, shareText, troublesOf, volumeText, worklistOf } from './index'
+import { adviceFor, evidence, knownAt, NO_FILTER, NO_OPENINGS, passes, shareText, troublesOf, volumeText, worklistOf } from './index'
 
 const scene = joinMeshes([sphere([0, 0, 12], 4, 48), sphere([20, 0, 9], 2, 40), box([12, 0, 8], [12.1, 0.1, 8.1]), bowl(9, 1, 8, 2, 30, 64)])
 const result = new ModelScan(scene, { pixelMm: 0.1, layerMm: 0.1 }).runToEnd()
-const nothing = { result: null, stilts: [], plate: [], near: { pairs: [], more: 0 }, verdicts: [] }
+const nothing = { result: null, stilts: [], plate: [], near: { pairs: [], more: 0 }, verdicts: [], openings: NO_OPENINGS }
 const lost: Stilt = {
   id: 'tip', part: 'part', number: 4, nodes: [], beams: [], alone: 0, bound: 0, gauge: 'medium', role: 'structural', sizes: sizesOf(gaugeOf('medium')), own: {},
   anchor: { point: [0, 0, 0], normal: [0, 0, -1] }, path: [[1, 2, 9], [1, 2, 6], [1, 2, 5]], foot: 'lost', footPinned: false,

@@ -37,7 +37,16 @@ export interface FindingSource {
   readonly near: NearPairs
   /** What there is to say about stilts as they stand. */
   readonly verdicts: readonly StiltVerdict[]
+  /** What is wrong with the openings of hollows. */
+  readonly openings: OpeningTroubles
 }
+
+/** Hollows that have too few openings, and openings that are too narrow; in the stand. */
+export interface OpeningTroubles {
+  readonly few: readonly ({ readonly at: StandPoint } & FindingEvidence['openings'])[]
+  readonly narrow: readonly ({ readonly at: StandPoint } & FindingEvidence['narrow'])[]
+}
+export const NO_OPENINGS: OpeningTroubles = { few: [], narrow: [] }
 
 /** Pairs of stilts that are too near to each other, nearest first, and how many more there are. */
 export interface NearPairs {

@@ -72,7 +72,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
   const placing = createPlaceTool(scene, bench, state, trace.at)
-  const drilling = createDrillTool(scene, bench, state), cutting = createCutTool(scene, bench, state, store), poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state), branching = createBranchTool(scene, bench, state), bracing = createBraceTool(scene, bench, state), areas = createAreaTool(scene, bench, state), bedding = createBedTool(scene, bench, state)
+  const drilling = createDrillTool(scene, bench, state, store), cutting = createCutTool(scene, bench, state, store), poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state), branching = createBranchTool(scene, bench, state), bracing = createBraceTool(scene, bench, state), areas = createAreaTool(scene, bench, state), bedding = createBedTool(scene, bench, state)
   const cursor = ref('default')
   /** What a drag says beside the pointer. */
   const badge = ref<{ readonly x: number; readonly y: number; readonly text: string } | null>(null)
@@ -110,6 +110,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     if (view() === 'pose' && poseTools.active()) return null
     if (marking.active()) return marking.begin(event) ? { kind: 'paint', by: marking } : null
     if (view() === 'part' && cutting.setting()) return cutting.begin(event) ? { kind: 'paint', by: cutting } : null
+    if (view() === 'part' && state.step === 'holes') return drilling.begin(event) ? { kind: 'paint', by: drilling } : null
     if (view() !== 'pose') return null
     const start = mover.pick(event.clientX, event.clientY) ? mover.onPlate(stage.plateRayAt(event.clientX, event.clientY)) : null
     if (start) return { kind: 'move', start }
@@ -150,6 +151,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       if (!cutting.active()) cursor.value = cutting.hover(event)
       return
     }
+    if (view() === 'part' && state.step === 'holes') cursor.value = drilling.holeUnder(event) === null ? 'default' : 'grab'
     if (view() === 'pose' && poseTools.active()) {
       poseTools.hover(event)
       return
@@ -405,7 +407,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     return [x, y, z]
   }
 
-  return { eye, showCut: cutting.show, clickAtFinding, strokeBy, force: placing.force, cursor, badge, down, move, up, doubleClick, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
+  return { eye, showCut: cutting.show, showHoles: drilling.show, clickAtFinding, strokeBy, force: placing.force, cursor, badge, down, move, up, doubleClick, wheel, leave, useTool, escape, screenAxes, hideTrace: trace.hide }
 }
 
 export type Pointer = ReturnType<typeof createPointer>

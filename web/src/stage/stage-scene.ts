@@ -36,6 +36,8 @@ export class StageScene {
   readonly faults: LineLayer
   /** Where tips of a spread would stand. */
   readonly dots: DotLayer
+  /** Rims of the holes of the part. */
+  readonly rims: LineLayer
   /** What a hollow would take out. */
   readonly inner: InnerLayer
   /** A cut that is being set, and the handles by which that is done. */
@@ -57,6 +59,7 @@ export class StageScene {
     this.contourHanging = new LineLayer(this.stage, PALETTE.island, false)
     this.outline = new LineLayer(this.stage, PALETTE.island, true)
     this.dots = new DotLayer(this.stage)
+    this.rims = new LineLayer(this.stage, PALETTE.accent, true)
     this.inner = new InnerLayer(this.stage)
     this.cut = new CutLayer(this.stage)
     this.cutRings = new TurnRings(this.stage, { tiltXDeg: 'lean x', tiltYDeg: 'lean y' })

@@ -5,7 +5,7 @@ import type { Role, StiltVerdict, Worth } from '@oak-stilts/core/contract'
 import type { PlateCheck, PlateScanResult } from '@oak-stilts/core/plate'
 import { inverseOf, NO_SHIFT, movePoint, plateOf, shapeOf, shiftOf, toSource, type PlateShift, type Pose, type Stand } from '@oak-stilts/core/pose'
 import type { FirstLook, ScanResult, Signals } from '@oak-stilts/core/scan'
-import { NO_FILTER, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type NearPairs, type Row } from '../findings'
+import { NO_FILTER, NO_OPENINGS, OPEN_ONLY, passes, troublesOf, worklistOf, type Filter, type NearPairs, type OpeningTroubles, type Row } from '../findings'
 import { CARRIES_FROM_MM } from '@oak-stilts/core/stilts'
 import { useJobStore } from './job'
 import type { FaultKind } from '@oak-stilts/core/mesh'
@@ -165,6 +165,8 @@ export const useBenchStore = defineStore('bench', () => {
   const leastTipMm = useStorage('oak-stilts/least-tip-mm', CARRIES_FROM_MM)
   /** What there is to say about stilts of the part as they stand. */
   const verdicts = shallowRef<readonly StiltVerdict[]>([])
+  /** What is wrong with the openings of its hollows. */
+  const openings = shallowRef<OpeningTroubles>(NO_OPENINGS)
   /** Parts that are not shown on the stage while another one is worked on. */
   const hiddenParts = shallowRef<ReadonlySet<string>>(new Set())
   /** What is wrong on the plate; its places are in the stand of the part on the bench. */
@@ -175,7 +177,7 @@ export const useBenchStore = defineStore('bench', () => {
   })
   const worklist = computed(() => {
     const m = stand.value
-    return worklistOf({ result: result.value, stilts: job.stilts, plate: troubles.value, near: nearStilts.value, verdicts: verdicts.value }, job.waivers, at => (m && job.part ? toSource({ shape: shapeOf(job.part.recipe), stand: m }, at) : [at[0], at[1], at[2]]))
+    return worklistOf({ result: result.value, stilts: job.stilts, plate: troubles.value, near: nearStilts.value, verdicts: verdicts.value, openings: openings.value }, job.waivers, at => (m && job.part ? toSource({ shape: shapeOf(job.part.recipe), stand: m }, at) : [at[0], at[1], at[2]]))
   })
   const shown = computed(() => worklist.value.findings.filter(f => passes(f, filter.value)))
   const finding = computed(() => worklist.value.findings.find(f => f.key === selectedFinding.value) ?? null)
@@ -235,6 +237,7 @@ export const useBenchStore = defineStore('bench', () => {
     roles.value = new Map()
     nearStilts.value = NO_PAIRS
     verdicts.value = []
+    openings.value = NO_OPENINGS
     stand.value = null
     scanState.value = 'none'
     scanProblem.value = ''
@@ -251,5 +254,5 @@ export const useBenchStore = defineStore('bench', () => {
     playhead.value = 0
   }
 
-  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, chosenFindings, tool, gauge, sheet, toggleSheet, seeThrough, spread, bed, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, leastTipMm, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
+  return { result, firstLook, stand, step, fault, worth, markBy, brushMm, marksShown, scanState, scanProblem, stage, progress, message, playhead, selectedStilts, selectedFinding, chosenFindings, tool, gauge, sheet, toggleSheet, seeThrough, spread, bed, verdict, cut, filter, lanes, steepSkin, layerLine, traced, looks, setLook, findingsShown, menu, busy, posing, roles, roleOf, shift, plateCheck, plateScan, signalsFor, signals, trackLayers, nearStilts, verdicts, openings, leastTipMm, hiddenParts, worklist, shown, finding, chosenStilts, openIslands, openLedges, layerCount, visibleMm, tellingLayer, stepJump, setPlayhead, reset }
 })

@@ -1,7 +1,7 @@
 import { expose, transfer } from 'comlink'
-import { WORTHS, type Gauge, type SourcePoint, type StandPoint, type StiltVerdict, type Worth } from '@oak-stilts/core/contract'
-import { boreFrom } from '@oak-stilts/core/finish'
-import { radians, decodeMesh, joinMeshes, Patches, scale, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
+import { WORTHS, type Gauge, type PartPoint, type SourcePoint, type StandPoint, type StiltVerdict, type Worth } from '@oak-stilts/core/contract'
+import { boreFrom, drainWays, opensBest, opensChamber, type WayOut } from '@oak-stilts/core/finish'
+import { decodeMesh, joinMeshes, NO_SOURCE, Patches, radians, scale, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveDirection, moveDirectionBack, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
 import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, nearestHost, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, seenFrom, shareOut, spreadStick, Surface, type Editable, type Edited, type FootSpread, type Others, type Plate, type ReseatedTrees, type SharedOut, type Stilt, type StoodUnder, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
@@ -41,6 +41,15 @@ const MOST_NEAR = 500
 
 /** Lowest and highest that is shown of the part, mm. */
 type Heights = readonly [number, number]
+
+/** How many times its wall a drain counts by what the skin is worth, in the order of worths. */
+const COST_OF_WORTH = WORTHS.map(w => ({ plain: 1, prized: 4, spare: 0.7, 'off-limits': Infinity })[w])
+/** What has no skin of the file is not drilled from outside: the wall of a chamber, the cap of a cut. */
+const costOf = (own: Surface, face: number): number => (own.faces.from?.[face] === NO_SOURCE ? Infinity : COST_OF_WORTH[own.worthOf(face)])
+/** A way out of the part in its stand. */
+function inStand({ stand }: Surface, out: WayOut | null): WayOut | null {
+  return out && { ...out, at: movePoint(stand, out.at as PartPoint), into: moveDirection(stand, out.into) }
+}
 
 let mesh: Mesh | null = null
 let surface: Surface | null = null
@@ -171,6 +180,19 @@ const surfaceWorker = {
     const into: Vec3 = upright ? [0, 0, hit.normal[2] > 0 ? -1 : 1] : scale(hit.normal, -1)
     const { depthMm } = boreFrom(own.faces, movePointBack(own.stand, hit.point as StandPoint), moveDirectionBack(own.stand, into), diameterMm)
     return { at: hit.point, into, depthMm, worth: WORTHS[own.worthOf(hit.face)] }
+  },
+
+  /** Where a hole best drains a space from a point of it, in the stand: of ways up or down and to all sides, the one through least wall, never where the skin is off limits. Null where there is none. */
+  drainFrom(from: Vec3, down: boolean, diameterMm: number): WayOut | null {
+    const own = ready(), { faces, stand } = own, up = down ? -1 : 1, ceiling = own.cast(from, [0, 0, up])
+    // the end of the space is where what runs that way gathers
+    const start: Vec3 = ceiling ? [from[0], from[1], from[2] + up * Math.max(0, ceiling.distanceMm - 0.1)] : from
+    return inStand(own, opensBest(faces, movePointBack(stand, start as StandPoint), drainWays(moveDirectionBack(stand, [0, 0, up])), diameterMm, { costOf: face => costOf(own, face) }))
+  },
+  /** Where one more hole best opens a chamber; null where there is no way. @param min corner of the box around it, in the part @param holes where those begin that it has, in the stand */
+  openChamber(min: Vec3, max: Vec3, holes: readonly Vec3[], wallMm: number, diameterMm: number): WayOut | null {
+    const own = ready(), { faces, stand } = own
+    return inStand(own, opensChamber(faces, { min, max }, holes.map(h => movePointBack(stand, h as StandPoint)), moveDirectionBack(stand, [0, 0, 1]), wallMm, diameterMm, face => costOf(own, face)))
   },
 
   /** Takes what the faces of the part are worth; gives the skin of each worth, mm². */
