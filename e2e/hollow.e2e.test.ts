@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Recipe } from '../core/contract'
 import { writeStl } from '../core/mesh'
-import { lathe } from '../core/testing/shapes'
+import { box, lathe } from '../core/testing/shapes'
 import { withBench } from './with-bench'
 
 // A thick pear: hollowed, vented where the scan says, changed, switched off and on, undone, and there after a reload.
@@ -168,6 +168,29 @@ describe('the inside of a part', () => {
     }
     expect(await recipe()).toMatchObject({ hollow: null, holes: [] })
     await bench.scanned()
+    expect(bench.errors).toEqual([])
+  })
+
+  it('is held from within, only where it would fail, with the outside faint', async () => {
+    const { page } = bench
+    await bench.bringIn(server, 'block', writeStl(box([0, 0, 0], [14, 14, 10]), 'block'))
+    await page.keyboard.press('Shift+1')
+    await page.getByRole('button', { name: /^Hollow/ }).click()
+    await bench.write(/^Cells/, '0.4')
+    await page.getByRole('button', { name: 'Hollow it' }).click()
+    await expect.poll(() => said('Hollow')).toContain('Taken out')
+    await page.keyboard.press('Shift+3')
+    await bench.scanned()
+    await page.getByRole('button', { name: 'How', exact: true }).click()
+    await page.getByLabel('What to plan for').selectOption({ label: 'Inside of hollows' })
+    await page.getByRole('region', { name: 'Plan', exact: true }).getByRole('button', { name: 'Plan inside' }).click()
+    await bench.message(/^\d+ tips? planned, and proved\./)
+    await bench.saved()
+    const { nodes } = await server.job(await server.idOf('block')), tips = nodes.filter(n => n.kind === 'tip'), feet = nodes.flatMap(n => (n.kind === 'foot' ? [n.on.kind] : []))
+    // under its ceiling, and nowhere else; from model to model
+    expect([tips.length > 2, tips.every(t => Math.abs(t.at[2] - 13) < 0.3), new Set(feet)]).toEqual([true, true, new Set(['model'])])
+    await page.getByRole('button', { name: 'Show V' }).click()
+    await page.getByText(/✓.*See through the nearest wall|See through the nearest wall.*✓/).waitFor()
     expect(bench.errors).toEqual([])
   })
 })

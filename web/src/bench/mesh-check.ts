@@ -46,7 +46,7 @@ export function createMeshCheck({ store, state, stand, workers, flyTo, say }: Be
       flyTo.value?.(middle, FROM, 1.3 * sizeMm)
       return
     }
-    const from = await workers.value?.surface.viewFrom([lines[0], lines[1], lines[2]]).catch(() => null)
+    const from = (await workers.value?.surface.viewFrom([lines[0], lines[1], lines[2]]).catch(() => null))?.from
     if (state.fault === kind) flyTo.value?.(middle, from ?? FROM, Math.max(NEAREST_MM, 2.5 * sizeMm))
   }
 

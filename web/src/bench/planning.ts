@@ -7,7 +7,7 @@ import type { BenchContext } from './context'
 const KEPT_UNDER = 'oak-stilts/plan'
 
 /** What the next plan is asked for, and the recipe that it comes from. */
-export function createPlanning({ store, say }: Pick<BenchContext, 'store' | 'say'>) {
+export function createPlanning({ store, state, say }: Pick<BenchContext, 'store' | 'state' | 'say'>) {
   const kit = useKitStore(), kept = lastAsked()
   const options = shallowRef<PlanOptions>(kept.options)
   const recipeId = shallowRef<string | null>(kept.recipe)
@@ -21,6 +21,8 @@ export function createPlanning({ store, say }: Pick<BenchContext, 'store' | 'say
     localStorage.setItem(KEPT_UNDER, JSON.stringify({ options: next, recipe: from }))
   }
   function setOptions(change: Partial<PlanOptions>): void {
+    // what is planned inside is looked at through the outside
+    if (change.what !== undefined && (change.what === 'inside' || options.value.what === 'inside')) state.seeThrough = change.what === 'inside'
     ask({ ...options.value, ...change })
   }
   /** Takes what a recipe says; what is usual where there is none. */

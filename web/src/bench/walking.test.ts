@@ -14,19 +14,33 @@ const result = scanned(mesh)
 
 async function bench() {
   const flights: { at: readonly number[]; from: readonly number[]; distance: number }[] = []
-  const preferred: (readonly number[][])[] = []
-  const viewFrom = (_at: readonly number[], first: readonly number[][]): Promise<readonly number[]> => {
+  const preferred: (readonly number[][])[] = [], enclosed = { now: false }
+  const viewFrom = (_at: readonly number[], first: readonly number[][]): Promise<object> => {
     preferred.push(first)
-    return Promise.resolve(first[0] ?? [0, -1, 0.3])
+    return Promise.resolve({ from: first[0] ?? [0, -1, 0.3], enclosed: enclosed.now })
   }
   const context = await fakeBench(mesh, { surface: { viewFrom } })
   context.state.result = result
   context.state.setPlayhead(0)
   context.flyTo.value = (at, from, distance) => flights.push({ at, from, distance })
-  return { context, state: context.state, flights, preferred, ...createWalking(context) }
+  return { context, state: context.state, flights, preferred, enclosed, ...createWalking(context) }
 }
 
 describe('walking the findings', () => {
+  it('makes the outside faint for what lies within, and only as long', async () => {
+    const { state, enclosed, goTo } = await bench(), [island] = state.worklist.findings.filter(f => f.kind === 'island')
+    enclosed.now = true
+    await goTo(island)
+    expect(state.seeThrough).toBe(true)
+    enclosed.now = false
+    await goTo(island)
+    expect(state.seeThrough).toBe(false)
+    // what the person made faint stays so
+    state.seeThrough = true
+    await goTo(island)
+    expect(state.seeThrough).toBe(true)
+  })
+
   it('goes around the list in both directions, worst first', async () => {
     const { state, step } = await bench()
     expect(state.shown.map(f => f.name)).toEqual(['Limb', 'Cup', 'Detail'])

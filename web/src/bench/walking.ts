@@ -12,6 +12,15 @@ export function createWalking({ store, state, flyTo, current }: BenchContext) {
     return [0.2, -0.35].flatMap(rise => [front, -front].map((side): Vec3 => [side * x, side * y, rise]))
   }
 
+  /** Whether the outside was made faint only because of what was gone to. */
+  let opened = false
+  function seeInside(enclosed: boolean): void {
+    if (enclosed !== state.seeThrough && (enclosed || opened)) {
+      state.seeThrough = enclosed
+      opened = enclosed
+    }
+  }
+
   /** Flights whose direction is still being asked for. */
   let heading = 0
   async function goTo(finding: Finding): Promise<void> {
@@ -30,9 +39,11 @@ export function createWalking({ store, state, flyTo, current }: BenchContext) {
     state.cut = 'none'
     const sides = across(evidence(finding, 'stilts'))
     heading++
-    const from = await current().workers.surface.viewFrom(at, sides).catch(() => null).finally(() => heading--)
+    const view = await current().workers.surface.viewFrom(at, sides).catch(() => null).finally(() => heading--)
     // another one was gone to meanwhile
-    if (!from || state.selectedFinding !== finding.key) return
+    if (!view || state.selectedFinding !== finding.key) return
+    const { from } = view
+    seeInside(view.enclosed)
     const close = finding.kind === 'island' && finding.island.class !== 'limb' && finding.island.class !== 'body' ? 32 : sides.length > 0 ? 40 : 60
     flyTo.value?.(at, [from[0], from[1], from[2]], close)
   }

@@ -376,20 +376,20 @@ const surfaceWorker = {
     return { ...shareOut(plan.index, before, made, gauges), belong: points.map(p => nearestHost(made, p)) }
   },
 
-  /** A direction from which a point can be seen: the first free one of some, else outward and a little from below where that is free. */
-  viewFrom(at: Vec3, first: readonly Vec3[] = []): Vec3 {
+  /** A direction from which a point can be seen: the first free one of some, else outward and a little from below where that is free; and whether there is none, as within a hollow. */
+  viewFrom(at: Vec3, first: readonly Vec3[] = []): { readonly from: Vec3; readonly enclosed: boolean } {
     const free = first.find(d => !ready().cast(at, d))
-    if (free) return free
+    if (free) return { from: free, enclosed: false }
     const start: Vec3 = [at[0], at[1], at[2] - 0.3]
     const out = Math.atan2(at[1], at[0])
     for (const elevation of [-18, -35, 8, -55, 25, -75]) {
       for (let i = 0; i < 12; i++) {
         const a = out + ((i % 2 ? 1 : -1) * Math.ceil(i / 2) * Math.PI) / 6, e = radians(elevation)
         const d: Vec3 = [Math.cos(a) * Math.cos(e), Math.sin(a) * Math.cos(e), Math.sin(e)]
-        if (!ready().cast(start, d)) return d
+        if (!ready().cast(start, d)) return { from: d, enclosed: false }
       }
     }
-    return [Math.cos(out) * 0.9, Math.sin(out) * 0.9, -0.4]
+    return { from: [Math.cos(out) * 0.9, Math.sin(out) * 0.9, -0.4], enclosed: true }
   },
 
   /** How much tips hold of the skin at every vertex: 255 at a tip, 0 from where it holds no more. @param contacts x, y, z of each, source coordinates */
