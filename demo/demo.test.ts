@@ -2,12 +2,16 @@ import { readFileSync } from 'node:fs'
 import Module from 'manifold-3d'
 import { describe, expect, it } from 'vitest'
 import { recognise } from '../core/built-in'
-import { prepareMesh, readModel, triangleArea, wholeOf, type Mesh } from '../core/mesh'
-import { motionOfPose } from '../core/pose'
+import { BufferAttribute, BufferGeometry, Vector3 } from 'three'
+import { MeshBVH } from 'three-mesh-bvh'
+import { finishPart, type Finished, type FinishMemory } from '../core/finish'
+import { boundsOf, NO_SOURCE, prepareMesh, readModel, triangleArea, volumeOf, wholeOf, type Mesh } from '../core/mesh'
+import { DEFAULT_POSE, motionOfPose } from '../core/pose'
+import { copyRow, partRow } from '../core/testing/jobs'
 import { verdictOf } from '../core/proof'
 import { ModelScan } from '../core/scan'
 import { demoStl } from '../server'
-import { DEMO_JOBS, marksOf, type DemoModel, type DemoPlan } from './index'
+import { DEMO_JOBS, DEMO_VERSIONS, marksOf, type DemoModel, type DemoPlan } from './index'
 import { polygonize } from './sculpt/polygonize'
 import { limb, mass } from './sculpt/field'
 
@@ -112,6 +116,39 @@ describe('the heron', () => {
     expect(marks.some(m => m.worth === 'off-limits')).toBe(false)
   })
   const sampled = (values: readonly number[]): number[] => values.filter((_, i) => i % 50 === 0)
+})
+
+describe('versions of demo jobs', () => {
+  const made = async (model: DemoModel): Promise<Finished[]> => {
+    const source = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl(model))))).mesh, version = DEMO_VERSIONS.find(v => v.model === model), memory: FinishMemory = { hollow: null, cut: null }, out: Finished[] = []
+    for (const part of version?.made(partRow(), copyRow()).parts ?? []) out.push(await finishPart(source, part.recipe, { memory }))
+    return out
+  }
+  it('have the bell hollowed to its wall everywhere, and open twice, so that nothing of it is sealed', async () => {
+    const [{ mesh, openings }] = await made('bell')
+    expect(openings.map(o => o.count)).toEqual([2])
+    // by another nearest-point search: from the inner wall to the skin that comes from the file
+    const { positions: p, triangles: t, from } = mesh, own = Array.from({ length: t.length / 3 }, (_, i) => i).filter(i => from?.[i] !== NO_SOURCE), skin = new BufferGeometry().setAttribute('position', new BufferAttribute(p.slice(), 3)).setIndex(new BufferAttribute(Uint32Array.from(own.flatMap(i => [t[3 * i], t[3 * i + 1], t[3 * i + 2]])), 1)), tree = new MeshBVH(skin), target = { point: new Vector3(), distance: 0, faceIndex: 0 }
+    const rims = DEMO_VERSIONS[0].made(partRow(), copyRow()).parts[0].recipe.holes.map(h => h.at)
+    let least = Infinity
+    for (let i = 0; i < t.length / 3; i += 23) {
+      if (from?.[i] !== NO_SOURCE) continue
+      const v = 3 * t[3 * i], at = new Vector3(p[v], p[v + 1], p[v + 2])
+      // the sides of holes reach the skin
+      if (rims.some(r => at.distanceTo(new Vector3(...r)) < 4)) continue
+      least = Math.min(least, tree.closestPointToPoint(at, target)?.distance ?? Infinity)
+    }
+    expect(least).toBeGreaterThan(0.799)
+    const stand = motionOfPose(p, DEMO_JOBS.find(j => j.model === 'bell')?.pose ?? DEFAULT_POSE, 0.1) as never
+    expect(new ModelScan(mesh, { pixelMm: 0.1, layerMm: 0.1 }, stand).runToEnd().cups.filter(c => c.ends === 'closed' && c.volumeMm3 > 5)).toEqual([])
+  })
+  it('have the heron in two, which are all of it but for pegs and sockets', async () => {
+    const parts = await made('heron'), whole = volumeOf(prepareMesh(wholeOf(await readModel(readFileSync(await demoStl('heron'))))).mesh)
+    expect(parts).toHaveLength(2)
+    // two pegs of 1 mm and 2 mm, and sockets around them that are larger by the gap
+    expect(parts.reduce((sum, f) => sum + volumeOf(f.mesh), 0) / whole).toBeCloseTo(1, 3)
+    expect(parts.map(f => boundsOf(f.mesh.positions)).map(b => [b.min[2], b.max[2]].map(Math.round))).toEqual([[28, 62], [0, 30]])
+  })
 })
 
 describe('sculpting', () => {

@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { z } from 'zod'
 import { CheckWaiverSchema, contentOf, MarkSchema, newId, PlanBeamSchema, PlanNodeSchema, ProofCheckSchema, RaftSchema, stateOfPart } from '@oak-stilts/core/contract'
-import { DEMO_JOBS, type DemoModel } from '@oak-stilts/demo'
+import { DEMO_JOBS, DEMO_VERSIONS, type DemoModel, type DemoVersion } from '@oak-stilts/demo'
 import { importJob } from './api/bring-in'
 import type { Stores } from './api/stores'
 import { runImport } from './import/run-import'
@@ -31,6 +31,7 @@ export async function seedDemo(stores: Stores, say: (line: string) => void): Pro
       const begun = BegunSchema.parse(JSON.parse(readFileSync(`${paths[i]}.plan`, 'utf8'))), pose = { ...job.pose, ...(begun?.liftMm !== undefined && { liftMm: begun.liftMm }) }
       const id = await importJob(stores, { path: paths[i], name: job.name, fileName: `${job.model}.stl`, pose, keep: true, plan: begun ?? undefined, marks: z.array(MarkSchema.pick({ worth: true, runs: true })).parse(JSON.parse(readFileSync(`${paths[i]}.marks`, 'utf8'))) })
       if (begun?.checks) await noteProof(stores, id, begun)
+      for (const version of DEMO_VERSIONS) if (version.model === job.model) await keepVersion(stores, id, version)
       await jobs.setFlag(`demo-${job.model}`, job.name)
       say(`  ${job.name}`)
     }
@@ -47,6 +48,17 @@ async function noteProof({ jobs }: Stores, id: string, { raft, checks = [], waiv
     label: 'begin', step: newId(), way: 'note',
     put: { parts: [part], checkWaivers: waived.map(w => ({ ...w, id: newId(), part: part.id })), proofs: [{ id: part.id, of: stateOfPart(content, part.id), checks }] },
   }] })
+}
+
+/** Keeps another state of a job as a version of it: the job itself is as before afterwards. */
+async function keepVersion({ jobs }: Stores, id: string, { name, made }: DemoVersion): Promise<void> {
+  const before = await jobs.get(id)
+  if (!before) return
+  const [part] = before.parts, [copy] = before.copies, { parts, copies } = made(part, copy), fresh = <R extends { readonly id: string }>(rows: readonly R[], old: R): string[] => rows.flatMap(r => (r.id === old.id ? [] : [r.id]))
+  const revision = await jobs.edit(id, { batch: newId(), baseRevision: before.revision, edits: [{ label: 'begin', step: newId(), way: 'note', put: { parts: [...parts], copies: [...copies] } }] })
+  if (revision === null) return
+  await jobs.keepVersion(id, name)
+  await jobs.edit(id, { batch: newId(), baseRevision: revision, edits: [{ label: 'begin', step: newId(), way: 'note', put: { parts: [part], copies: [copy] }, drop: { copies: fresh(copies, copy), parts: fresh(parts, part) } }] })
 }
 
 /** The path of a demo model as STL, its face marks beside it; sculpted when its sources have changed since the last time. */

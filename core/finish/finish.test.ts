@@ -1,8 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { AS_MADE, type HollowStep, type Recipe, type SourcePoint } from '../contract'
-import { areaOf, boundsOf, joinMeshes, NO_SOURCE, volumeOf, type Mesh, type Vec3 } from '../mesh'
-import { box, reversed, sphere } from '../testing/shapes'
-import { boreAt, finishKey, finishPart, finishParts, isFinished, opensBest, opensChamber, stepPoint, type FinishMemory } from './index'
+import { areaOf, boundsOf, joinMeshes, NO_SOURCE, prepareMesh, volumeOf, type Mesh, type Vec3 } from '../mesh'
+import { standOf } from '../pose'
+import { ModelScan } from '../scan'
+import { box, lathe, reversed, sphere } from '../testing/shapes'
+import { boreAt, drainWays, finishKey, finishPart, finishParts, isFinished, opensBest, opensChamber, stepPoint, type FinishMemory } from './index'
 
 const cube = box([0, 0, 0], [20, 20, 20]), hollow: HollowStep = { on: true, wallMm: 2, cellMm: 0.5, carries: null }
 const hole = (at: readonly [number, number, number], on = true): Recipe['holes'][number] => ({ id: `hole at ${at.join()}`, on, at: at as SourcePoint, into: [0, 0, 1], diameterMm: 2, endDiameterMm: 2, depthMm: 4 })
@@ -110,6 +112,15 @@ describe('the best way out of a space', () => {
     // solid all along, or a second wall behind the first, is no way out
     const behind = joinMeshes([room, box([-5, 0, 0], [-3, 20, 20])])
     expect(opensBest(behind, [5, 10, 10], ways, 2, { costOf: () => 1 })?.wallMm).toBeCloseTo(6, 5)
+  })
+  it('drains a pool: drilled there, it is none any more by the scan', async () => {
+    // a bell that stands on the plate: as it hangs from there its inside is a bowl
+    const dome = prepareMesh(lathe([[6, 0], [8, 0], [8, 10], [0, 12], [0, 10], [6, 8], [6, 0]], 64)).mesh, scan = (mesh: Mesh) => new ModelScan(mesh, { pixelMm: 0.1, layerMm: 0.1 }, standOf(mesh.positions, { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, 0.1)).runToEnd().pools
+    const [pool, ...more] = scan(dome), from = pool.at, out = opensBest(dome, [from[0], from[1], 9.5], drainWays([0, 0, 1]), 2.5, { costOf: () => 1 })
+    expect([more, pool.volumeMm3 > 500, (out?.at[2] ?? 0) > 9]).toEqual([[], true, true])
+    if (!out) return
+    const { mesh } = await finishPart(dome, recipe({ holes: [{ id: 'drain', on: true, at: out.at as SourcePoint, into: [...out.into], diameterMm: 2.5, endDiameterMm: 2.5, depthMm: out.depthMm }] }))
+    expect(scan(mesh).reduce((sum, p) => sum + p.volumeMm3, 0)).toBeLessThan(0.05 * pool.volumeMm3)
   })
   it('opens a chamber once more at the end that is farther from what opens it, and never beside that', async () => {
     const first = { ...hole([10, 10, 0]), diameterMm: 3, endDiameterMm: 3 }, { mesh, openings: [{ box: around }] } = await finishPart(box([0, 0, 0], [20, 20, 60]), recipe({ hollow, holes: [first] })), skin = (face: number): number => (mesh.from?.[face] === NO_SOURCE ? Infinity : 1)
