@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs'
 import Module from 'manifold-3d'
 import { BufferAttribute, BufferGeometry, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
-import { drilled, type Hole } from '../core/carve'
+import { cutBy, drilled, type Hole } from '../core/carve'
 import { boreAt } from '../core/finish'
 import { hollowed, innerWall } from '../core/hollow'
 import { boundsOf, findCrossings, NearestTree, prepareMesh, readModel, volumeOf, wholeOf, type Mesh } from '../core/mesh'
@@ -58,6 +58,14 @@ async function hollowOf(name: string, mesh: Mesh, wallMm: number, cellMm: number
     rest.delete()
     return volume
   })
+  const whole = boundsOf(mesh.positions), offsetMm = (whole.min[2] + whole.max[2]) / 2 + 0.013
+  const begun = performance.now(), sides = await cutBy(mesh, { normal: [0, 0, 1], offsetMm }), cutMs = performance.now() - begun, sum = volumeOf(sides.above) + volumeOf(sides.below)
+  const [, splitMs] = timed(() => {
+    const body = new wasm.Manifold(new wasm.Mesh({ numProp: 3, vertProperties: mesh.positions, triVerts: mesh.triangles })), both = body.splitByPlane([0, 0, 1], offsetMm), taken = both.map(m => m.getMesh().numTri)
+    for (const m of [...both, body]) m.delete()
+    return taken
+  })
+  console.log(`  cut through the middle: ${cutMs.toFixed(0)} ms, manifold-3d alone ${splitMs.toFixed(0)} ms; both sides ${(sum - volumeOf(mesh)).toFixed(4)} mm³ off the whole`)
   console.log(`  one hole of 2 mm: ${ours.toFixed(0)} ms, manifold-3d alone ${theirMs.toFixed(0)} ms (${theirs.toLocaleString('en')} triangles); ${(volumeOf(shell) - volumeOf(open)).toFixed(2)} mm³ taken`)
 }
 

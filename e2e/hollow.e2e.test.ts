@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Recipe } from '../core/contract'
 import { writeStl } from '../core/mesh'
-import { box, lathe } from '../core/testing/shapes'
+import { box, lathe, sphere } from '../core/testing/shapes'
 import { withBench } from './with-bench'
 
 // A thick pear: hollowed, vented where the scan says, changed, switched off and on, undone, and there after a reload.
@@ -191,6 +191,54 @@ describe('the inside of a part', () => {
     expect([tips.length > 2, tips.every(t => Math.abs(t.at[2] - 13) < 0.3), new Set(feet)]).toEqual([true, true, new Set(['model'])])
     await page.getByRole('button', { name: 'Show V' }).click()
     await page.getByText(/✓.*See through the nearest wall|See through the nearest wall.*✓/).waitFor()
+    await page.keyboard.press('Escape')
+  })
+
+  it('is cut with its walls, and all of it taken back', async () => {
+    const { page } = bench, block = async () => {
+      await bench.saved()
+      return server.job(await server.idOf('block'))
+    }
+    await page.keyboard.press('Shift+1')
+    await page.getByRole('complementary', { name: 'Part' }).getByRole('button', { name: /^Cut/ }).click()
+    await page.getByRole('button', { name: 'Set a plane' }).click()
+    // a ring: 14 by 14 less about 10 by 10
+    await expect.poll(() => said('Cut')).toMatch(/It goes through 9[5-9]\.\d mm²/)
+    await page.getByRole('button', { name: 'Cut it in two' }).click()
+    await bench.message(/Cut in two/)
+    await bench.scanned()
+    expect((await block()).parts.map(p => [p.recipe.hollow?.on, p.recipe.cuts.length])).toEqual([[true, 1], [true, 1]])
+    for (let i = 0; i < 12 && (await page.getByRole('button', { name: 'Undo' }).isEnabled()); i++) {
+      await page.getByRole('button', { name: 'Undo' }).click()
+      await bench.saved()
+    }
+    await page.reload()
+    await bench.scanned()
+    const { parts, nodes } = await block()
+    expect([parts.length, parts[0].recipe, nodes]).toEqual([1, expect.objectContaining({ hollow: null, cuts: [] }), []])
+  })
+
+  it('is not taken out of a mesh that is not mended: that is said beforehand, and mended by a press', async () => {
+    const { page } = bench, { positions, triangles } = sphere([0, 0, 5], 5, 48)
+    await page.goto(`${server.url}/jobs`)
+    await page.getByLabel('Model files').setInputFiles({ name: 'leaky.stl', mimeType: 'model/stl', buffer: Buffer.from(writeStl({ positions, triangles: triangles.slice(3) }, 'leaky')) })
+    await bench.scanned()
+    await page.keyboard.press('Shift+1')
+    await page.getByRole('switch', { name: 'Mend' }).click()
+    await bench.scanned()
+    await page.getByRole('button', { name: /^Hollow/ }).click()
+    await page.getByText('The mesh is taken as it came', { exact: false }).waitFor()
+    await page.getByRole('button', { name: 'Hollow it' }).click()
+    await bench.message(/The part could not be changed: The mesh is not closed/)
+    await page.getByRole('complementary', { name: 'Part' }).getByRole('button', { name: /^Cut/ }).click()
+    await page.getByRole('button', { name: 'Set a plane' }).click()
+    await sheet('Cut').getByText('The mesh is not closed', { exact: false }).waitFor()
+    await page.getByRole('button', { name: 'Leave it' }).click()
+    await page.getByRole('button', { name: 'Mend it first' }).click()
+    await expect.poll(() => page.getByText('The mesh is taken as it came', { exact: false }).count()).toBe(0)
+    await bench.scanned()
+    await page.getByRole('button', { name: 'Set a plane' }).click()
+    await expect.poll(() => said('Cut')).toMatch(/It goes through 7[78]\.\d mm²/)
     expect(bench.errors).toEqual([])
   })
 })

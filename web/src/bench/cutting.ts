@@ -34,6 +34,8 @@ const NAME_ROOM = 105
 /** Cuts of the part: set, tried, made, set anew, joined again. Each is one step of undo. @param look brings up to date what stands where on the plate */
 export function createCutting({ store, state, model, stand, plate, current, meshOf, say }: BenchContext, { inTurn }: Pick<ReturnType<typeof createEditing>, 'inTurn'>, look: () => Promise<void>) {
   const draft = shallowRef<CutDraft | null>(null), seen = shallowRef<CutSeen | null>(null)
+  /** The part before the cut that is set anew; null for a new one. */
+  const before = shallowRef<Mesh | null>(null)
   /** The piece that is pointed at in the list; −1 for none. */
   const lit = shallowRef(-1)
   /** Why the part cannot be cut at all; empty where it can. */
@@ -84,6 +86,7 @@ export function createCutting({ store, state, model, stand, plate, current, mesh
     try {
       const buffer = of ? await meshOf(uncut(part, of), true) : loaded.buffer
       if (ticket !== newest) return
+      before.value = of ? decodeMesh(buffer) : null
       worker ??= startFinisher()
       tried = worker.remote.tryCuts(buffer)
       await tried
@@ -96,6 +99,7 @@ export function createCutting({ store, state, model, stand, plate, current, mesh
     newest++
     draft.value = null
     seen.value = null
+    before.value = null
     problem.value = ''
     if (state.tool === 'cut-points' || state.tool === 'cut-pegs') state.tool = 'select'
     worker?.end()
@@ -291,7 +295,7 @@ export function createCutting({ store, state, model, stand, plate, current, mesh
     say([what, ...(moved > 0 ? [`${count(moved, 'stilt', 'stilts')} went along.`] : []), ...(lost > 0 ? [`${count(lost, 'stilt touches or stands', 'stilts touch or stand')} on nothing any more and ${lost === 1 ? 'is' : 'are'} listed.`] : []), ...(braces > 0 ? [`${count(braces, 'brace has', 'braces have')} no room any more and ${braces === 1 ? 'is' : 'are'} gone.`] : [])].join(' '))
   }
 
-  return { cutting: { draft, seen, plane, frame, lit, cuts, cannot }, beginCut, endCut, setPlane, planeBy, leavePiece, askPegs, pegAt, makeCut, joinAgain, otherSide }
+  return { cutting: { draft, seen, before, plane, frame, lit, cuts, cannot }, beginCut, endCut, setPlane, planeBy, leavePiece, askPegs, pegAt, makeCut, joinAgain, otherSide }
 }
 
 const toStand = (stand: Stand, p: Vec3): Vec3 => movePoint(stand, p as Parameters<typeof movePoint<'part', 'stand'>>[1])

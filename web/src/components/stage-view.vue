@@ -97,7 +97,10 @@ function show(own: StageScene, hand: Pointer): void {
   })
   watch([() => (props.view === 'pose' ? bench.worths.value : bench.shownWorths.value), () => bench.model.value], ([worths]) => own.model?.marks.set(worths), { immediate: true })
   watch([() => bench.borders.value, () => bench.model.value, () => props.view, () => state.marksShown], () => own.model?.marks.setBorders(props.view === 'pose' || state.marksShown ? bench.borders.value : null), { immediate: true })
-  watch([() => bench.hollowing.looked.value, () => bench.stand.value, () => props.view], () => own.inner.set(props.view === 'part' ? bench.hollowing.looked.value : null, bench.stand.value))
+  watch([() => bench.hollowing.looked.value, () => bench.cutting.before.value, () => bench.stand.value, () => props.view], () => {
+    const whole = bench.cutting.before.value
+    own.inner.set(props.view === 'part' ? (whole ?? bench.hollowing.looked.value) : null, bench.stand.value, whole !== null)
+  })
   const { draft, plane, frame, seen, lit } = bench.cutting
   watch([plane, frame, seen, lit, () => props.view], () => {
     const shown = props.view === 'part' ? plane.value : null

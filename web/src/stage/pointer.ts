@@ -24,6 +24,7 @@ import { createSpreadTool } from './spread-tool'
 import { createStickTool } from './stick-tool'
 import type { PlanEdit } from '../workers/plan-replica'
 import type { MovedTip } from '../workers/tie-work'
+import { createWallGauge } from './wall-gauge'
 import type { StageScene } from './stage-scene'
 import type { TurnName } from './turn-rings'
 import type { BenchView } from '../router'
@@ -72,7 +73,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
   const state = useBenchStore(), store = useJobStore()
   const trace = createLayerTrace(scene, bench, state, store)
   const placing = createPlaceTool(scene, bench, state, trace.at)
-  const drilling = createDrillTool(scene, bench, state, store), cutting = createCutTool(scene, bench, state, store), poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state), branching = createBranchTool(scene, bench, state), bracing = createBraceTool(scene, bench, state), areas = createAreaTool(scene, bench, state), bedding = createBedTool(scene, bench, state)
+  const drilling = createDrillTool(scene, bench, state, store), cutting = createCutTool(scene, bench, state, store), walls = createWallGauge(scene, bench, state, store), poseTools = createPoseTools(scene, bench, state), marking = createMarkTool(scene, bench, state), spreading = createSpreadTool(scene, bench, state), sticks = createStickTool(scene, bench, state), branching = createBranchTool(scene, bench, state), bracing = createBraceTool(scene, bench, state), areas = createAreaTool(scene, bench, state), bedding = createBedTool(scene, bench, state)
   const cursor = ref('default')
   /** What a drag says beside the pointer. */
   const badge = ref<{ readonly x: number; readonly y: number; readonly text: string } | null>(null)
@@ -149,6 +150,10 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     }
     if (view() === 'part' && cutting.setting()) {
       if (!cutting.active()) cursor.value = cutting.hover(event)
+      return
+    }
+    if (view() === 'part' && walls.active()) {
+      walls.hover(event)
       return
     }
     if (view() === 'part' && state.step === 'holes') cursor.value = drilling.holeUnder(event) === null ? 'default' : 'grab'
@@ -336,6 +341,7 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     if (state.tool === 'place') placing.hide()
     else if (poseTools.active()) poseTools.hide()
     else if (drilling.active()) drilling.hide()
+    else if (view() === 'part' && walls.active()) walls.hide()
     else if (marking.active() && !drag) marking.hide()
     else if (spreading.active() && !drag) spreading.hide()
   }

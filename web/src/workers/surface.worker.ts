@@ -182,6 +182,14 @@ const surfaceWorker = {
     return { at: hit.point, into, depthMm, worth: WORTHS[own.worthOf(hit.face)] }
   },
 
+  /** The wall under a ray, mm: from the skin that it meets straight in to the open behind it; null where it meets none. */
+  wallAt(origin: Vec3, direction: Vec3, visibleMm: Heights): { readonly at: Vec3; readonly inward: Vec3; readonly wallMm: number } | null {
+    const own = ready(), hit = own.castBetween(origin, direction, visibleMm)
+    if (!hit) return null
+    const inward = scale(hit.normal, -1)
+    return { at: hit.point, inward, wallMm: own.thickness(hit.point, inward) }
+  },
+
   /** Where a hole best drains a space from a point of it, in the stand: of ways up or down and to all sides, the one through least wall, never where the skin is off limits. Null where there is none. */
   drainFrom(from: Vec3, down: boolean, diameterMm: number): WayOut | null {
     const own = ready(), { faces, stand } = own, up = down ? -1 : 1, ceiling = own.cast(from, [0, 0, up])
