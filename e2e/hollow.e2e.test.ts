@@ -218,6 +218,22 @@ describe('the inside of a part', () => {
     expect([parts.length, parts[0].recipe, nodes]).toEqual([1, expect.objectContaining({ hollow: null, cuts: [] }), []])
   })
 
+  it('drains where resin would stay as the part hangs, by one press', async () => {
+    const { page } = bench, pools = () => page.getByRole('listbox', { name: 'Findings' }).getByRole('option', { name: /^Pool,? / }).count()
+    // as it hangs from the plate it is a bowl
+    await bench.bringIn(server, 'dome', writeStl(lathe([[6, 0], [8, 0], [8, 10], [0, 12], [0, 10], [6, 8], [6, 0]], 64), 'dome'))
+    await (await bench.row(/^Pool,? /)).click()
+    await page.getByRole('button', { name: 'Drill a drain' }).click()
+    await bench.message(/A hole of 2.5 mm was drilled/)
+    await bench.scanned()
+    await expect.poll(pools).toBe(0)
+    await bench.saved()
+    const [{ recipe: { holes } }] = (await server.job(await server.idOf('dome'))).parts
+    expect(holes).toMatchObject([{ diameterMm: 2.5 }])
+    // near its top, where it would gather
+    expect(holes[0].at[2]).toBeGreaterThan(9)
+  })
+
   it('is not taken out of a mesh that is not mended: that is said beforehand, and mended by a press', async () => {
     const { page } = bench, { positions, triangles } = sphere([0, 0, 5], 5, 48)
     await page.goto(`${server.url}/jobs`)

@@ -25,7 +25,7 @@ describe('the size of a part', () => {
     await bench.scanned()
     await bench.saved()
     expect(await bench.page.getByText('Were these inches?').count()).toBe(0)
-    expect((await job()).part.recipe).toEqual({ mended: true, unitMm: 25.4, scale: [1, 1, 1], mirrored: false, hollow: null, holes: [] })
+    expect((await job()).part.recipe).toEqual({ mended: true, unitMm: 25.4, scale: [1, 1, 1], mirrored: false, hollow: null, holes: [], cuts: [], plug: null })
   })
 
   it('is given in the units that are chosen, with what each would come to', async () => {
@@ -82,7 +82,7 @@ describe('the size of a part', () => {
     await expect.poll(sizes).toEqual(['25.40', '24.80', '11.00'])
     await bench.scanned()
     await bench.saved()
-    expect((await job()).part.recipe).toEqual({ mended: true, unitMm: 25.4, scale: [1, 1, 1], mirrored: false, hollow: null, holes: [] })
+    expect((await job()).part.recipe).toEqual({ mended: true, unitMm: 25.4, scale: [1, 1, 1], mirrored: false, hollow: null, holes: [], cuts: [], plug: null })
     expect(bench.errors).toEqual([])
   })
 })

@@ -45,7 +45,7 @@ describe('making ready', () => {
     const before = await stilts()
     await bench.stage.focus()
     await press('Shift+K')
-    await bench.page.getByRole('toolbar', { name: 'Tools' }).getByRole('button', { name: 'Cancel' }).click()
+    await bench.page.getByRole('toolbar', { name: 'Tools' }).getByRole('button', { name: 'Cancel' }).click({ force: true })
     await bench.message(/^It was cancelled; nothing was done\.$/)
     await bench.scanned()
     await bench.saved()
@@ -63,7 +63,7 @@ describe('planning all', () => {
     // it grows where one can see it, and is gone when it is ended
     await expect.poll(drawn, { interval: 50 }).toBeGreaterThan(3)
     expect(await stilts()).toBe(before)
-    await bench.page.getByRole('toolbar', { name: 'Tools' }).getByRole('button', { name: 'Cancel' }).click()
+    await bench.page.getByRole('toolbar', { name: 'Tools' }).getByRole('button', { name: 'Cancel' }).click({ force: true })
     await bench.message(/^It was cancelled; nothing was done\.$/)
     await bench.scanned()
     await bench.saved()

@@ -79,6 +79,14 @@ describe('what a recipe makes of a source', () => {
     await expect(finishPart(legs, recipe({ cuts: [{ ...cut, at: [0, 0, -1] as SourcePoint }] }))).rejects.toMatchObject({ code: 'misses' })
   })
 
+  it('is the plug of a hole where that is asked for, which is drilled and cut like any part', async () => {
+    const plug = { hole: { ...hole([10, 10, 0]), diameterMm: 4, endDiameterMm: 4 }, clearanceMm: 0.2 }, cut: Recipe['cuts'][number] = { id: 'cut', at: [0, 0, 1] as SourcePoint, normal: [0, 0, 1], keeps: 'below', whole: [], pegs: null }
+    const { mesh, hollow: told } = await finishPart(cube, recipe({ hollow, plug })), half = await finishPart(cube, recipe({ hollow, plug, cuts: [cut] })), bored = await finishPart(cube, recipe({ hollow, plug, holes: [hole([10, 10, 0])] }))
+    // closed forms: a rod of 3.6 mm through a wall of 2 mm, half of it, and what a hole of 2 mm takes of it
+    expect([told, volumeOf(mesh) / (Math.PI * 1.8 ** 2 * 2), volumeOf(half.mesh) / (Math.PI * 1.8 ** 2), (volumeOf(mesh) - volumeOf(bored.mesh)) / (2 * Math.PI)]).toEqual([null, expect.closeTo(1, 2), expect.closeTo(1, 2), expect.closeTo(1, 2)])
+    expect(finishKey(recipe({ hollow, plug }))).not.toBe(finishKey(recipe({ hollow })))
+  })
+
   it('of several parts is made before they are asked for', async () => {
     const part = (id: string, r: Recipe) => ({ id, recipe: r }) as Parameters<Awaited<ReturnType<typeof finishParts>>>[0]
     const parts = [part('plain', recipe({ scale: [2, 2, 2] })), part('hollow', recipe({ hollow }))], meshOf = await finishParts(parts, () => cube)
@@ -123,12 +131,12 @@ describe('the best way out of a space', () => {
     expect(scan(mesh).reduce((sum, p) => sum + p.volumeMm3, 0)).toBeLessThan(0.05 * pool.volumeMm3)
   })
   it('opens a chamber once more at the end that is farther from what opens it, and never beside that', async () => {
-    const first = { ...hole([10, 10, 0]), diameterMm: 3, endDiameterMm: 3 }, { mesh, openings: [{ box: around }] } = await finishPart(box([0, 0, 0], [20, 20, 60]), recipe({ hollow, holes: [first] })), skin = (face: number): number => (mesh.from?.[face] === NO_SOURCE ? Infinity : 1)
+    const coarse = { ...hollow, cellMm: 1 }, first = { ...hole([10, 10, 0]), diameterMm: 3, endDiameterMm: 3 }, { mesh, openings: [{ box: around }] } = await finishPart(box([0, 0, 0], [20, 20, 60]), recipe({ hollow: coarse, holes: [first] })), skin = (face: number): number => (mesh.from?.[face] === NO_SOURCE ? Infinity : 1)
     const out = opensChamber(mesh, around, [[10, 10, 0]], [0, 0, 1], 2, 3, skin)
     expect([(out?.at[2] ?? 0) > 50, out?.wallMm]).toEqual([true, expect.closeTo(2, 1)])
     expect(opensChamber(mesh, around, [[10, 10, 0]], [0, 0, 1], 2, 3, () => Infinity)).toBeNull()
     // with it, it is open twice
-    if (out) expect((await finishPart(box([0, 0, 0], [20, 20, 60]), recipe({ hollow, holes: [first, { ...first, id: 'more', at: out.at as SourcePoint, into: [...out.into], depthMm: out.depthMm }] }))).openings[0].count).toBe(2)
+    if (out) expect((await finishPart(box([0, 0, 0], [20, 20, 60]), recipe({ hollow: coarse, holes: [first, { ...first, id: 'more', at: out.at as SourcePoint, into: [...out.into], depthMm: out.depthMm }] }))).openings[0].count).toBe(2)
   })
   /** Whether a face lies on the side x = 0. */
   const areaFacing = ({ positions: p, triangles: t }: Mesh, face: number): boolean => [0, 1, 2].every(c => p[3 * t[3 * face + c]] === 0)

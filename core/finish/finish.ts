@@ -61,14 +61,14 @@ export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, mem
     made = memory?.hollow?.key === key ? memory.hollow.made : hollowed(await united(shaped), { ...hollowOptions(hollow, shape), ...(onProgress && { onProgress: share => onProgress('hollow', share) }) })
     if (memory) memory.hollow = { key, made }
   }
-  if (recipe.plug) return { mesh: await plugOf(made?.mesh ?? shaped, holeOf(recipe.plug.hole, shape), recipe.plug.clearanceMm), hollow: null, openings: [], elsewhere: [] }
   if (holes.length > 0) onProgress?.('holes', 0)
   const last = recipe.cuts.at(-1), key = last && finishKey({ ...recipe, cuts: [...recipe.cuts.slice(0, -1), { ...last, keeps: 'above' }] })
   const known = memory?.cut
   let mesh: Mesh
   if (last && known && known.key === key) mesh = known.made[last.keeps]
   else {
-    mesh = await drilled(made?.mesh ?? (last ? await united(shaped) : shaped), holes.map(h => holeOf(h, shape)))
+    const { plug } = recipe, whole = made?.mesh ?? (last || plug ? await united(shaped) : shaped), base = plug ? await plugOf(whole, holeOf(plug.hole, shape), plug.clearanceMm) : whole
+    mesh = await drilled(base, holes.map(h => holeOf(h, shape)))
     for (const step of recipe.cuts) {
       onProgress?.('cuts', 0)
       const parted = await cutBy(mesh, planeOf(step, shape), cutOf(step, shape))
@@ -77,7 +77,8 @@ export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, mem
     }
   }
   const elsewhere = recipe.cuts.length > 0 ? holesBeside(mesh, holes, shape) : []
-  if (!made) return { mesh, hollow: null, openings: [], elsewhere }
+  // of a plug there is no hollow to tell
+  if (!made || recipe.plug) return { mesh, hollow: null, openings: [], elsewhere }
   const { chambers, leftSolid, hollowMm3, solidMm3 } = made
   return { mesh, hollow: { chambers, leftSolid, hollowMm3, solidMm3 }, openings: openingsOf(made, holes.map(h => holeOf(h, shape)), recipe.cuts.map(c => ({ ...planeOf(c, shape), keeps: c.keeps }))), elsewhere }
 }

@@ -1,17 +1,16 @@
 import { computed, shallowRef, watch } from 'vue'
-import { newId, type Copy, type CutStep, type Part, type Recipe, type SourcePoint, type StandPoint } from '@oak-stilts/core/contract'
+import { newId, type CutStep, type Part, type Recipe, type SourcePoint, type StandPoint } from '@oak-stilts/core/contract'
 import { leaned, leansOf, planeThrough, type Plane } from '@oak-stilts/core/carve'
 import { directionOf, partPoint, planeOf, stepPoint } from '@oak-stilts/core/finish'
 import { centerOf, decodeMesh, dot, scale, sizeOf, volumeOf, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
-import { movedBounds, moveDirection, moveDirectionBack, movePoint, movePointBack, shapeOf, shiftOf, standOf, type Stand } from '@oak-stilts/core/pose'
-import { freePlace } from '@oak-stilts/core/plate'
+import { movedBounds, moveDirection, moveDirectionBack, movePoint, movePointBack, shapeOf, type Stand } from '@oak-stilts/core/pose'
 import type { CutLook, FinishWorker, PegsWanted } from '../workers/finish.worker'
 import type { Supervised } from '../workers/supervised'
-import type { PartHost } from '../workers/surface.worker'
 import { latestOnly } from '../stage/latest-only'
 import type { BenchContext } from './context'
 import type { createEditing } from './editing'
 import { meshKeyOf, startFinisher } from './meshes'
+import { createSharing } from './sharing'
 
 /** A plane that is being set, as the part stands: leaned from level about x and y, so far from the middle of the plate. */
 export interface CutDraft {
@@ -32,7 +31,8 @@ const USUAL_PEGS: PegsWanted = { shape: 'keyed', diameterMm: 3, endDiameterMm: 2
 const NAME_ROOM = 105
 
 /** Cuts of the part: set, tried, made, set anew, joined again. Each is one step of undo. @param look brings up to date what stands where on the plate */
-export function createCutting({ store, state, model, stand, plate, current, meshOf, say }: BenchContext, { inTurn }: Pick<ReturnType<typeof createEditing>, 'inTurn'>, look: () => Promise<void>) {
+export function createCutting(context: BenchContext, { inTurn }: Pick<ReturnType<typeof createEditing>, 'inTurn'>, look: () => Promise<void>) {
+  const { store, state, model, stand, current, meshOf, say } = context, share = createSharing(context, look)
   const draft = shallowRef<CutDraft | null>(null), seen = shallowRef<CutSeen | null>(null)
   /** The part before the cut that is set anew; null for a new one. */
   const before = shallowRef<Mesh | null>(null)
@@ -61,17 +61,21 @@ export function createCutting({ store, state, model, stand, plate, current, mesh
   function uncut(part: Part, of: CutStep | null): Part {
     return of ? { ...part, recipe: { ...part.recipe, cuts: part.recipe.cuts.filter(c => c.id !== of.id) } } : part
   }
-  /** The other sides of a cut, as far as the job has them. */
-  const othersOf = (part: Part, cut: CutStep): Part[] => store.parts.filter(p => p !== part && p.recipe.cuts.some(c => c.id === cut.id))
-  /** The part that lies on the other side of a cut; null where the job has none. */
-  function otherSide(cut: CutStep): Part | null {
-    return (store.part && othersOf(store.part, cut)[0]) ?? null
+  /** The part that lies on the other side of a cut; null where the job has none. A copy of this side is none. */
+  function otherSide({ id, keeps }: CutStep): Part | null {
+    return store.parts.find(p => p.recipe.cuts.some(c => c.id === id && c.keeps !== keeps)) ?? null
+  }
+  /** Whether nothing was cut after a cut, on either side of it; says so where something was. */
+  function isLast(cut: CutStep, part: Part): boolean {
+    const later = [part, otherSide(cut)].find(p => p && p.recipe.cuts.at(-1)?.id !== cut.id)
+    if (later) say(`${later.name} was cut once more after that. Join that cut first.`)
+    return !later
   }
 
   /** Begins to set a plane: level, through the middle of the part; or as a cut has it. */
   async function beginCut(of: CutStep | null = null): Promise<void> {
     const { part, stand: now } = current(), loaded = model.value
-    if (!loaded) return
+    if (!loaded || (of && !isLast(of, part))) return
     const shape = shapeOf(part.recipe), ticket = ++newest
     problem.value = ''
     seen.value = null
@@ -201,16 +205,14 @@ export function createCutting({ store, state, model, stand, plate, current, mesh
   }
   async function cutNow(part: Part, step: Omit<CutStep, 'keeps'>, of: CutStep | null): Promise<void> {
     const base = uncut(part, of), side = (keeps: CutStep['keeps'], r: Recipe): Recipe => ({ ...r, cuts: [...r.cuts, { ...step, keeps }] })
-    const meshes = [await meshOf({ ...base, recipe: side('above', base.recipe) }, true), await meshOf({ ...base, recipe: side('below', base.recipe) }, true)]
-    state.busy = ''
     if (of) {
-      const other = othersOf(part, of)[0], to = (p: Part, keeps: CutStep['keeps']): Part => ({ ...p, recipe: side(keeps, uncut(p, of).recipe) })
+      const other = otherSide(of), to = (p: Part, keeps: CutStep['keeps']): Part => ({ ...p, recipe: side(keeps, uncut(p, of).recipe) })
       const next = [to(part, of.keeps), ...(other ? [to(other, of.keeps === 'above' ? 'below' : 'above')] : [])]
       await share('cut anew', [part, ...(other ? [other] : [])], next)
       return
     }
     // the larger side stays the part that it was
-    const [above, below] = meshes.map(b => volumeOf(decodeMesh(b))), own = above > below ? 'above' : 'below', fresh = newId()
+    const volume = async (keeps: CutStep['keeps']): Promise<number> => volumeOf(decodeMesh(await meshOf({ ...base, recipe: side(keeps, base.recipe) }, true))), above = await volume('above'), below = await volume('below'), own = above > below ? 'above' : 'below', fresh = newId()
     const stays: Part = { ...part, recipe: side(own, part.recipe) }, leaves: Part = { ...part, id: fresh, name: nameOfPiece(part.name), recipe: side(own === 'above' ? 'below' : 'above', part.recipe) }
     await share('cut', [part], [stays, leaves])
   }
@@ -228,71 +230,12 @@ export function createCutting({ store, state, model, stand, plate, current, mesh
     return inTurn(() => joinNow(cut), 'The parts could not be joined')
   }
   async function joinNow(cut: CutStep): Promise<void> {
-    const { part } = current(), others = othersOf(part, cut), later = [part, ...others].find(p => p.recipe.cuts.at(-1)?.id !== cut.id)
-    if (later) {
-      say(`${later.name} was cut once more after that. Join that cut first.`)
-      return
-    }
-    const known = new Set(part.recipe.holes.map(h => h.id)), holes = [...part.recipe.holes, ...others.flatMap(o => o.recipe.holes.filter(h => !known.has(h.id)))]
+    const { part } = current(), other = otherSide(cut), known = new Set(part.recipe.holes.map(h => h.id))
+    if (!isLast(cut, part)) return
+    const holes = [...part.recipe.holes, ...(other?.recipe.holes.filter(h => !known.has(h.id)) ?? [])]
     const whole: Part = { ...uncut(part, cut), recipe: { ...uncut(part, cut).recipe, holes } }
     state.busy = 'Joining the parts'
-    await share('join again', [part, ...others], [whole])
-  }
-
-  /**
-   * Puts parts in the place of others: those of the same id stay, with their copies; those that are new get copies beside them; those
-   * that are missing go. Stilts, marks and waivers go with the part whose skin they are on. One step of undo.
-   */
-  async function share(label: string, before: readonly Part[], after: readonly Part[]): Promise<void> {
-    await look()
-    const { job, raster, workers: w } = current(), plan = store.stilts, meshes: { readonly buffer: ArrayBuffer; readonly mesh: Mesh; readonly stand: Stand }[] = []
-    for (const p of after) {
-      const buffer = await meshOf(p, true), mesh = decodeMesh(buffer)
-      meshes.push({ buffer, mesh, stand: standOf(mesh.positions, p.pose, raster.pixelMm) })
-    }
-    const stood = await Promise.all(before.map(async p => ({ part: p.id, stand: standOf(decodeMesh(await meshOf(p)).positions, p.pose, raster.pixelMm) })))
-    state.busy = ''
-    const fresh = after.filter(p => !before.some(b => b.id === p.id)), gone = before.filter(b => !after.some(p => p.id === b.id)), copies = fresh.flatMap(p => copiesFor(p, before[0], meshes[after.indexOf(p)]))
-    const hosts = after.map((p, i): PartHost => {
-      const copy = [...store.copies, ...copies].find(c => c.part === p.id)
-      return { part: p.id, buffer: meshes[i].buffer, place: { key: meshKeyOf(p), shape: shapeOf(p.recipe), stand: meshes[i].stand }, plate: { widthMm: plate.value.widthMm, depthMm: plate.value.depthMm, ...(copy && { shift: shiftOf(copy, raster.pixelMm) }) } }
-    })
-    const { tables } = store.snapshot(), ids = new Set(before.map(p => p.id)), waivers = [...tables.waivers.values()].filter(v => ids.has(v.part))
-    const shared = await w.surface.shareOut(stood, hosts, waivers.map(v => v.at))
-    if (store.job?.id !== job.id || store.stilts !== plan || before.some(p => !store.parts.includes(p))) {
-      say('The part was changed meanwhile; it stays as it was.')
-      return
-    }
-    const of = (rows: ReadonlyMap<string, { readonly id: string; readonly part: string }>, parts: readonly Part[]): string[] => [...rows.values()].filter(r => parts.some(p => p.id === r.part)).map(r => r.id)
-    const marks = [...tables.marks.values()].filter(m => ids.has(m.part)), same = (a: (typeof marks)[number], b: (typeof marks)[number]): boolean => a.worth === b.worth && a.runs.join() === b.runs.join()
-    // a mark names triangles of the file: each side shows what it has of them
-    const marked = after.flatMap(p => marks.filter((m, i) => m.part !== p.id && (fresh.includes(p) ? m.part === before[0].id : gone.some(g => g.id === m.part) && !marks.some((o, j) => (o.part === p.id || j < i) && same(o, m)))).map(m => ({ ...m, id: newId(), part: p.id })))
-    const settled = waivers.flatMap((v, i) => (after[shared.belong[i]].id === v.part ? [] : [{ ...v, part: after[shared.belong[i]].id }]))
-    const { put, drop } = shared.change
-    store.apply({
-      label,
-      put: { ...put, parts: [...after], ...(copies.length > 0 && { copies }), ...(marked.length > 0 && { marks: marked }), ...(settled.length > 0 && { waivers: settled }) },
-      drop: {
-        ...drop, marks: of(tables.marks, gone), spreads: of(tables.spreads, gone), waivers: of(tables.waivers, gone).filter(id => !settled.some(v => v.id === id)), checkWaivers: of(tables.checkWaivers, gone),
-        proofs: gone.flatMap(p => (tables.proofs.has(p.id) ? [p.id] : [])), copies: of(tables.copies, gone), parts: gone.map(p => p.id),
-      },
-    })
-    tellShared(label, after, fresh, shared)
-  }
-  /** Copies of a new part: as many as the one that it comes from has, where there is room beside the others. */
-  function copiesFor(part: Part, from: Part, { mesh, stand: at }: { readonly mesh: Mesh; readonly stand: Stand }): Copy[] {
-    const { raster, job } = current(), { min, max } = movedBounds(mesh.positions, at), size = [max[0] - min[0], max[1] - min[1]] as const, taken = [...(state.plateCheck?.boxes ?? [])], out: Copy[] = []
-    for (const copy of store.copies.filter(c => c.part === from.id)) {
-      const [x, y] = freePlace([size[0], size[1]], taken, job.printer) ?? [0, 0], next: Copy = { ...copy, id: newId(), part: part.id, turnDeg: 0, xPixels: Math.round(x / raster.pixelMm), yPixels: Math.round(y / raster.pixelMm) }
-      taken.push({ copy: next.id, min: [x - size[0] / 2, y - size[1] / 2], max: [x + size[0] / 2, y + size[1] / 2] })
-      out.push(next)
-    }
-    return out
-  }
-  function tellShared(label: string, after: readonly Part[], fresh: readonly Part[], { moved, lost, braces }: { readonly moved: number; readonly lost: number; readonly braces: number }): void {
-    const count = (n: number, one: string, more: string): string => (n === 1 ? `1 ${one}` : `${n} ${more}`)
-    const what = label === 'cut' ? `Cut in two: ${after.map(p => p.name).join(' and ')}${fresh.length > 0 ? ', which stands beside it on the plate' : ''}.` : label === 'cut anew' ? 'Cut anew.' : `${after[0].name} is whole again.`
-    say([what, ...(moved > 0 ? [`${count(moved, 'stilt', 'stilts')} went along.`] : []), ...(lost > 0 ? [`${count(lost, 'stilt touches or stands', 'stilts touch or stand')} on nothing any more and ${lost === 1 ? 'is' : 'are'} listed.`] : []), ...(braces > 0 ? [`${count(braces, 'brace has', 'braces have')} no room any more and ${braces === 1 ? 'is' : 'are'} gone.`] : [])].join(' '))
+    await share('join again', [part, ...(other ? [other] : [])], [whole])
   }
 
   return { cutting: { draft, seen, before, plane, frame, lit, cuts, cannot }, beginCut, endCut, setPlane, planeBy, leavePiece, askPegs, pegAt, makeCut, joinAgain, otherSide }
