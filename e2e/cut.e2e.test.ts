@@ -38,6 +38,15 @@ describe('a cut', () => {
     await sheet().getByText(/There is room for . of these pegs/).waitFor()
     await bench.write(/^Pegs/, '2')
     await expect.poll(() => page.getByRole('button', { name: 'Cut it in two' }).isEnabled()).toBe(true)
+    // one more where one points: between the legs there is nothing to stand on; pointed at again, it goes
+    await page.getByRole('button', { name: 'Place them by pointing' }).click()
+    const box = await bench.stage.boundingBox()
+    if (!box) throw new Error('There is no stage.')
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2)
+    await sheet().getByText('Peg 3 stands beside what is cut.', { exact: false }).waitFor()
+    await page.mouse.click(box.x + box.width / 2, box.y + box.height / 2)
+    await expect.poll(() => page.getByRole('button', { name: 'Cut it in two' }).isEnabled()).toBe(true)
+    await page.keyboard.press('Escape')
   })
 
   it('makes two parts of one, with pegs; what held the legs goes with them', async () => {

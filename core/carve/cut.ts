@@ -35,12 +35,12 @@ export interface CutOptions {
  * `no-room` where a socket would come nearer to the skin than a wall, or two would meet
  */
 export async function cutBy(mesh: Mesh, plane: Plane, { whole = [], pegs = null }: CutOptions = {}): Promise<CutParts> {
-  if (pegs) checkPegs(mesh, plane, pegs)
   const wasm = await kernel(), body = bodyOf(wasm, mesh)
   try {
     return inPlane(body, plane, ({ moved, pieces, frame, keep }) => {
-      const leave = piecesOver(pieces.map(p => p.toPolygons()), whole.map(p => flatOf(plane, p))), cut = pieces.filter((_, i) => !leave.includes(i)), areaMm2 = cut.reduce((sum, p) => sum + p.area(), 0)
+      const leave = whole.length === 0 ? [] : piecesOver(pieces.map(p => p.toPolygons()), whole.map(p => flatOf(plane, p))), cut = pieces.filter((_, i) => !leave.includes(i)), areaMm2 = cut.reduce((sum, p) => sum + p.area(), 0)
       if (cut.length === 0) throw new CarveError('misses', pieces.length === 0 ? 'The plane does not meet the part. Move it, or turn it.' : 'All that the plane meets is left whole. Choose a piece to cut through.')
+      if (pegs) checkPegs(mesh, plane, cut.map(p => p.toPolygons()), pegs)
       const sides = leave.length === 0 ? moved.splitByPlane([0, 0, 1], 0) : slit(wasm, moved, cut, keep), [above, below] = sides.map(keep)
       const back = (m: Manifold): Mesh => meshOfBody(keep(m.transform(frame.back)), body), [upper, lower] = pegs ? pegged(wasm, plane, [above, below], pegs, keep) : [above, below]
       return { above: back(upper), below: back(lower), areaMm2 }

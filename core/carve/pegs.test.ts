@@ -63,6 +63,10 @@ describe('pegs and sockets', () => {
   it('are refused where there is no wall beside a socket, and where two would meet', async () => {
     await expect(cutWith([[2.5, 6, 10]], sizes())).rejects.toMatchObject({ code: 'no-room' })
     await expect(cutWith([[10, 6, 10]], sizes({ depthMm: 9.5 }))).rejects.toMatchObject({ code: 'no-room' })
+    // far from all skin, and on none of it
+    await expect(cutWith([[40, 6, 10]], sizes())).rejects.toMatchObject({ code: 'no-room', message: 'Peg 1 stands beside what is cut. Move it.' })
+    // a long one that comes out of the top, and would end in the air
+    await expect(cutWith([[10, 6, 10]], sizes({ diameterMm: 1, endDiameterMm: 1, depthMm: 40 }), 0.1)).rejects.toMatchObject({ code: 'no-room' })
     await expect(cutWith([[10, 6, 10], [12, 6, 10]], sizes())).rejects.toMatchObject({ code: 'no-room' })
     const [narrow] = await sectionOf(box([0, 0, 0], [5, 5, 20]), plane)
     const post = box([0, 0, 0], [5, 5, 20])

@@ -1,7 +1,7 @@
 import type { CrossSection, Manifold, ManifoldToplevel } from 'manifold-3d'
 import { boundsOf, NearestTree, type Mesh, type Vec3 } from '../mesh'
 import { CarveError } from './carve-error'
-import { isWithin } from './loops'
+import { isWithin, type FlatLoops } from './loops'
 import { flatOf, frameOf, type Plane } from './plane'
 import type { SectionPiece } from './section'
 
@@ -88,11 +88,13 @@ export function pegsThatFit(skin: NearestTree, plane: Plane, pieces: readonly Pi
 
 /** How far a socket at a place stays from the skin, mm; below zero where it breaks through. */
 export function roomAt(skin: NearestTree, { normal }: Plane, at: Vec3, { diameterMm, endDiameterMm, depthMm, clearanceMm }: PegSizes): number {
+  const radius = Math.max(diameterMm, endDiameterMm) / 2, high = depthMm + clearanceMm, steps = Math.max(4, Math.ceil(high / radius))
   let least = Infinity
-  for (let n = 0; n <= 4; n++) {
-    const up = (n / 4) * (depthMm + clearanceMm)
+  // so close to each other that skin across the socket is not stepped over
+  for (let n = 0; n <= steps; n++) {
+    const up = (n / steps) * high
     skin.ask(at[0] + up * normal[0], at[1] + up * normal[1], at[2] + up * normal[2])
-    least = Math.min(least, skin.distance - Math.max(diameterMm, endDiameterMm) / 2 - clearanceMm)
+    least = Math.min(least, skin.distance - radius - clearanceMm)
   }
   return least
 }
@@ -103,10 +105,17 @@ export interface PlacedPegs extends PegSizes {
   readonly wallMm: number
 }
 
-/** @param mesh the part before it is cut @throws CarveError `no-room` where a socket would come nearer to the skin than a wall, or two would meet */
-export function checkPegs(mesh: Mesh, plane: Plane, pegs: PlacedPegs): void {
+/** Whether a peg stands on one of some pieces. */
+export function standsOn(pieces: readonly FlatLoops[], plane: Plane, at: Vec3): boolean {
+  const [x, y] = flatOf(plane, at)
+  return pieces.some(loops => isWithin(loops, x, y))
+}
+
+/** @param mesh the part before it is cut @param pieces that are cut through @throws CarveError `no-room` where a peg stands beside them, a socket would come nearer to the skin than a wall, or two would meet */
+export function checkPegs(mesh: Mesh, plane: Plane, pieces: readonly FlatLoops[], pegs: PlacedPegs): void {
   const skin = new NearestTree(mesh), wide = pegs.diameterMm + 2 * pegs.clearanceMm, { at, wallMm } = pegs
   at.forEach((p, i) => {
+    if (!standsOn(pieces, plane, p)) throw new CarveError('no-room', `Peg ${i + 1} stands beside what is cut. Move it.`)
     const room = roomAt(skin, plane, p, pegs)
     if (room < wallMm - 1e-6) throw new CarveError('no-room', `Peg ${i + 1} would leave ${Math.max(0, room).toFixed(2)} mm of wall beside its socket; it has to be ${wallMm} mm. Move it, or make it smaller.`)
     if (at.some((q, j) => j < i && Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]) < wide)) throw new CarveError('no-room', `Peg ${i + 1} would stand in another one. Move it.`)
@@ -127,7 +136,12 @@ export function pegged(wasm: ManifoldToplevel, plane: Plane, [upper, lower]: rea
 
 /** A peg as it stands, grown by a gap. */
 function prismOf({ CrossSection }: ManifoldToplevel, shape: PegSizes['shape'], diameterMm: number, endDiameterMm: number, gapMm: number, heightMm: number): Manifold {
-  const r = diameterMm / 2, round = CrossSection.circle(r, SIDES), cut = shape === 'keyed' ? round.intersect(CrossSection.square([2 * r, r + FLAT * r]).translate([-r, -r])) : round
-  const wide: CrossSection = gapMm > 0 ? cut.offset(gapMm, 'Miter') : cut, end = (endDiameterMm + 2 * gapMm) / (diameterMm + 2 * gapMm)
-  return wide.extrude(heightMm, 0, 0, [end, end])
+  const made: CrossSection[] = [], keep = (flat: CrossSection): CrossSection => {
+    made.push(flat)
+    return flat
+  }
+  const r = diameterMm / 2, round = keep(CrossSection.circle(r, SIDES)), cut = shape === 'keyed' ? keep(round.intersect(keep(keep(CrossSection.square([2 * r, r + FLAT * r])).translate([-r, -r])))) : round
+  const wide = gapMm > 0 ? keep(cut.offset(gapMm, 'Miter')) : cut, end = (endDiameterMm + 2 * gapMm) / (diameterMm + 2 * gapMm), prism = wide.extrude(heightMm, 0, 0, [end, end])
+  for (const flat of made) flat.delete()
+  return prism
 }

@@ -33,6 +33,7 @@ export function piecesIn(body: Body, plane: Plane): SectionPiece[] {
 
 /** Which pieces of a section some points stand for: the piece that each lies in, or is nearest to. */
 export function piecesAt(pieces: readonly SectionPiece[], plane: Plane, points: readonly Vec3[]): number[] {
+  if (points.length === 0) return []
   return piecesOver(pieces.map(piece => piece.loops.map(loop => loop.map(p => flatOf(plane, p)))), points.map(p => flatOf(plane, p)))
 }
 /** The same in the plane’s own coordinates. */

@@ -1,7 +1,7 @@
 import { NearestTree, type Mesh, type Vec3 } from '../mesh'
 import { bodyOf, kernel, type Body } from './kernel'
-import { pegsThatFit, placesOn, roomAt, type PegSizes } from './pegs'
-import type { Plane } from './plane'
+import { pegsThatFit, placesOn, roomAt, standsOn, type PegSizes } from './pegs'
+import { flatOf, type Plane } from './plane'
 import { piecesIn, type SectionPiece } from './section'
 
 /** A part on which planes are tried before it is cut: what takes time is done once. It lies in the memory of the library until it is freed. */
@@ -31,8 +31,9 @@ export class CutTrial {
   fitting(plane: Plane, pieces: readonly SectionPiece[], sizes: PegSizes & { readonly wallMm: number }, count: number): (PegSizes & { readonly wallMm: number }) | null {
     return pegsThatFit(this.#near(), plane, pieces, sizes, count)
   }
-  /** How far the socket of a peg stays from the skin, mm; below zero where it breaks through. */
-  room(plane: Plane, at: Vec3, sizes: PegSizes): number {
+  /** How far the socket of a peg stays from the skin, mm; below zero where it breaks through; null where the peg stands beside some pieces. */
+  room(plane: Plane, pieces: readonly SectionPiece[], at: Vec3, sizes: PegSizes): number | null {
+    if (!standsOn(pieces.map(piece => piece.loops.map(loop => loop.map(p => flatOf(plane, p)))), plane, at)) return null
     return roomAt(this.#near(), plane, at, sizes)
   }
   #near(): NearestTree {

@@ -183,8 +183,9 @@ export function createCutting(context: BenchContext, { inTurn }: Pick<ReturnType
     if (!now || !found) return ''
     if (found.pieces.length === 0) return 'The plane does not meet the part. Move it, or turn it.'
     if (found.areaMm2 === 0) return 'All that the plane meets is left whole. Choose a piece to cut through.'
-    const tight = found.pegs.findIndex(p => p.roomMm < now.pegs.wallMm - 1e-6)
-    if (tight >= 0) return `Peg ${tight + 1} leaves ${Math.max(0, found.pegs[tight].roomMm).toFixed(2)} mm of wall beside its socket; ${now.pegs.wallMm} mm are asked for. Move it, or make it smaller.`
+    const beside = found.pegs.findIndex(p => p.roomMm === null), tight = found.pegs.findIndex(p => (p.roomMm ?? 0) < now.pegs.wallMm - 1e-6)
+    if (beside >= 0) return `Peg ${beside + 1} stands beside what is cut. Click on it to take it away.`
+    if (tight >= 0) return `Peg ${tight + 1} leaves ${Math.max(0, found.pegs[tight].roomMm ?? 0).toFixed(2)} mm of wall beside its socket; ${now.pegs.wallMm} mm are asked for. Move it, or make it smaller.`
     if (!now.pegs.at && found.roomFor < now.pegs.count) return `There is room for ${found.roomFor === 0 ? 'none of these pegs' : `${found.roomFor} of these pegs`}. Take fewer, or smaller ones.`
     return ''
   })

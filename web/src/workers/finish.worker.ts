@@ -24,8 +24,8 @@ export interface CutLook {
   readonly pieces: readonly SectionPiece[]
   /** Pieces that are left whole. */
   readonly whole: readonly number[]
-  /** Where pegs stand, and how far the socket of each stays from the skin, mm. */
-  readonly pegs: readonly { readonly at: Vec3; readonly roomMm: number }[]
+  /** Where pegs stand, and how far the socket of each stays from the skin, mm; null where it stands beside what is cut. */
+  readonly pegs: readonly { readonly at: Vec3; readonly roomMm: number | null }[]
   /** How many there are at the most of those that were asked for. */
   readonly roomFor: number
   /** Smaller ones that all have room; null where there are none, or those that are asked for have it. */
@@ -68,7 +68,7 @@ const finishWorker = {
     const own = trial, pieces = own.section(plane), left = piecesAt(pieces, plane, whole)
     if (!pegs) return { pieces, whole: left, pegs: [], roomFor: 0, fits: null }
     const through = pieces.filter((_, i) => !left.includes(i)), at = pegs.at ?? own.places(plane, through, pegs, pegs.wallMm, pegs.count)
-    return { pieces, whole: left, pegs: at.map(p => ({ at: p, roomMm: own.room(plane, p, pegs) })), roomFor: at.length, fits: at.length < pegs.count ? own.fitting(plane, through, pegs, pegs.count) : null }
+    return { pieces, whole: left, pegs: at.map(p => ({ at: p, roomMm: own.room(plane, through, p, pegs) })), roomFor: at.length, fits: at.length < pegs.count ? own.fitting(plane, through, pegs, pegs.count) : null }
   },
 }
 export type FinishWorker = typeof finishWorker
