@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { basename, extname } from 'node:path'
-import { contentOf, DEFAULT_PRINTER, DEFAULT_RESIN, gaugesToKeep, listsOf, newId, NO_RAFT, stateOfPart, type Job, type Part, type ReadyReport } from '@oak-stilts/core/contract'
+import { contentOf, DEFAULT_PRINTER, DEFAULT_RESIN, gaugesToKeep, listsOf, newId, NO_RAFT, PLAIN_PRINT, stateOfPart, type Job, type Part, type ReadyReport } from '@oak-stilts/core/contract'
 import { readJobFile, writeJobFile } from '@oak-stilts/core/job-file'
 import { encodeMesh, PREPARE_VERSION, prepareSolid, readModel, UNIT_MM, type Mesh } from '@oak-stilts/core/mesh'
 import { finishParts } from '@oak-stilts/core/finish'
@@ -87,7 +87,7 @@ async function newJob(path: string, { options, part, prepared, recipe, pose, mes
     source: { fileHash, fileName: basename(path), format, object: 0, statedUnitMm: unit && UNIT_MM[unit], notes: [...notes], meshHash, plainHash: asCame && hashOf(encodeMesh(asCame)), faultsHash: null, prepareVersion: PREPARE_VERSION, summary: { ...report, sizeMm: [...sizeMm], looksStanding: looksStanding(mesh) } },
   }
   const job: Job = {
-    id: '', revision: 0, name, printer: DEFAULT_PRINTER, resin: DEFAULT_RESIN, layerMm: options.layerMm, settings: options.settings, batches: [],
+    id: '', revision: 0, name, printer: DEFAULT_PRINTER, resin: DEFAULT_RESIN, layerMm: options.layerMm, settings: options.settings, printing: PLAIN_PRINT, batches: [],
     parts: [row], copies: [{ id: newId(), part, xPixels: 0, yPixels: 0, turnDeg: shift.turnDeg }], nodes: [], beams: [], waivers: [], marks: [], gauges: [], spreads: [], checkWaivers: [], proofs: [],
   }
   return { job, files: new Map([[fileHash, bytes]]), meshOf: () => made, picture: null }

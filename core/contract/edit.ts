@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { IdSchema, NameSchema, positive } from './primitives'
 import { PrinterSchema } from './printer'
+import { PLAIN_PRINT, PrintSettingsSchema } from './printing'
 import { ResinSchema } from './resin'
 import { ScanSettingsSchema } from './scan-settings'
 import { TABLE_NAMES, TABLES, type AnyRow, type TableName, type Tables } from './tables'
@@ -13,8 +14,11 @@ export const JobFieldsSchema = z.object({
   layerMm: positive.min(0.005).max(1),
   /** What its scans count as held, small and steep. */
   settings: ScanSettingsSchema,
+  printing: PrintSettingsSchema,
 })
 export type JobFields = z.infer<typeof JobFieldsSchema>
+/** As they are stored: what an older version wrote says nothing of how it is printed. */
+export const STORED_FIELDS = { ...JobFieldsSchema.shape, printing: PrintSettingsSchema.default(PLAIN_PRINT) }
 export type FieldName = keyof JobFields
 
 const MOST_ROWS = 200000
@@ -91,14 +95,20 @@ export function applyChange(content: JobContent, change: Change): { readonly inv
 
 /** The one change that turns a content into another, but for its name: only rows that differ are put. */
 export function changeTo(from: JobContent, to: JobContent, label: string): Change {
-  const { printer, resin, layerMm, settings } = to.fields, put: Record<string, AnyRow[]> = {}, drop: Record<string, string[]> = {}
+  const set = fieldsButName(to), put: Record<string, AnyRow[]> = {}, drop: Record<string, string[]> = {}
   for (const name of TABLE_NAMES) {
     const before = from.tables[name] as ReadonlyMap<string, AnyRow>, after = to.tables[name] as ReadonlyMap<string, AnyRow>
     const changed = [...after.values()].filter(row => JSON.stringify(before.get(row.id)) !== JSON.stringify(row)), gone = [...before.keys()].filter(id => !after.has(id))
     if (changed.length > 0) put[name] = changed
     if (gone.length > 0) drop[name] = gone
   }
-  return { label, set: { printer, resin, layerMm, settings }, put, drop }
+  return { label, set, put, drop }
+}
+
+function fieldsButName({ fields }: JobContent): Partial<JobFields> {
+  const set: Partial<JobFields> = { ...fields }
+  delete set.name
+  return set
 }
 
 /** Rows that one change of `changesToReplace` holds at most. */
@@ -106,8 +116,7 @@ const REPLACED_AT_ONCE = 4000
 
 /** The changes that turn one content into another, all of it but for its name; each of bounded size. */
 export function changesToReplace(theirs: JobContent, mine: JobContent, label: string): Change[] {
-  const { printer, resin, layerMm, settings } = mine.fields
-  const changes: Change[] = [{ label, set: { printer, resin, layerMm, settings } }]
+  const changes: Change[] = [{ label, set: fieldsButName(mine) }]
   // what is dropped goes from what hangs on others to what others hang on; what is put goes the other way
   for (const name of TABLE_NAMES.toReversed()) {
     const gone = [...theirs.tables[name].keys()].filter(id => !mine.tables[name].has(id))

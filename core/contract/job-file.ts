@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { JobFieldsSchema } from './edit'
+import { STORED_FIELDS } from './edit'
 import { ROW_LISTS } from './job'
 import { HashSchema } from './primitives'
 
@@ -14,7 +14,7 @@ export const JOB_RELATION = 'urn:oak-stilts:job'
 export const JobFileSchema = z.object({
   format: z.literal(JOB_FILE_FORMAT),
   version: z.literal(1),
-  ...JobFieldsSchema.shape,
+  ...STORED_FIELDS,
   ...ROW_LISTS,
   /** The files that its parts come from, by hash (SHA-256), and where in the package each lies, as it was brought in. */
   files: z.array(z.object({ hash: HashSchema, path: z.string().min(1).max(300) })),

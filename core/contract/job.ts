@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { EditSchema, JobFieldsSchema, type JobContent } from './edit'
+import { EditSchema, STORED_FIELDS, type JobContent } from './edit'
 import { PartSchema, MeshSummarySchema } from './part'
 import { count, finite, IdSchema, NameSchema } from './primitives'
 import { TABLE_NAMES, TABLES, tablesOf, type RowLists, type TableName } from './tables'
@@ -27,7 +27,7 @@ export const ROW_LISTS = Object.fromEntries(TABLE_NAMES.map(name => [name, z.arr
 export const JobSchema = z.object({
   id: z.string(),
   revision: count,
-  ...JobFieldsSchema.shape,
+  ...STORED_FIELDS,
   ...ROW_LISTS,
   /** Names of the batches of edits that were applied last, oldest first: who sent one and got no answer finds it here. */
   batches: z.array(z.string()),
@@ -38,15 +38,15 @@ export type Job = z.infer<typeof JobSchema>
 export const VersionSchema = z.object({ id: IdSchema, name: NameSchema, createdAt: z.string(), stilts: count })
 export type Version = z.infer<typeof VersionSchema>
 /** All that a version holds: fields and rows. */
-export const VersionContentSchema = z.object({ ...JobFieldsSchema.shape, ...ROW_LISTS })
+export const VersionContentSchema = z.object({ ...STORED_FIELDS, ...ROW_LISTS })
 export type VersionContent = z.infer<typeof VersionContentSchema>
 /** Versions of a job; the oldest has to go before there are more. */
 export const MOST_VERSIONS = 50
 
 /** What of a job changes, to be changed. */
 export function contentOf(job: Job): JobContent {
-  const { name, printer, resin, layerMm, settings } = job
-  return { fields: { name, printer, resin, layerMm, settings }, tables: tablesOf(job as RowLists) }
+  const { name, printer, resin, layerMm, settings, printing } = job
+  return { fields: { name, printer, resin, layerMm, settings, printing }, tables: tablesOf(job as RowLists) }
 }
 
 /** Edits that go in one batch; a queue is cut into as many as it needs. */

@@ -1,6 +1,7 @@
 import { digest } from 'ohash'
 import type { JobContent } from './edit'
 import type { Recipe } from './part'
+import type { Printer } from './printer'
 import { sortedById, type AnyRow, type TableName } from './tables'
 
 /** Tables whose rows a proof depends on, beside the part itself. */
@@ -9,7 +10,12 @@ const JUDGED_BY: readonly TableName[] = ['nodes', 'beams', 'marks', 'waivers', '
 /** A text for the state of a part of a job as far as its proof depends on it: another one after every such edit, the same again once that is undone. */
 export function stateOfPart({ fields: { printer, resin, layerMm, settings }, tables }: JobContent, part: string): string {
   const row = tables.parts.get(part), own = JUDGED_BY.map(name => sortedById(tables[name].values() as Iterable<AnyRow>).filter(r => 'part' in r && r.part === part))
-  return digest(JSON.stringify([printer, resin, layerMm, settings, row && [row.source.meshHash, stepsOf(row.recipe), row.pose, row.raft], [...tables.gauges.values()], own], byName))
+  return digest(JSON.stringify([judgedOf(printer), resin, layerMm, settings, row && [row.source.meshHash, stepsOf(row.recipe), row.pose, row.raft], [...tables.gauges.values()], own], byName))
+}
+
+/** What of a printer a proof asks for. */
+function judgedOf({ name, widthMm, depthMm, heightMm, pixelsX, pixelsY, layersMm }: Printer): object {
+  return { name, widthMm, depthMm, heightMm, pixelsX, pixelsY, layersMm }
 }
 
 /** What is made of the source; steps that nobody asked for are not among it, as before there were any. */

@@ -1,4 +1,4 @@
-import { AS_MADE, DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, NO_RAFT, type Copy, type Job, type MeshSummary, type Part, type PlanNode } from '../contract'
+import { AS_MADE, DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, NO_RAFT, PLAIN_PRINT, type Copy, type Job, type MeshSummary, type Part, type PlanNode } from '../contract'
 import { gaugeOf, sizesOf, type StiltShape } from '../stilts'
 
 export const SUMMARY: MeshSummary = { triangles: 12, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, flippedFaces: 0, manyFacedEdges: 0, slivers: 0, crossingPairs: null, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, solidsWithin: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: true }
@@ -14,7 +14,7 @@ export function copyRow(id = 'copy', part = 'part', more: Partial<Copy> = {}): C
 /** A job of one part and one copy of it. */
 export function jobRow(id = 'job', more: Partial<Job> = {}): Job {
   return {
-    id, name: id, revision: 0, printer: DEFAULT_PRINTER, resin: DEFAULT_RESIN, layerMm: DEFAULT_LAYER_MM, settings: DEFAULT_SETTINGS,
+    id, name: id, revision: 0, printer: DEFAULT_PRINTER, resin: DEFAULT_RESIN, layerMm: DEFAULT_LAYER_MM, settings: DEFAULT_SETTINGS, printing: PLAIN_PRINT,
     parts: [partRow()], copies: [copyRow()], nodes: [], beams: [], waivers: [], marks: [], gauges: [], spreads: [], checkWaivers: [], proofs: [], batches: [], ...more,
   }
 }

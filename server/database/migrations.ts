@@ -44,6 +44,9 @@ export const MIGRATIONS: readonly Step[] = [
     await sql`CREATE TABLE versions (
       job_id TEXT NOT NULL REFERENCES jobs(id) ON DELETE CASCADE, id TEXT NOT NULL, name TEXT NOT NULL, created_at TEXT NOT NULL, content TEXT NOT NULL, PRIMARY KEY (job_id, id)) STRICT`.execute(db)
   },
+  async db => {
+    await sql`ALTER TABLE jobs ADD COLUMN printing TEXT`.execute(db)
+  },
 ]
 
 /** Brings a database to the newest version, each step in a transaction of its own. @throws where it comes from a newer program */

@@ -9,6 +9,7 @@ export interface Tables {
     layer_mm: number
     /** Null for the defaults. */
     settings: string | null
+    printing: string | null
     picture_version: string | null
     created_at: string
     updated_at: string

@@ -33,7 +33,7 @@ const KEPT_EDITS = 500, KEPT_BYTES = 64 * 1024 * 1024
 /** What of that is sent to a page. */
 const SENT_BYTES = 16 * 1024 * 1024
 
-const COLUMNS: Record<FieldName, keyof Tables['jobs']> = { name: 'name', printer: 'printer', resin: 'resin', layerMm: 'layer_mm', settings: 'settings' }
+const COLUMNS: Record<FieldName, keyof Tables['jobs']> = { name: 'name', printer: 'printer', resin: 'resin', layerMm: 'layer_mm', settings: 'settings', printing: 'printing' }
 
 export interface NewJob {
   readonly name: string
@@ -87,7 +87,7 @@ export class JobStore {
     const pixels = (mm: number): number => Math.round(mm / pixelMm) || 0
     await this.#db.transaction().execute(async trx => {
       await trx.insertInto('jobs').values({
-        id, name, revision: 0, printer: JSON.stringify(DEFAULT_PRINTER), resin: JSON.stringify(DEFAULT_RESIN), layer_mm: DEFAULT_LAYER_MM, settings: null, picture_version: picture, created_at: now, updated_at: now, archived: 0, deleted_at: null,
+        id, name, revision: 0, printer: JSON.stringify(DEFAULT_PRINTER), resin: JSON.stringify(DEFAULT_RESIN), layer_mm: DEFAULT_LAYER_MM, settings: null, printing: null, picture_version: picture, created_at: now, updated_at: now, archived: 0, deleted_at: null,
       }).execute()
       for (const { part, places } of parts) {
         const partId = newId()
@@ -128,7 +128,7 @@ export class JobStore {
     const now = new Date().toISOString(), id = randomUUID(), rows = listsOf(tables)
     await this.#db.transaction().execute(async trx => {
       await trx.insertInto('jobs').values({
-        id, name: fields.name, revision: 0, printer: JSON.stringify(fields.printer), resin: JSON.stringify(fields.resin), layer_mm: fields.layerMm, settings: JSON.stringify(fields.settings), picture_version: picture, created_at: now, updated_at: now, archived: 0, deleted_at: null,
+        id, name: fields.name, revision: 0, printer: JSON.stringify(fields.printer), resin: JSON.stringify(fields.resin), layer_mm: fields.layerMm, settings: JSON.stringify(fields.settings), printing: JSON.stringify(fields.printing), picture_version: picture, created_at: now, updated_at: now, archived: 0, deleted_at: null,
       }).execute()
       for (const name of TABLE_NAMES) await putRows(trx, id, name, rows[name].map(r => JSON.stringify(r)))
       await checkRows(trx, id, [{ label: 'bring in', step: newId(), way: 'do', put: rows }])
@@ -286,7 +286,7 @@ export function blobsOf({ meshHash, fileHash, plainHash, faultsHash }: Pick<Sour
 }
 
 function fieldsOf(row: Tables['jobs']): Record<FieldName, unknown> {
-  return { name: row.name, printer: JSON.parse(row.printer), resin: JSON.parse(row.resin), layerMm: row.layer_mm, settings: { ...DEFAULT_SETTINGS, ...(row.settings === null ? {} : (JSON.parse(row.settings) as object)) } }
+  return { name: row.name, printer: JSON.parse(row.printer), resin: JSON.parse(row.resin), layerMm: row.layer_mm, settings: { ...DEFAULT_SETTINGS, ...(row.settings === null ? {} : (JSON.parse(row.settings) as object)) }, printing: row.printing === null ? undefined : JSON.parse(row.printing) }
 }
 
 async function addSource(trx: Transaction<Tables>, job: string, source: Source): Promise<void> {

@@ -38,8 +38,8 @@ export function createVersions({ store, say }: BenchContext) {
     return tried(async job => {
       const content = await api.version(job, id)
       if (store.job?.id !== job) return
-      const { printer, resin, layerMm, settings } = content
-      store.apply(changeTo(store.snapshot(), { fields: { name: content.name, printer, resin, layerMm, settings }, tables: tablesOf(content) }, `go back to “${name.slice(0, 80)}”`))
+      const { printer, resin, layerMm, settings, printing } = content
+      store.apply(changeTo(store.snapshot(), { fields: { name: content.name, printer, resin, layerMm, settings, printing }, tables: tablesOf(content) }, `go back to “${name.slice(0, 80)}”`))
       say(`Back at “${name}”. Undo returns to what was before.`)
     })
   }
