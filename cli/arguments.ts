@@ -2,12 +2,12 @@ import { parseArgs } from 'node:util'
 import type { PegSizes, Plane } from '@oak-stilts/core/carve'
 import type { Vec3 } from '@oak-stilts/core/mesh'
 import { DEFAULT_POSE, type Pose } from '@oak-stilts/core/pose'
-import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, PLANNED, RaftKindSchema, WorthSchema, type PlanOptions, type ScanSettings } from '@oak-stilts/core/contract'
+import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pixelMmOf, PLANNED, RaftKindSchema, SmoothingSchema, WorthSchema, type PlanOptions, type Smoothing, type ScanSettings } from '@oak-stilts/core/contract'
 
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
 
-const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof', 'ready', 'hollow', 'cut'] as const
+const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof', 'ready', 'hollow', 'cut', 'slice', 'rehearse'] as const
 
 export interface Options {
   readonly command: (typeof COMMANDS)[number] | 'check-plan'
@@ -57,6 +57,9 @@ export interface Options {
   readonly pegs: (PegSizes & { readonly count: number }) | null
   /** Holes near points of the file. */
   readonly holes: readonly { readonly near: Vec3; readonly diameterMm: number }[]
+  /** A printer by name or file; null for that of the job, or the usual one. How finely shades are found; null for what the job says. */
+  readonly printer: string | null
+  readonly smoothing: Smoothing | null
   /** Gap that stilts keep from each other, mm. */
   readonly webMm: number
 }
@@ -77,6 +80,8 @@ export const USAGE = `Usage:
   ready FILE [pose options] [--resin NAME|RESIN.json] --out JOB.3mf [--json]
   hollow FILE --wall MM [--cell MM] [--self-supporting [--tilt-x D] [--tilt-y D]] [--hole X,Y,Z,D]… --out OUT.stl [--json]
   cut FILE --plane NX,NY,NZ,D [--keep N,N] [--peg round|keyed,DIAMETER,DEPTH,CLEARANCE,COUNT] --out DIR [--json]
+  slice FILE [pose options] [--plan PLAN.json] [--printer NAME|PRINTER.json] [--resin NAME|RESIN.json] [--smoothing none|twice|fourfold|finest] --out PACKAGE.zip [--json]
+  rehearse PACKAGE.zip [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
 In place of FILE each takes --job JOB.3mf [--part NAME]: a part of a whole job, with its pose, stilts, marks and settings.`
 
@@ -92,6 +97,7 @@ export function readArguments(argv: readonly string[]): Options {
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
         flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' }, model: { type: 'string' },
         wall: { type: 'string' }, cell: { type: 'string' }, 'self-supporting': { type: 'boolean' }, plane: { type: 'string' }, keep: { type: 'string' }, peg: { type: 'string' }, hole: { type: 'string', multiple: true },
+        printer: { type: 'string' }, smoothing: { type: 'string' },
         job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' }, resin: { type: 'string' },
         what: { type: 'string' }, recipe: { type: 'string' }, near: { type: 'string' }, triangles: { type: 'string' }, faces: { type: 'string' }, gauges: { type: 'string' }, within: { type: 'string' }, flatter: { type: 'string' }, raft: { type: 'string' }, 'no-branches': { type: 'boolean' }, 'no-sticks': { type: 'boolean' },
       },
@@ -123,7 +129,12 @@ export function readArguments(argv: readonly string[]): Options {
   if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
   if (values.mend !== undefined && command !== 'check') throw new UsageError('--mend goes with "check".')
   if (values.mend && !/\.(stl|3mf)$/i.test(values.mend)) throw new UsageError('--mend must end in .stl or .3mf.')
-  if (values.resin !== undefined && (checksPlan || (command !== 'proof' && command !== 'ready' && command !== 'plan'))) throw new UsageError('--resin goes with "proof", "ready" and "plan".')
+  if (values.resin !== undefined && (checksPlan || (command !== 'proof' && command !== 'ready' && command !== 'plan' && command !== 'slice'))) throw new UsageError('--resin goes with "proof", "ready", "plan" and "slice".')
+  for (const option of ['printer', 'smoothing'] as const) if (values[option] !== undefined && command !== 'slice') throw new UsageError(`--${option} goes with "slice".`)
+  if (command === 'slice' && (!values.out || !/\.zip$/i.test(values.out))) throw new UsageError('"slice" needs --out PACKAGE.zip, the file to write the layers to.')
+  if (command === 'slice' && values.pixel !== undefined) throw new UsageError('Layers have the pixels of their printer; --pixel does not go with "slice".')
+  if (command === 'rehearse' && values.job !== undefined) throw new UsageError('"rehearse" takes a package of layers, not a job.')
+  if (values.smoothing !== undefined && !SmoothingSchema.options.some(o => o === values.smoothing)) wrong('smoothing', SmoothingSchema.options)
   for (const option of ONLY_PLAN) if (values[option] !== undefined && (command !== 'plan' || checksPlan)) throw new UsageError(`--${option} goes with "plan".`)
   if ((['what', 'faces', 'near', 'triangles'] as const).filter(o => values[o] !== undefined && !(o === 'faces' && values.what === 'faces')).length > 1) throw new UsageError('A plan is for one of --what, --faces, --near and --triangles.')
   if (command === 'ready' && (!values.out || !/\.3mf$/i.test(values.out))) throw new UsageError('"ready" needs --out JOB.3mf, the file to write the job to.')
@@ -147,6 +158,7 @@ export function readArguments(argv: readonly string[]): Options {
     ledges: values.ledges === true,
     wallMm: number(values.wall, '--wall', 2, 0.2, 50), cellMm: values.cell === undefined ? null : number(values.cell, '--cell', 0.2, 0.05, 5), selfSupporting: values['self-supporting'] === true, holes: (values.hole ?? []).map(holeIn),
     plane: values.plane === undefined ? null : planeIn(values.plane), whole: values.keep === undefined ? [] : rangesIn(values.keep, '--keep', 'pieces of the section').flatMap(([a, b]) => Array.from({ length: b - a + 1 }, (_, i) => a + i)), pegs: values.peg === undefined ? null : pegsIn(values.peg),
+    printer: values.printer ?? null, smoothing: values.smoothing === undefined ? null : (values.smoothing as Smoothing),
     webMm: number(values.web, '--web', DEFAULT_RESIN.webMm, 0, 5),
     settings: {
       ...DEFAULT_SETTINGS,

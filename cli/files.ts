@@ -1,4 +1,4 @@
-import { accessSync, closeSync, constants, fstatSync, openSync, readFileSync, readSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { accessSync, closeSync, constants, fstatSync, fsyncSync, openSync, readFileSync, readSync, renameSync, rmSync, statSync, writeFileSync, writeSync } from 'node:fs'
 import { dirname } from 'node:path'
 import { AnyPlanFileSchema, type AnyPlanFile } from '@oak-stilts/core/contract'
 import { readModel, sourceOfFile, type ByteSource, type ModelFile } from '@oak-stilts/core/mesh'
@@ -76,6 +76,29 @@ export function save(path: string, content: string | Uint8Array): void {
     rmSync(part, { force: true })
     const { code } = error as { code?: string }
     throw new UsageError(code === 'ENOSPC' ? `The disk is full: ${path} was not written.` : `${path} cannot be written (${code ?? (error as Error).message}).`)
+  }
+}
+
+/** Writes a file piece by piece, whole or not at all. @throws UsageError, and what the work throws */
+export async function saveInPieces<T>(path: string, work: (write: (bytes: Uint8Array) => void) => Promise<T>): Promise<T> {
+  const part = `${path}.${process.pid}.part`
+  let file: number | null = null
+  try {
+    file = openSync(part, 'w')
+    const to = file, done = await work(bytes => {
+      for (let at = 0; at < bytes.length;) at += writeSync(to, bytes, at)
+    })
+    fsyncSync(file)
+    closeSync(file)
+    file = null
+    renameSync(part, path)
+    return done
+  } catch (error) {
+    if (file !== null) closeSync(file)
+    rmSync(part, { force: true })
+    const { code } = error as { code?: string }
+    if (!code || !/^E[A-Z]+$/.test(code)) throw error
+    throw new UsageError(code === 'ENOSPC' ? `The disk is full: ${path} was not written.` : `${path} cannot be written (${code}).`)
   }
 }
 

@@ -40,6 +40,14 @@ export function marksOf(job: string, part: string | null, triangles: number): Pr
   })
 }
 
+/** What a job file holds. @throws MeshError, UsageError */
+export function jobNamed(path: string): Promise<JobFile> {
+  return withFile(path, source => readJobFile(source, found => {
+    if (!found) throw new UsageError(`${path} holds no job. Export the whole job as 3MF and name that file.`)
+    return Promise.resolve(found.job)
+  }))
+}
+
 function withJob<T>(path: string, name: string | null, work: (of: PartOfJob, bytes: () => Promise<Uint8Array>) => Promise<T>): Promise<T> {
   return withFile(path, source => readJobFile(source, async found => {
     if (!found) throw new UsageError(`${path} holds no job. Export the whole job as 3MF and name that file.`)

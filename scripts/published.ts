@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { AuditReportSchema, CheckReportSchema, CutReportSchema, JobFileSchema, HollowReportSchema, KitFileSchema, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, RecipeFileSchema, ScanReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
+import { AuditReportSchema, CheckReportSchema, CutReportSchema, JobFileSchema, HollowReportSchema, KitFileSchema, LiftOutReportSchema, PackageManifestSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, RecipeFileSchema, RehearsalReportSchema, ScanReportSchema, SliceReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
 import { openApiDocument } from '../server/api/openapi'
 
 /** The published files by name, made from the Zod definitions. */
@@ -20,6 +20,9 @@ export function publishedFiles(): [string, string][] {
     ['plan-report.schema.json', text(z.toJSONSchema(PlanReportSchema))],
     ['ready-report.schema.json', text(z.toJSONSchema(ReadyReportSchema))],
     ['proof-report.schema.json', text(z.toJSONSchema(ProofReportSchema))],
+    ['print-package.schema.json', text(z.toJSONSchema(PackageManifestSchema))],
+    ['slice-report.schema.json', text(z.toJSONSchema(SliceReportSchema))],
+    ['rehearsal-report.schema.json', text(z.toJSONSchema(RehearsalReportSchema))],
     ['plan-check-report.schema.json', text(z.toJSONSchema(PlanCheckReportSchema))],
     ['openapi.json', text(openApiDocument())],
   ]

@@ -212,6 +212,37 @@ export const HollowReportSchema = z.object({
 })
 export type HollowReport = z.infer<typeof HollowReportSchema>
 
+/** What `slice` prints: seconds and resin are estimates. */
+export const SliceReportSchema = z.object({
+  out: z.string(),
+  bytes: count,
+  printer: z.string(),
+  resin: z.string(),
+  layerMm: number.positive(),
+  layers: count,
+  shades: count,
+  seconds: number,
+  resinMl: z.object({ all: number, parts: number, rafts: number, stilts: number }),
+  cost: number,
+})
+export type SliceReport = z.infer<typeof SliceReportSchema>
+
+/** What `rehearse` prints of a package of layers, from its pictures alone; layers from 0, mm², mm³. */
+export const RehearsalReportSchema = z.object({
+  good: z.boolean(),
+  name: z.string(),
+  printer: z.string(),
+  layers: count,
+  layerMm: number.positive(),
+  /** What is wrong with the pictures themselves. */
+  faults: z.array(z.object({ kind: z.enum(['empty', 'misplaced', 'lit', 'edge']), layer: count, layers: count, sentence: z.string() })),
+  islands: z.array(z.object({ layer: count, areaMm2: number, volumeMm3: number, at: point })),
+  cups: z.array(z.object({ firstLayer: count, lastLayer: count, peakAreaMm2: number, volumeMm3: number, at: point })),
+  firstLayer: z.object({ regions: count, areaMm2: number }),
+  areaMm2: z.array(number),
+})
+export type RehearsalReport = z.infer<typeof RehearsalReportSchema>
+
 export const LiftOutReportSchema = z.object({
   model: z.string(),
   plan: z.string(),

@@ -1,6 +1,12 @@
 /** Printing: layers as pictures, how long they take, and the package that a printer is sent. */
 export type { GreyRuns } from './png/grey-runs'
 export { writePng } from './png/write-png'
+export { rehearse, type PictureFault, type Rehearsal } from './rehearse/rehearse'
+export { readPng } from './png/read-png'
 export { growthOf, type PartToSlice, type PlateToSlice } from './slice/plate-to-slice'
+export { PlateView } from './slice/plate-view'
 export { PlateSlicer, SLICED_AT_ONCE, type SlicedLayer } from './slice/plate-slicer'
-export { secondsOfLayers } from './time'
+export { PackageError, type PackageErrorCode } from './package/package-error'
+export { checkDigest, openPackage, type OpenPackage } from './package/read-package'
+export { layerFile, MANIFEST_FILE, packageName, PackageWriter, type PackageAbout } from './package/write-package'
+export { costOf, exposureOf, secondsOf, secondsOfLayers, timesOfLayers } from './time'

@@ -1,2 +1,2 @@
 /** Rafts: what stilts stand on, made from their feet by a rule. */
-export { feetOf, raftAsked, raftOf, raftSolid, solidsOfPart, type RaftFoot } from './raft'
+export { feetOf, raftAsked, raftOf, raftSolid, solidsOfPart, stiltSolids, type RaftFoot } from './raft'

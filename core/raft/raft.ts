@@ -36,10 +36,14 @@ export function feetOf(nodes: Iterable<PlanNode>, part: string): RaftFoot[] {
   return feet
 }
 
+/** The stilts of a part, one solid for each structure of them. */
+export function stiltSolids(index: PlanIndex, part: string): Mesh[] {
+  return [...index.structures().values()].filter(s => s.part === part).map(s => solidOfStructure(index, s))
+}
+
 /** All solids under a part: one for each structure of its stilts, and its raft where it has one. */
 export function solidsOfPart(index: PlanIndex, part: string, raft: Raft): Mesh[] {
-  const stilts = [...index.structures().values()].filter(s => s.part === part).map(s => solidOfStructure(index, s))
-  const under = raftSolid(raft, feetOf(index.nodes.values(), part))
+  const stilts = stiltSolids(index, part), under = raftSolid(raft, feetOf(index.nodes.values(), part))
   return under ? [...stilts, under] : stilts
 }
 

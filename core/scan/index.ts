@@ -7,7 +7,7 @@
 export type { HangsOn } from './findings/hangs-on'
 export type { Folded } from './findings/types'
 export { outletOf, type HoleCost } from './findings/vents'
-export { BAND_LAYERS } from './graph/banded-body'
+export { BAND_LAYERS, type MadeLayers } from './graph/banded-body'
 export { allTriangles, BandIndex, bodyOf, type Body, type Raster } from './raster/body'
 export { Int32List } from './raster/growable'
 export { mergedRuns } from './raster/merged-runs'

@@ -8,7 +8,7 @@ import { hangsOn, type HangsOn } from './findings/hangs-on'
 import { signalsOf, type Signals } from './findings/signals'
 import type { Folded, OwnReach } from './findings/types'
 import { proposeVents, type HoleCost } from './findings/vents'
-import { BandedBody } from './graph/banded-body'
+import { BandedBody, type MadeLayers } from './graph/banded-body'
 import { componentsAt, componentsBeside, type EmptySpot, type LaidAt } from './graph/components-at'
 import { joinLayers, sourcesOf, type LayerSource } from './graph/join-layers'
 import type { GraphChunk, LayerGraph } from './graph/layer-graph'
@@ -91,12 +91,12 @@ export class ModelScan {
   #suction: Suction | null = null
   #grounded: Grounded | null = null
 
-  /** @throws MeshError `too-big-to-scan` */
-  constructor(mesh: Mesh, raster: Raster, stand: RigidMotion = AS_IS, settings: ScanSettings = DEFAULT_SETTINGS) {
+  /** @param mesh what is scanned; or its layers, where these were made elsewhere @throws MeshError `too-big-to-scan` */
+  constructor(mesh: Mesh | MadeLayers, raster: Raster, stand: RigidMotion = AS_IS, settings: ScanSettings = DEFAULT_SETTINGS) {
     this.raster = raster
     this.#settings = settings
-    this.model = bodyOf(mesh, raster, stand)
-    this.#banded = new BandedBody(this.model)
+    this.#banded = 'frame' in mesh ? BandedBody.ofLayers(mesh) : new BandedBody(bodyOf(mesh, raster, stand))
+    this.model = this.#banded.body
     this.#chunks = Array.from({ length: this.#banded.bands }, () => null)
     this.#reach = new ReachRun(this.#banded, raster, settings)
   }

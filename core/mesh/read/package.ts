@@ -4,7 +4,10 @@ import type { ByteSource } from './byte-source'
 import { cutShort, damaged } from './refusals'
 import { XmlStream } from './xml-stream'
 
-const MOST_ENTRIES = 20000
+/** A package of layers has one for each, and a few more. */
+const MOST_ENTRIES = 20100
+/** The head of an entry before its name, and what it begins with (.ZIP File Format Specification, 4.3.7). */
+const LOCAL_HEADER = 30, LOCAL_SIGNATURE = 0x04034b50
 /** What a part may unpack to: so many bytes, and so many for each that it takes packed. */
 const MOST_UNPACKED = 8e9, MOST_RATIO = 300, UNPACKED_ANYWAY = 1 << 20
 
@@ -46,8 +49,11 @@ export const pathOf = (name: string): string => `/${name.replace(/^\/+/, '')}`.t
 export class Package {
   readonly #files: ReadonlyMap<string, FileEntry>
 
-  private constructor(files: ReadonlyMap<string, FileEntry>) {
+  readonly #source: ByteSource
+
+  private constructor(files: ReadonlyMap<string, FileEntry>, source: ByteSource) {
     this.#files = files
+    this.#source = source
   }
 
   /** Opens a package for as long as some work with it takes. @throws MeshError `cut-short` or `damaged`, and what the work throws of it */
@@ -62,7 +68,7 @@ export class Package {
         }
         return found
       })
-      return await work(new Package(files))
+      return await work(new Package(files, source))
     } finally {
       await zip.close()
     }
@@ -79,6 +85,14 @@ export class Package {
   /** Bytes that a part unpacks to. */
   sizeOf(path: string): number {
     return this.#files.get(path)?.uncompressedSize ?? 0
+  }
+
+  /** Where the bytes of a part lie in the package, of one that is stored as it is; null of any other. */
+  placeOf(path: string): { readonly at: number; readonly bytes: number } | null {
+    const file = this.#files.get(path)
+    if (!file || file.compressionMethod !== 0 || file.encrypted) return null
+    const head = this.#source.read(file.offset, LOCAL_HEADER), view = new DataView(head.buffer, head.byteOffset, head.byteLength)
+    return head.length < LOCAL_HEADER || view.getUint32(0, true) !== LOCAL_SIGNATURE ? null : { at: file.offset + LOCAL_HEADER + view.getUint16(26, true) + view.getUint16(28, true), bytes: file.uncompressedSize }
   }
 
   /** Hands on the bytes of a part as they are unpacked. @throws MeshError `damaged` or `unsupported` */

@@ -2,8 +2,12 @@
 export const LENGTH_CODES = 286, DISTANCE_CODES = 30, END_OF_BLOCK = 256
 export const LONGEST_MATCH = 258, SHORTEST_MATCH = 3, FARTHEST_MATCH = 32768
 
-const LENGTH_EXTRA = [0, 0, 0, 0, 0, 0, 0, 0, 1, 1, 1, 1, 2, 2, 2, 2, 3, 3, 3, 3, 4, 4, 4, 4, 5, 5, 5, 5, 0]
-const DISTANCE_EXTRA = Array.from({ length: DISTANCE_CODES }, (_, i) => Math.max(0, (i >> 1) - 1))
+export const LENGTH_EXTRA = [0, 0, 0, 0, 0, 0, 0, 0, 1, 1, 1, 1, 2, 2, 2, 2, 3, 3, 3, 3, 4, 4, 4, 4, 5, 5, 5, 5, 0]
+export const DISTANCE_EXTRA = Array.from({ length: DISTANCE_CODES }, (_, i) => Math.max(0, (i >> 1) - 1))
+
+/** The shortest match and the shortest distance that each code stands for. */
+export const LENGTH_BASE = LENGTH_EXTRA.map((_, i) => (i === LENGTH_EXTRA.length - 1 ? LONGEST_MATCH : SHORTEST_MATCH + LENGTH_EXTRA.slice(0, i).reduce((sum, bits) => sum + (1 << bits), 0)))
+export const DISTANCE_BASE = DISTANCE_EXTRA.map((_, i) => 1 + DISTANCE_EXTRA.slice(0, i).reduce((sum, bits) => sum + (1 << bits), 0))
 
 /** Code, extra bits and their number for every length of a match, by length. */
 export const lengthCode = new Uint16Array(LONGEST_MATCH + 1), lengthExtra = new Uint8Array(LONGEST_MATCH + 1), lengthBits = new Uint8Array(LONGEST_MATCH + 1)

@@ -1,10 +1,11 @@
-import { inflateSync } from 'node:zlib'
+import { deflateSync, inflateSync } from 'node:zlib'
 import { PNG } from 'pngjs'
 import { describe, expect, it } from 'vitest'
 import { between, random } from '../../testing/random'
 import type { GreyRuns } from './grey-runs'
 import { codeLengths } from './huffman'
 import { crc32 } from './crc32'
+import { readPng } from './read-png'
 import { writePng } from './write-png'
 
 /** A picture that is filled pixel by pixel. */
@@ -36,7 +37,9 @@ describe('a layer as PNG', () => {
       // rows repeat, and change in part, as layers do
       for (let y = 0; y < height; y++) rows.push(y > 0 && r() < 0.6 ? rows[y - 1].map(([a, b, v], i) => (r() < 0.2 && b < (rows[y - 1][i + 1]?.[0] ?? width) ? [a, b + 1, v] : [a, b, v])) : row())
       const runs = fromRows(width, rows)
-      expect(Buffer.compare(decoded(writePng(runs)), filled(runs)), `picture ${n}: ${width} × ${height}`).toBe(0)
+      const png = writePng(runs)
+      expect(Buffer.compare(decoded(png), filled(runs)), `picture ${n}: ${width} × ${height}`).toBe(0)
+      expect(Buffer.compare(filled(readPng(png)), filled(runs)), `picture ${n} read: ${width} × ${height}`).toBe(0)
     }
   })
   it('of one pixel, of black, of white, and wider than a match reaches', () => {
@@ -47,6 +50,40 @@ describe('a layer as PNG', () => {
   it('has a check sum over its rows that zlib accepts (Reference library: node:zlib)', () => {
     const png = writePng(fromRows(500, Array.from({ length: 50 }, (_, y) => [[y, 400, 7], [410, 410 + y, 200]]))), long = new DataView(png.buffer).getUint32(33)
     expect(inflateSync(png.subarray(41, 41 + long))).toHaveLength(501 * 50)
+  })
+})
+
+describe('a picture that is read', () => {
+  it('is what another writer filled, filtered or not, deflated in any way (Reference library: pngjs, zlib)', () => {
+    const r = random(9)
+    for (let n = 0; n < 60; n++) {
+      const width = Math.floor(between(r, 2, 90)), height = Math.floor(between(r, 2, 60)), data = Buffer.alloc(width * height)
+      for (let i = 0; i < data.length; i++) data[i] = r() < 0.9 && i > 0 ? data[i - 1] : n % 2 ? Math.floor(between(r, 0, 256)) : 255 * Math.round(r())
+      const png = PNG.sync.write(Object.assign(new PNG({ width, height, colorType: 0, inputColorType: 0, inputHasAlpha: false, filterType: n % 6 - 1, deflateLevel: n % 10, deflateStrategy: n % 5 }), { data }) as PNG, { colorType: 0, inputColorType: 0, inputHasAlpha: false, bitDepth: 8, filterType: n % 6 === 5 ? -1 : n % 6, deflateLevel: n % 10, deflateStrategy: n % 5 })
+      expect(Buffer.compare(filled(readPng(png)), data), `picture ${n}`).toBe(0)
+    }
+  })
+  it('of colour or of sixteen bits is read by its first channel', () => {
+    const png = new PNG({ width: 3, height: 2 })
+    png.data.set([9, 1, 1, 255, 9, 2, 2, 255, 0, 3, 3, 255, 0, 0, 0, 255, 200, 0, 0, 255, 201, 0, 0, 255])
+    expect([...filled(readPng(PNG.sync.write(png)))]).toEqual([9, 9, 0, 0, 200, 201])
+  })
+  it('is refused where anything of it was changed or is missing', () => {
+    const png = writePng(fromRows(300, Array.from({ length: 40 }, (_, y) => [[y, 200 + y, 100 + y]]))), r = random(3)
+    for (let n = 0; n < 100; n++) {
+      const altered = png.slice()
+      altered[Math.floor(between(r, 8, png.length - 12))] ^= 1 << Math.floor(between(r, 0, 8))
+      expect(() => readPng(altered)).toThrow()
+      expect(() => readPng(png.subarray(0, Math.floor(between(r, 0, png.length - 12))))).toThrow()
+    }
+    // a good check sum around rows that are missing, and around a stream that is none
+    for (const data of [deflateSync(Buffer.alloc(301 * 39)), deflateSync(Buffer.alloc(301 * 41)), Buffer.from([0x78, 1, 7, 0, 0, 0, 0, 0])]) {
+      const head = png.slice(0, 33), body = Buffer.concat([Buffer.from('IDAT'), data]), chunk = Buffer.alloc(8 + body.length)
+      chunk.writeUInt32BE(data.length, 0)
+      body.copy(chunk, 4)
+      chunk.writeUInt32BE(crc32(body), 4 + body.length)
+      expect(() => readPng(Buffer.concat([head, chunk, png.subarray(png.length - 12)]))).toThrow()
+    }
   })
 })
 

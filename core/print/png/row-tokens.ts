@@ -161,7 +161,7 @@ class Stretches {
     }
     if (at < stride) {
       ends[n] = stride
-      values[n++] = 0
+      values[n] = 0
     }
     this.sum = sum
     this.sumOfSums = sums

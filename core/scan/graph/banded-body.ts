@@ -8,6 +8,17 @@ export const BAND_LAYERS = 32
 /** Spans that are kept in memory, bytes; bands beyond are made again from the triangles whenever they are asked for. */
 const KEPT_BYTES = 192 * 1024 * 1024
 
+/** Layers that were made elsewhere, of a body whose faces nobody knows. */
+export interface MadeLayers {
+  readonly frame: Frame
+  /** First pixel and first layer with anything in it, and how many pixels across. */
+  readonly pixel0: number
+  readonly firstLayer: number
+  readonly columns: number
+  /** Spans of some layers, in the rows of the frame. */
+  spans(firstLayer: number, layers: number): BandSpans
+}
+
 /** One body in bands of layers: its spans, kept as far as memory allows, and the graph of every band. */
 export class BandedBody {
   readonly body: Body
@@ -17,10 +28,20 @@ export class BandedBody {
   readonly #kept = new Map<number, BandSpans>()
   #keptBytes = 0
 
-  constructor(body: Body) {
+  readonly #made: MadeLayers | null
+
+  /** @param made layers in place of those of the body */
+  constructor(body: Body, made: MadeLayers | null = null) {
     this.body = body
-    this.frame = frameOf([body])
+    this.#made = made
+    this.frame = made?.frame ?? frameOf([body])
     this.index = new BandIndex(body, BAND_LAYERS, this.frame.layerCount)
+  }
+
+  /** A body that is known by its layers alone. */
+  static ofLayers(made: MadeLayers): BandedBody {
+    const { frame: { row0, rows, layerCount }, pixel0, firstLayer, columns } = made
+    return new BandedBody({ coords: new Float64Array(0), triangles: new Uint32Array(0), origin: [pixel0, row0, firstLayer], rows, layers: layerCount - firstLayer, columns }, made)
   }
 
   /** Bands in all; none for an empty body. */
@@ -32,7 +53,7 @@ export class BandedBody {
   spans(band: number): BandSpans {
     const kept = this.#kept.get(band)
     if (kept) return kept
-    const spans = spansOfBand(this.body, this.index, band, this.frame, this.#scratch)
+    const first = band * BAND_LAYERS, spans = this.#made ? this.#made.spans(first, Math.min(BAND_LAYERS, this.frame.layerCount - first)) : spansOfBand(this.body, this.index, band, this.frame, this.#scratch)
     this.keep(band, spans)
     return spans
   }
@@ -64,6 +85,7 @@ export class BandedBody {
     if (band > 0) {
       const kept = this.#kept.get(band - 1)
       if (kept) builder.prime(kept, kept.layers - 1)
+      else if (this.#made) builder.prime(this.#made.spans(band * BAND_LAYERS - 1, 1), 0)
       else builder.prime(spansOfLayers(this.body, this.index.listOf(band - 1), band * BAND_LAYERS - 1, 1, this.frame, this.#scratch), 0)
     }
     builder.add(this.spans(band))
