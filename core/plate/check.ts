@@ -1,3 +1,4 @@
+import type { Printer } from '../contract'
 import type { Vec3 } from '../mesh'
 import { after, plateOf, type PlateShift, type RigidMotion, type Stand } from '../pose'
 import { Body } from './body'
@@ -21,7 +22,7 @@ export interface StandingCopy {
 
 /** What is wrong with how copies stand on the plate. Places are in the coordinates of the plate. */
 export interface PlateCheck {
-  /** How far a copy reaches over the edge of the plate or above what the printer can print, mm; 0 where it does not. */
+  /** How far a copy reaches over what of the plate can be printed on, or above what the printer can print, mm; 0 where it does not. */
   readonly outside: readonly { readonly copy: string; readonly overMm: number; readonly aboveMm: number; readonly at: Vec3 }[]
   /** Pairs that run into each other, and a place where they do. */
   readonly overlaps: readonly { readonly copies: readonly [string, string]; readonly at: Vec3 }[]
@@ -33,8 +34,8 @@ export interface PlateCheck {
 const SLACK_MM = 1e-3
 
 /** Whether copies stand on the plate, and clear of each other. Outlines are compared first; only where these meet, the bodies are. */
-export function checkPlate(parts: readonly StandingPart[], copies: readonly StandingCopy[], printer: { readonly widthMm: number; readonly depthMm: number; readonly heightMm: number }): PlateCheck {
-  const of = new Map(parts.map(p => [p.id, p]))
+export function checkPlate(parts: readonly StandingPart[], copies: readonly StandingCopy[], printer: Pick<Printer, 'widthMm' | 'depthMm' | 'heightMm'> & Partial<Pick<Printer, 'edgesMm'>>): PlateCheck {
+  const of = new Map(parts.map(p => [p.id, p])), [left, right, front, back] = printer.edgesMm ?? [0, 0, 0, 0]
   const standing = copies.flatMap(copy => {
     const part = of.get(copy.part)
     return part ? [{ copy, part, outline: outlineOnPlate(part.footprint, copy.shift) }] : []
@@ -42,7 +43,7 @@ export function checkPlate(parts: readonly StandingPart[], copies: readonly Stan
   const outside: { copy: string; overMm: number; aboveMm: number; at: Vec3 }[] = []
   const boxes: { copy: string; min: FlatPoint; max: FlatPoint }[] = []
   for (const { copy, part, outline } of standing) {
-    const reach = ([x, y]: FlatPoint): number => Math.max(Math.abs(x) - printer.widthMm / 2, Math.abs(y) - printer.depthMm / 2)
+    const reach = ([x, y]: FlatPoint): number => Math.max(x - printer.widthMm / 2 + right, -x - printer.widthMm / 2 + left, y - printer.depthMm / 2 + back, -y - printer.depthMm / 2 + front)
     const far = outline.reduce((a, b) => (reach(b) > reach(a) ? b : a), outline[0] ?? [0, 0])
     const overMm = reach(far), aboveMm = part.footprint.topMm - printer.heightMm
     if (overMm > SLACK_MM || aboveMm > SLACK_MM) outside.push({ copy: copy.id, overMm: Math.max(0, overMm), aboveMm: Math.max(0, aboveMm), at: overMm > SLACK_MM ? [far[0], far[1], 0] : [copy.shift.xMm, copy.shift.yMm, part.footprint.topMm] })
