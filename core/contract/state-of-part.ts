@@ -13,6 +13,12 @@ export function stateOfPart({ fields: { printer, resin, layerMm, settings }, tab
   return digest(JSON.stringify([judgedOf(printer), resin, layerMm, settings, row && [row.source.meshHash, stepsOf(row.recipe), row.pose, row.raft], [...tables.gauges.values()], own], byName))
 }
 
+/** A text for the state of a job as far as its layers depend on it: how it is printed, and all its parts and copies. */
+export function stateOfPrint(content: JobContent): string {
+  const { fields: { printing, printer, resin, layerMm }, tables } = content
+  return digest(JSON.stringify([printing, printer, resin, layerMm, sortedById(tables.parts.values()).map(p => stateOfPart(content, p.id))], byName))
+}
+
 /** What of a printer a proof asks for. */
 function judgedOf({ name, widthMm, depthMm, heightMm, pixelsX, pixelsY, layersMm }: Printer): object {
   return { name, widthMm, depthMm, heightMm, pixelsX, pixelsY, layersMm }

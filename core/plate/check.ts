@@ -26,8 +26,8 @@ export interface PlateCheck {
   readonly outside: readonly { readonly copy: string; readonly overMm: number; readonly aboveMm: number; readonly at: Vec3 }[]
   /** Pairs that run into each other, and a place where they do. */
   readonly overlaps: readonly { readonly copies: readonly [string, string]; readonly at: Vec3 }[]
-  /** The box of every copy on the plate, mm. */
-  readonly boxes: readonly { readonly copy: string; readonly min: FlatPoint; readonly max: FlatPoint }[]
+  /** The box of every copy on the plate, and its convex outline, mm. */
+  readonly boxes: readonly { readonly copy: string; readonly min: FlatPoint; readonly max: FlatPoint; readonly outline: readonly FlatPoint[] }[]
 }
 
 /** Less than this over an edge is rounding, mm. */
@@ -41,14 +41,14 @@ export function checkPlate(parts: readonly StandingPart[], copies: readonly Stan
     return part ? [{ copy, part, outline: outlineOnPlate(part.footprint, copy.shift) }] : []
   })
   const outside: { copy: string; overMm: number; aboveMm: number; at: Vec3 }[] = []
-  const boxes: { copy: string; min: FlatPoint; max: FlatPoint }[] = []
+  const boxes: { copy: string; min: FlatPoint; max: FlatPoint; outline: readonly FlatPoint[] }[] = []
   for (const { copy, part, outline } of standing) {
     const reach = ([x, y]: FlatPoint): number => Math.max(x - printer.widthMm / 2 + right, -x - printer.widthMm / 2 + left, y - printer.depthMm / 2 + back, -y - printer.depthMm / 2 + front)
     const far = outline.reduce((a, b) => (reach(b) > reach(a) ? b : a), outline[0] ?? [0, 0])
     const overMm = reach(far), aboveMm = part.footprint.topMm - printer.heightMm
     if (overMm > SLACK_MM || aboveMm > SLACK_MM) outside.push({ copy: copy.id, overMm: Math.max(0, overMm), aboveMm: Math.max(0, aboveMm), at: overMm > SLACK_MM ? [far[0], far[1], 0] : [copy.shift.xMm, copy.shift.yMm, part.footprint.topMm] })
     const xs = outline.map(p => p[0]), ys = outline.map(p => p[1])
-    boxes.push({ copy: copy.id, min: [Math.min(...xs), Math.min(...ys)], max: [Math.max(...xs), Math.max(...ys)] })
+    boxes.push({ copy: copy.id, min: [Math.min(...xs), Math.min(...ys)], max: [Math.max(...xs), Math.max(...ys)], outline })
   }
   const overlaps: { copies: [string, string]; at: Vec3 }[] = []
   for (const [i, a] of standing.entries()) {

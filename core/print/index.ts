@@ -9,4 +9,5 @@ export { PlateSlicer, SLICED_AT_ONCE, type SlicedLayer } from './slice/plate-sli
 export { PackageError, type PackageErrorCode } from './package/package-error'
 export { checkDigest, openPackage, type OpenPackage } from './package/read-package'
 export { layerFile, MANIFEST_FILE, packageName, PackageWriter, type PackageAbout } from './package/write-package'
+export { proposeRanges } from './propose-ranges'
 export { costOf, exposureOf, secondsOf, secondsOfLayers, timesOfLayers } from './time'

@@ -9,7 +9,7 @@ import { createParts } from './parts'
 
 async function bench() {
   const context = await fakeBench(box([0, 0, 0], [10, 4, 3]))
-  context.state.plateCheck = { outside: [], overlaps: [], boxes: [{ copy: 'copy', min: [-5, -2], max: [5, 2] }] }
+  context.state.plateCheck = { outside: [], overlaps: [], boxes: [{ copy: 'copy', min: [-5, -2], max: [5, 2], outline: [] }] }
   const { store } = context
   return { ...context, ...createEditing(context), ...createParts(context, () => Promise.resolve()), copy: () => store.copies[0] as Copy, part: () => store.parts[0] as Part, all: () => JSON.stringify(listsOf(store.snapshot().tables)) }
 }

@@ -86,10 +86,10 @@ export function createPlate({ store, state, workers, meshOf, say }: BenchContext
   async function lookOnce(): Promise<void> {
     const w = workers.value, { job } = store
     if (!w || !job) return
-    const parts = await partsNow(w), copies = copiesNow(), { widthMm, depthMm, heightMm } = job.printer
+    const parts = await partsNow(w), copies = copiesNow(), { widthMm, depthMm, heightMm, edgesMm } = job.printer
     const isCurrent = (): boolean => workers.value === w && store.job?.id === job.id
     if (!isCurrent()) return
-    const check = await w.surface.checkPlate(parts.map(p => p.plate), copies, { widthMm, depthMm, heightMm })
+    const check = await w.surface.checkPlate(parts.map(p => p.plate), copies, { widthMm, depthMm, heightMm, edgesMm: [...edgesMm] })
     const beside = store.copies.filter(c => c.id !== store.copy?.id)
     const solids = new Map<string, Mesh>()
     for (const id of new Set(beside.map(c => c.part))) solids.set(id, await w.surface.supportMesh(id))

@@ -1,6 +1,6 @@
 import { newId, type Copy, type Part } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
-import { freePlace } from '@oak-stilts/core/plate'
+import { freePlace, type PlateBox } from '@oak-stilts/core/plate'
 import { movedBounds, shapeOf, shiftOf, standOf, type Stand } from '@oak-stilts/core/pose'
 import type { PartHost } from '../workers/surface.worker'
 import type { BenchContext } from './context'
@@ -50,10 +50,10 @@ export function createSharing({ store, state, plate, current, meshOf, say }: Ben
   }
   /** Copies of a new part: as many as the one that it comes from has, where there is room beside the others. */
   function copiesFor(part: Part, from: Part, { mesh, stand: at }: { readonly mesh: Mesh; readonly stand: Stand }): Copy[] {
-    const { raster, job } = current(), { min, max } = movedBounds(mesh.positions, at), size = [max[0] - min[0], max[1] - min[1]] as const, taken = [...(state.plateCheck?.boxes ?? [])], out: Copy[] = []
+    const { raster, job } = current(), { min, max } = movedBounds(mesh.positions, at), size = [max[0] - min[0], max[1] - min[1]] as const, taken: PlateBox[] = [...(state.plateCheck?.boxes ?? [])], out: Copy[] = []
     for (const copy of store.copies.filter(c => c.part === from.id)) {
       const [x, y] = freePlace([size[0], size[1]], taken, job.printer) ?? [0, 0], next: Copy = { ...copy, id: newId(), part: part.id, turnDeg: 0, xPixels: Math.round(x / raster.pixelMm), yPixels: Math.round(y / raster.pixelMm) }
-      taken.push({ copy: next.id, min: [x - size[0] / 2, y - size[1] / 2], max: [x + size[0] / 2, y + size[1] / 2] })
+      taken.push({ min: [x - size[0] / 2, y - size[1] / 2], max: [x + size[0] / 2, y + size[1] / 2] })
       out.push(next)
     }
     return out

@@ -24,6 +24,7 @@ import { createHollowing } from './hollowing'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
 import { createScanning } from './scanning'
+import { createSlicing } from './slicing'
 import { createBedding } from './bedding'
 import { createSpreading } from './spreading'
 import { createMarking } from './marking'
@@ -85,6 +86,7 @@ function createBench() {
   const proving = createProving(context, { ...editing, ...tying, holdAll: holding.holdAll }, () => gauging.gauges.value, { ...planning, ...aiming }, scanning.rescan)
   const comparing = createComparing(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan, () => proving.proving.value !== '')
   const optimising = createOptimising(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan, () => proving.proving.value !== '')
+  const printing = createSlicing(context, onPlate.standing, onPlate.look, parts.roomFor)
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -276,6 +278,7 @@ function createBench() {
     hollowing.endHollowing()
     cutting.endCut()
     context.endFinisher()
+    printing.endSliced()
     // what was scanned is of the job that is left
     state.reset()
     void store.close()
@@ -283,9 +286,9 @@ function createBench() {
 
   /** Ends whatever is under way. */
   function cancel(): void {
-    if (!context.cancelFinish() && !holding.cancelHold() && !proving.cancelProof()) scanning.cancel()
+    if (!printing.cancelSlice() && !context.cancelFinish() && !holding.cancelHold() && !proving.cancelProof()) scanning.cancel()
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...cutting, ...createVersions(context), ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...cutting, ...createVersions(context), ...printing, ...onPlate, ...createEquipment(context) }
 }

@@ -68,6 +68,7 @@ function takePlan(event: Event): void {
       <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/pose`" :class="{ on: view === 'pose' }" title="Lift and tilt (Shift + 2)">Pose</RouterLink>
       <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/hold`" :class="{ on: view === 'hold' }" title="Find what hangs and hold it (Shift + 3)">Hold <span v-if="state.result" class="figure">{{ state.worklist.open }}</span></RouterLink>
       <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/proof`" :class="{ on: view === 'proof' }" title="Whether it holds while it is printed (Shift + 4)">Proof</RouterLink>
+      <RouterLink v-if="store.job" :to="`/jobs/${store.job.id}/print`" :class="{ on: view === 'print' }" title="Copies, layers and the printer (Shift + 5)">Print</RouterLink>
     </nav>
     <span class="end">
       <button class="link-button" :disabled="!store.undoLabel" :title="store.undoLabel ? `Undo: ${store.undoLabel}` : 'Nothing to undo'" @click="emit('undo')">Undo</button>

@@ -113,6 +113,10 @@ function show(own: StageScene, hand: Pointer): void {
   watch([() => state.layerLine, () => props.view], hand.hideTrace)
   watch([() => props.view, () => store.part?.pose, () => store.copy], showRings, { immediate: true })
   watch(() => props.view, whole)
+  // copies that came, or went elsewhere, are to be seen
+  watch(() => (props.view === 'print' ? state.plateCheck : null), (now, before) => {
+    if (now && (!before || now.boxes.length !== before.boxes.length)) whole()
+  })
   watch(() => store.copy?.id, whole)
   watch(() => state.tool, hand.useTool)
 }
@@ -165,7 +169,7 @@ async function pictureOf({ nodes, beams, stilts }: Pick<TriedPlan, 'nodes' | 'be
 function restand(): void {
   scene?.stage.setStand(plateOf(state.shift))
   scene?.mover.set(state.shift.xMm, state.shift.yMm)
-  scene?.mover.setVisible(props.view === 'pose' && !!store.copy)
+  scene?.mover.setVisible((props.view === 'pose' || props.view === 'print') && !!store.copy)
   showRings()
 }
 
@@ -191,12 +195,18 @@ function showFindings(): void {
 }
 
 function whole(): void {
+  const printer = store.job?.printer
+  if (props.view === 'print' && printer) {
+    scene?.framePlate(printer.widthMm, printer.depthMm, state.plateCheck?.boxes ?? [], true)
+    return
+  }
   scene?.frame(standard, props.view !== 'hold', true)
 }
 
 function showView(index: number): void {
   standard = index
-  whole()
+  if (props.view === 'print') scene?.frame(standard, false, true)
+  else whole()
   bench.say(STANDARD_VIEWS[index].name)
 }
 

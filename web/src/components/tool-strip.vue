@@ -23,6 +23,7 @@ const verdict = computed(() => {
   if (state.tool === 'cut-pegs') return 'Click on the cut where a peg is to stand; on a peg to take it away.'
   if (props.view === 'part' && bench.cutting.draft.value) return 'Drag the arrow to move the plane, a ring to lean it.'
   if (props.view === 'part') return 'Choose a step at the left; its sizes are at the right.'
+  if (props.view === 'print') return store.copies.length > 1 ? 'Drag the grip of the chosen copy to move it on the plate.' : ''
   if (props.view === 'proof') return bench.proofChecks.value ? 'Choose a check or a tip to look at it.' : ''
   if (props.view === 'pose') return state.tool === 'mark' ? `Marks ${state.worth}, ${state.markBy === 'brush' ? 'by strokes' : `by ${state.markBy}`}.` : state.tool === 'lay' ? 'Click a face to lay it down, or an edge to stand on it.' : state.tool === 'square' ? 'Click a face or an edge to turn it square to the plate.' : 'Drag a ring to tilt.'
   if (state.tool === 'pick') return 'Click the skin that the plan is for; again to let it go.'

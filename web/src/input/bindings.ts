@@ -6,7 +6,7 @@ export interface Binding {
   /** How the sheet shows it. */
   readonly shown: string
   readonly does: string
-  readonly group: 'Pointer' | 'View' | 'Pose' | 'Layers' | 'Findings' | 'Stilts' | 'Proof' | 'Everywhere'
+  readonly group: 'Pointer' | 'View' | 'Pose' | 'Layers' | 'Findings' | 'Stilts' | 'Proof' | 'Print' | 'Everywhere'
   /** Works while typing in a field too. */
   readonly always?: boolean
 }
@@ -25,6 +25,9 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'view-pose', keys: ['Shift+2'], shown: 'Shift + 2', does: 'Pose', group: 'View' },
   { id: 'view-hold', keys: ['Shift+3'], shown: 'Shift + 3', does: 'Hold', group: 'View' },
   { id: 'view-proof', keys: ['Shift+4'], shown: 'Shift + 4', does: 'Proof', group: 'View' },
+  { id: 'view-print', keys: ['Shift+5'], shown: 'Shift + 5', does: 'Print', group: 'View' },
+  { id: 'lay-out', keys: ['Alt+l'], shown: 'Alt + L', does: 'Lay the copies out on the plate', group: 'Print' },
+  { id: 'slice', keys: ['Alt+Enter'], shown: 'Alt + Enter', does: 'Slice into a package of layers', group: 'Print' },
   { id: 'find-tilt', keys: ['i'], shown: 'I', does: 'Find a tilt', group: 'Pose' },
   { id: 'tool-lay', keys: ['a'], shown: 'A', does: 'Lay a face down, or stand on an edge', group: 'Pose' },
   { id: 'tool-square', keys: ['q'], shown: 'Q', does: 'Square a face or an edge up to the plate', group: 'Pose' },

@@ -112,10 +112,10 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
     if (marking.active()) return marking.begin(event) ? { kind: 'paint', by: marking } : null
     if (view() === 'part' && cutting.setting()) return cutting.begin(event) ? { kind: 'paint', by: cutting } : null
     if (view() === 'part' && state.step === 'holes') return drilling.begin(event) ? { kind: 'paint', by: drilling } : null
-    if (view() !== 'pose') return null
+    if (view() !== 'pose' && view() !== 'print') return null
     const start = mover.pick(event.clientX, event.clientY) ? mover.onPlate(stage.plateRayAt(event.clientX, event.clientY)) : null
     if (start) return { kind: 'move', start }
-    const ring = store.job ? rings.pick(event.clientX, event.clientY) : null
+    const ring = store.job && view() === 'pose' ? rings.pick(event.clientX, event.clientY) : null
     const angle = ring ? rings.angleAt(ring, stage.plateRayAt(event.clientX, event.clientY)) : null
     return ring && store.part && angle !== null ? { kind: 'ring', ring, startAngle: angle, startPose: { ...store.part.pose, turnDeg: store.copy?.turnDeg ?? 0 } } : null
   }
@@ -162,8 +162,8 @@ export function createPointer(scene: StageScene, bench: Bench, view: () => Bench
       return
     }
     if (state.layerLine) trace.hover(event)
-    if (view() === 'pose') {
-      const onMover = mover.pick(event.clientX, event.clientY), over = onMover ? null : rings.pick(event.clientX, event.clientY)
+    if (view() === 'pose' || view() === 'print') {
+      const onMover = mover.pick(event.clientX, event.clientY), over = onMover || view() === 'print' ? null : rings.pick(event.clientX, event.clientY)
       mover.highlight(onMover)
       rings.highlight(over)
       cursor.value = onMover ? 'move' : over ? 'grab' : 'default'

@@ -15,6 +15,9 @@ import { RaftLayer } from './raft-layer'
 import { StiltLayer } from './stilt-layer'
 import { TurnRings } from './turn-rings'
 
+/** From where the whole plate is looked at. */
+const FROM_ABOVE_FRONT = [0.12, -0.8, 0.75] as const
+
 /** All that is drawn on the bench's stage, in layers of its own each. */
 export class StageScene {
   readonly stage: Stage
@@ -107,6 +110,13 @@ export class StageScene {
       box.union(new Box3(center.clone().subScalar(r * 0.8), center.clone().addScalar(r * 0.8)))
     }
     this.stage.frame(box, STANDARD_VIEWS[view].from, view === 0 ? 1.06 : 1.1, animate)
+  }
+
+  /** Brings the whole plate into view, with what stands on it, from above its front. @param beside how far things reach, mm */
+  framePlate(widthMm: number, depthMm: number, beside: readonly { readonly min: readonly [number, number]; readonly max: readonly [number, number] }[], animate: boolean): void {
+    const box = new Box3(new Vector3(-widthMm / 2, -depthMm / 2, 0), new Vector3(widthMm / 2, depthMm / 2, this.model ? Math.max(5, this.model.box().max.z * 0.6) : 5))
+    for (const { min, max } of beside) box.expandByPoint(new Vector3(min[0], min[1], 0)).expandByPoint(new Vector3(max[0], max[1], 0))
+    this.stage.frame(box, FROM_ABOVE_FRONT, 1.02, animate)
   }
 
   /** A picture of the part with its stilts, for the list of jobs. */

@@ -22,6 +22,7 @@ import WorklistPanel from '../components/worklist-panel.vue'
 import { bindingFor } from '../input/bindings'
 import { provideBench } from '../bench/use-bench'
 import { DropAnywhere } from '../bring-in'
+import { PlatePanel, PrintedLayer, PrintSheet } from '../print'
 import { ProofPanel, ProofSheet } from '../proof'
 import { BedSheet, SpreadSheet } from '../spread'
 import { GaugeSheet, StiltElevation } from '../gauges'
@@ -149,6 +150,9 @@ const commands: Record<string, () => void> = {
   'view-pose': () => void router.push(`/jobs/${props.id}/pose`),
   'view-hold': () => void router.push(`/jobs/${props.id}/hold`),
   'view-proof': () => void router.push(`/jobs/${props.id}/proof`),
+  'view-print': () => void router.push(`/jobs/${props.id}/print`),
+  'lay-out': () => void bench.layOut(),
+  slice: () => void router.push(`/jobs/${props.id}/print`).then(() => bench.slice()),
   'make-ready': () => void router.push(`/jobs/${props.id}/proof`).then(() => bench.makeReady()),
   prove: () => {
     if (store.stilts.length === 0) bench.say('There are no stilts to prove yet.')
@@ -278,7 +282,7 @@ const MOVES = new Set(['move-right', 'move-left', 'move-back', 'move-front'])
 const ONLY_HOLD = new Set(['finding-next', 'finding-previous', 'row-down', 'row-up', 'hold-this', 'hold-all', 'hold-ledges', 'plan-all', 'choose-finding', 'tool-pick', 'plan-options', 'compare', 'optimise', 'waive', 'show-findings', 'gauge-sizes', 'force-place', 'tool-stick', 'tool-branch', 'tool-brace', 'join', 'prop', 'gather', 'raft', 'tool-place', 'tool-bed', ...SPREAD_TOOLS.map(t => `tool-${t}`), 'delete', 'select-area', 'select-all'])
 
 function run(id: string): void {
-  if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part') || (MOVES.has(id) && props.view !== 'pose' && state.tool !== 'bed' && state.tool !== 'strokes')) return
+  if (!store.job || (ONLY_HOLD.has(id) && props.view !== 'hold') || (ONLY_POSE.has(id) && props.view !== 'pose') || (id === 'stand-upright' && props.view === 'part') || (MOVES.has(id) && props.view !== 'pose' && props.view !== 'print' && state.tool !== 'bed' && state.tool !== 'strokes')) return
   commands[id]?.()
 }
 const STILT_LOOKS = ['tips', 'shafts', 'feet'] as const
@@ -342,6 +346,7 @@ function reload(): void {
         <WorklistPanel v-if="view === 'hold'" />
         <PosePanel v-else-if="view === 'pose'" @mark-view="markView" />
         <ProofPanel v-else-if="view === 'proof'" />
+        <PlatePanel v-else-if="view === 'print'" />
         <PartPanel v-else />
       </div>
       <div class="center">
@@ -350,7 +355,8 @@ function reload(): void {
         <ToolStrip :view="view" @view="stage?.showView($event)" />
       </div>
       <aside class="sheet" aria-label="Side sheet">
-        <LayerPicture v-if="!tiltsShown" :sway="view === 'proof' && !bench.proofStale.value ? bench.proof.value?.lanes : null" />
+        <PrintedLayer v-if="view === 'print' && bench.sliced.value" />
+        <LayerPicture v-else-if="!tiltsShown" :sway="view === 'proof' && !bench.proofStale.value ? bench.proof.value?.lanes : null" />
         <div class="detail">
           <TiltSheet v-if="tiltsShown" />
           <GaugeSheet v-if="view === 'hold' && state.sheet === 'gauge'" @close="state.sheet = null" />
@@ -363,6 +369,7 @@ function reload(): void {
           <FindingSheet v-else-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
           <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />
           <PartSheet v-else-if="view === 'part'" />
+          <PrintSheet v-else-if="view === 'print'" />
           <ProofSheet v-else-if="view === 'proof'" :eye="() => stage?.eye() ?? null" />
           <template v-else-if="view === 'hold' && !sizesShown && !spreadShown && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.sheet = 'gauge'" /></template>
           <div v-else-if="!sheetFinding && !tiltsShown && !sizesShown && !spreadShown" class="next quiet">

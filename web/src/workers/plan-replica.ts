@@ -98,6 +98,12 @@ export class PlanReplica {
     return this.#clearance.nearer(part, limitMm)
   }
 
+  /** What stands under a part: its stilts, and the raft that they stand on, null where there is none. */
+  underneath(part: string): { readonly stilts: Mesh[]; readonly raft: Mesh | null } {
+    const raft = this.#raft(part), all = this.solids(part)
+    return { stilts: raft ? all.slice(0, -1) : all, raft }
+  }
+
   /** Another text for every state of the stilts of a part. */
   stateOf(part: string): string {
     let count = 0, newest = 0

@@ -1,8 +1,8 @@
 import { expose, transfer } from 'comlink'
-import { WORTHS, type Gauge, type PartPoint, type SourcePoint, type StandPoint, type StiltVerdict, type Worth } from '@oak-stilts/core/contract'
+import { WORTHS, type Gauge, type PartPoint, type Printer, type SourcePoint, type StandPoint, type StiltVerdict, type Worth } from '@oak-stilts/core/contract'
 import { boreFrom, drainWays, opensBest, opensChamber, type WayOut } from '@oak-stilts/core/finish'
 import { decodeMesh, joinMeshes, NO_SOURCE, Patches, radians, scale, triangleArea, write3mf, writeStl, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
-import { checkPlate, type PlateCheck, type StandingCopy } from '@oak-stilts/core/plate'
+import { checkPlate, layOut, shadowOf, type LaidOut, type LayOutOptions, type PlateCheck, type Shadow, type StandingCopy } from '@oak-stilts/core/plate'
 import { after, moveDirection, moveDirectionBack, moveMesh, movePoint, movePointBack, plateOf, type Stand, type Standing } from '@oak-stilts/core/pose'
 import { GAP_FLOOR_MM, gapOfPath, gaugeFor, gaugeOf, isTied, judgeStilt, judgeTips, keepSizes, moveFoot, moveTip, nearestHost, reaimStilt, regaugeStilt, reseatStilts, reseatTrees, resizeStilt, seenFrom, shareOut, spreadStick, Surface, type Editable, type Edited, type FootSpread, type Others, type Plate, type ReseatedTrees, type SharedOut, type Stilt, type StoodUnder, type StiltShape, type StiltSizes, type SurfacePoint } from '@oak-stilts/core/stilts'
 import type { NearPairs } from '../findings'
@@ -432,13 +432,33 @@ const surfaceWorker = {
   },
 
   /** Whether all copies stand on the plate and clear of each other. Their models have to be there. */
-  checkPlate(parts: readonly PlatePart[], copies: readonly StandingCopy[], printer: { readonly widthMm: number; readonly depthMm: number; readonly heightMm: number }): PlateCheck {
+  checkPlate(parts: readonly PlatePart[], copies: readonly StandingCopy[], printer: Pick<Printer, 'widthMm' | 'depthMm' | 'heightMm' | 'edgesMm'>): PlateCheck {
     return checkPlate(parts.map(p => plateBodies.standing(p, plan)), copies, printer)
   },
 
   /** The copy that a ray on the plate meets first, and how far away; null for none. */
   pickCopy(origin: Vec3, direction: Vec3, parts: readonly PlatePart[], copies: readonly StandingCopy[]): { copy: string; distanceMm: number } | null {
     return plateBodies.pick(origin, direction, parts.map(p => plateBodies.standing(p, plan)), copies)
+  },
+
+  /** What stands under a part, in its stand: the stilts and the raft. */
+  underneath(part: string): { stilts: Mesh[]; raft: Mesh | null } {
+    return plan.underneath(part)
+  },
+
+  /** Where copies come to stand so that none is on another, by what each really covers. Their models have to be there. */
+  layOut(parts: readonly PlatePart[], copies: readonly { readonly id: string; readonly part: string; readonly turnDeg: number }[], printer: Pick<Printer, 'widthMm' | 'depthMm' | 'edgesMm'>, options: LayOutOptions): LaidOut[] {
+    const known = new Map<string, Shadow>()
+    return layOut(copies.flatMap(({ id, part, turnDeg }) => {
+      const of = parts.find(p => p.id === part), key = `${part} ${turnDeg}`
+      if (!of) return []
+      let shadow = known.get(key)
+      if (!shadow) {
+        const turned = plateOf({ xMm: 0, yMm: 0, turnDeg }), { stilts, raft } = plan.underneath(part)
+        known.set(key, (shadow = shadowOf([{ mesh: plateBodies.mesh(of), motion: after(turned, of.stand) }, ...[...stilts, ...(raft ? [raft] : [])].map(mesh => ({ mesh, motion: turned }))], options.cellMm)))
+      }
+      return [{ id, shadow }]
+    }), printer, options)
   },
 
   /** The stilts of a part as one mesh, in its stand. */
