@@ -7,7 +7,7 @@ import { DEFAULT_LAYER_MM, DEFAULT_PRINTER, DEFAULT_RESIN, DEFAULT_SETTINGS, pix
 /** Bad input of the person at the terminal: one sentence, exit code 2. */
 export class UsageError extends Error {}
 
-const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof', 'ready', 'hollow', 'cut', 'slice', 'rehearse'] as const
+const COMMANDS = ['scan', 'hold', 'export', 'check', 'tilt', 'audit', 'plan', 'lift-out', 'proof', 'ready', 'hollow', 'cut', 'slice', 'rehearse', 'send'] as const
 
 export interface Options {
   readonly command: (typeof COMMANDS)[number] | 'check-plan'
@@ -60,6 +60,8 @@ export interface Options {
   /** A printer by name or file; null for that of the job, or the usual one. How finely shades are found; null for what the job says. */
   readonly printer: string | null
   readonly smoothing: Smoothing | null
+  /** The address of a printer that a package is sent to. */
+  readonly to: string | null
   /** Gap that stilts keep from each other, mm. */
   readonly webMm: number
 }
@@ -82,6 +84,7 @@ export const USAGE = `Usage:
   cut FILE --plane NX,NY,NZ,D [--keep N,N] [--peg round|keyed,DIAMETER,DEPTH,CLEARANCE,COUNT] --out DIR [--json]
   slice FILE [pose options] [--plan PLAN.json] [--printer NAME|PRINTER.json] [--resin NAME|RESIN.json] [--smoothing none|twice|fourfold|finest] --out PACKAGE.zip [--json]
   rehearse PACKAGE.zip [--json]
+  send PACKAGE.zip --to http://HOST:PORT/printers/NAME [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
 In place of FILE each takes --job JOB.3mf [--part NAME]: a part of a whole job, with its pose, stilts, marks and settings.`
 
@@ -97,7 +100,7 @@ export function readArguments(argv: readonly string[]): Options {
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
         flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' }, model: { type: 'string' },
         wall: { type: 'string' }, cell: { type: 'string' }, 'self-supporting': { type: 'boolean' }, plane: { type: 'string' }, keep: { type: 'string' }, peg: { type: 'string' }, hole: { type: 'string', multiple: true },
-        printer: { type: 'string' }, smoothing: { type: 'string' },
+        printer: { type: 'string' }, smoothing: { type: 'string' }, to: { type: 'string' },
         job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' }, resin: { type: 'string' },
         what: { type: 'string' }, recipe: { type: 'string' }, near: { type: 'string' }, triangles: { type: 'string' }, faces: { type: 'string' }, gauges: { type: 'string' }, within: { type: 'string' }, flatter: { type: 'string' }, raft: { type: 'string' }, 'no-branches': { type: 'boolean' }, 'no-sticks': { type: 'boolean' },
       },
@@ -133,6 +136,9 @@ export function readArguments(argv: readonly string[]): Options {
   for (const option of ['printer', 'smoothing'] as const) if (values[option] !== undefined && command !== 'slice') throw new UsageError(`--${option} goes with "slice".`)
   if (command === 'slice' && (!values.out || !/\.zip$/i.test(values.out))) throw new UsageError('"slice" needs --out PACKAGE.zip, the file to write the layers to.')
   if (command === 'slice' && values.pixel !== undefined) throw new UsageError('Layers have the pixels of their printer; --pixel does not go with "slice".')
+  if ((values.to !== undefined) !== (command === 'send')) throw new UsageError(command === 'send' ? '"send" needs --to, the address of a printer.' : '--to goes with "send".')
+  if (values.to !== undefined && !/^http:\/\/[^/]+\/printers\/[^/]+\/?$/.test(values.to)) throw new UsageError(`--to takes the address of a printer, as http://127.0.0.1:4180/printers/harbour-50, not "${values.to}".`)
+  if (command === 'send' && values.job !== undefined) throw new UsageError('"send" takes a package of layers, not a job.')
   if (command === 'rehearse' && values.job !== undefined) throw new UsageError('"rehearse" takes a package of layers, not a job.')
   if (values.smoothing !== undefined && !SmoothingSchema.options.some(o => o === values.smoothing)) wrong('smoothing', SmoothingSchema.options)
   for (const option of ONLY_PLAN) if (values[option] !== undefined && (command !== 'plan' || checksPlan)) throw new UsageError(`--${option} goes with "plan".`)
@@ -158,7 +164,7 @@ export function readArguments(argv: readonly string[]): Options {
     ledges: values.ledges === true,
     wallMm: number(values.wall, '--wall', 2, 0.2, 50), cellMm: values.cell === undefined ? null : number(values.cell, '--cell', 0.2, 0.05, 5), selfSupporting: values['self-supporting'] === true, holes: (values.hole ?? []).map(holeIn),
     plane: values.plane === undefined ? null : planeIn(values.plane), whole: values.keep === undefined ? [] : rangesIn(values.keep, '--keep', 'pieces of the section').flatMap(([a, b]) => Array.from({ length: b - a + 1 }, (_, i) => a + i)), pegs: values.peg === undefined ? null : pegsIn(values.peg),
-    printer: values.printer ?? null, smoothing: values.smoothing === undefined ? null : (values.smoothing as Smoothing),
+    to: values.to?.replace(/\/$/, '') ?? null, printer: values.printer ?? null, smoothing: values.smoothing === undefined ? null : (values.smoothing as Smoothing),
     webMm: number(values.web, '--web', DEFAULT_RESIN.webMm, 0, 5),
     settings: {
       ...DEFAULT_SETTINGS,

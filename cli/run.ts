@@ -3,7 +3,7 @@ import { CarveError } from '@oak-stilts/core/carve'
 import { HollowError } from '@oak-stilts/core/hollow'
 import { areaOf, joinMeshes, MeshError, prepareMesh, UNIT_MM, write3mf, writeStl, type ModelFile, type Unit } from '@oak-stilts/core/mesh'
 import { holdOpenIslands } from '@oak-stilts/core/plan'
-import { PackageError } from '@oak-stilts/core/print'
+import { PackageError, PrinterSaysNo } from '@oak-stilts/core/print'
 import { after, guessUnits, moveMesh, plateOf, shapeOf } from '@oak-stilts/core/pose'
 import { ModelScan } from '@oak-stilts/core/scan'
 import { changeOfStilts, Clearance, Surface } from '@oak-stilts/core/stilts'
@@ -22,6 +22,7 @@ import { plateFor, scanOnPlate, standOnPlate } from './posed'
 import { ready } from './ready'
 import { rehearsePackage } from './rehearse'
 import { reportOf } from './scan-report'
+import { send } from './send'
 import { slice } from './slice'
 import { sourceOf } from './source'
 import { tilt } from './tilt'
@@ -47,13 +48,14 @@ export async function run(words: readonly string[], output: Output): Promise<num
     else if (options.command === 'hollow') await hollow(options, output)
     else if (options.command === 'cut') await cut(options, output)
     else if (options.command === 'slice') await slice(options, output)
+    else if (options.command === 'send') await send(options, output)
     else if (options.command === 'rehearse') return (await rehearsePackage(options, output)) ? 0 : NOT_READY
     else if (options.command === 'ready') return (await ready(options, output)) ? 0 : NOT_READY
     else if (options.command === 'proof') return (await proof(options, output)) ? 0 : NOT_READY
     else await exportFiles(options, output)
     return 0
   } catch (error) {
-    output.note(error instanceof UsageError || error instanceof MeshError || error instanceof HollowError || error instanceof CarveError || error instanceof PackageError ? error.message : `This failed and should not have: ${(error as Error).stack}`)
+    output.note(error instanceof UsageError || error instanceof MeshError || error instanceof HollowError || error instanceof CarveError || error instanceof PackageError || error instanceof PrinterSaysNo ? error.message : `This failed and should not have: ${(error as Error).stack}`)
     return 2
   }
 }

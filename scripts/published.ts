@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { AuditReportSchema, CheckReportSchema, CutReportSchema, JobFileSchema, HollowReportSchema, KitFileSchema, LiftOutReportSchema, PackageManifestSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, RecipeFileSchema, RehearsalReportSchema, ScanReportSchema, SliceReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
+import { AuditReportSchema, CheckReportSchema, CutReportSchema, JobFileSchema, HollowReportSchema, KitFileSchema, LiftOutReportSchema, PackageManifestSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, PrinterStateSchema, ProofReportSchema, ReadyReportSchema, RecipeFileSchema, RehearsalReportSchema, ScanReportSchema, SendReportSchema, SliceReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
 import { openApiDocument } from '../server/api/openapi'
 
 /** The published files by name, made from the Zod definitions. */
@@ -22,6 +22,8 @@ export function publishedFiles(): [string, string][] {
     ['proof-report.schema.json', text(z.toJSONSchema(ProofReportSchema))],
     ['print-package.schema.json', text(z.toJSONSchema(PackageManifestSchema))],
     ['slice-report.schema.json', text(z.toJSONSchema(SliceReportSchema))],
+    ['send-report.schema.json', text(z.toJSONSchema(SendReportSchema))],
+    ['printer-state.schema.json', text(z.toJSONSchema(PrinterStateSchema))],
     ['rehearsal-report.schema.json', text(z.toJSONSchema(RehearsalReportSchema))],
     ['plan-check-report.schema.json', text(z.toJSONSchema(PlanCheckReportSchema))],
     ['openapi.json', text(openApiDocument())],

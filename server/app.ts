@@ -6,6 +6,7 @@ import { faultRoutes, jobRoutes, meshRoutes } from './api/jobs'
 import { openApiDocument } from './api/openapi'
 import { ProblemError, problemHandler } from './api/problem'
 import type { Stores } from './api/stores'
+import { printerRoutes, type Printers } from './api/printers'
 import { taskRoutes, Tasks } from './api/tasks'
 
 const POLICY = [
@@ -20,10 +21,12 @@ export interface AppOptions {
   /** Host names that may be asked for; a foreign page cannot reach the server under another name. */
   readonly hosts: ReadonlySet<string>
   readonly log: (error: unknown) => void
+  /** Printers that can be reached from here. */
+  readonly printers: Printers
 }
 
 /** The web application: API under /api, the page everywhere else. */
-export function createApp({ stores, pageFolder, hosts, log }: AppOptions): Express {
+export function createApp({ stores, pageFolder, hosts, log, printers }: AppOptions): Express {
   const app = express()
   app.disable('x-powered-by')
   app.use((request, response, next) => {
@@ -45,6 +48,7 @@ export function createApp({ stores, pageFolder, hosts, log }: AppOptions): Expre
   app.use('/api/meshes', meshRoutes(stores))
   app.use('/api/faults', faultRoutes(stores))
   app.use('/api/kit', kitRoutes(stores.kit))
+  app.use('/api/printers', printerRoutes(printers))
   app.use('/api', () => {
     throw new ProblemError(404, 'not-found', 'Not found', 'There is nothing under this address.')
   })

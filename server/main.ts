@@ -1,5 +1,6 @@
 import { join } from 'node:path'
 import { pino } from 'pino'
+import { PRINTER_PORT } from './printer/start'
 import { startServer } from './start'
 
 const logger = pino({ level: process.env.LOG_LEVEL ?? 'warn' })
@@ -10,6 +11,7 @@ try {
   const running = await startServer({
     dataFolder: process.env.DATA_DIR ?? join(process.cwd(), 'data'),
     port, host: process.env.HOST ?? '127.0.0.1', seed: process.env.SEED !== '0',
+    printers: (process.env.PRINTERS ?? `http://127.0.0.1:${PRINTER_PORT}`).split(',').map(a => a.trim()).filter(a => a !== ''),
     say: line => console.log(line), log: error => logger.error(error),
   })
   const stop = (): void => void running.close().then(() => process.exit(0))

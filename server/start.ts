@@ -1,10 +1,11 @@
-import { mkdirSync, readFileSync, rmSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs'
 import type { Server } from 'node:http'
 import { hostname, networkInterfaces } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { sql, type Kysely } from 'kysely'
 import { decodeMesh } from '@oak-stilts/core/mesh'
+import { Printers } from './api/printers'
 import { createApp } from './app'
 import { DataFolderError, lockFolder, readyFolder } from './data-folder'
 import { migrate } from './database/migrations'
@@ -24,6 +25,8 @@ export interface StartOptions {
   readonly seed: boolean
   readonly say: (line: string) => void
   readonly log: (error: unknown) => void
+  /** Addresses under which printers answer, besides those that are started from here. */
+  readonly printers?: readonly string[]
 }
 
 export interface Running {
@@ -64,7 +67,10 @@ async function serve(options: StartOptions, release: () => void): Promise<Runnin
     copy()
     if (options.seed) await seedDemo(stores, options.say)
     const pageFolder = join(dirname(fileURLToPath(import.meta.url)), '..', 'web', 'dist')
-    const app = createApp({ stores, pageFolder, hosts: hostsOf(host), log: options.log })
+    const printers = new Printers(join(dataFolder, 'printers'), options.printers ?? [])
+    // those that were started before go on where they were
+    if (existsSync(join(dataFolder, 'printers'))) await printers.simulate().catch(options.log)
+    const app = createApp({ stores, pageFolder, hosts: hostsOf(host), log: options.log, printers })
     const server = await new Promise<Server>((resolve, reject) => {
       const s = app.listen(options.port, host, error => (error ? reject(error) : resolve(s)))
     })
@@ -77,6 +83,7 @@ async function serve(options: StartOptions, release: () => void): Promise<Runnin
       close: async () => {
         clearInterval(copying)
         endImports()
+        await printers.close()
         await new Promise<void>(resolve => {
           server.close(() => resolve())
           server.closeAllConnections()

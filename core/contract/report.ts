@@ -227,6 +227,10 @@ export const SliceReportSchema = z.object({
 })
 export type SliceReport = z.infer<typeof SliceReportSchema>
 
+/** What `send` prints. */
+export const SendReportSchema = z.object({ to: z.string(), printer: z.string(), name: z.string(), bytes: count, alreadyThere: count })
+export type SendReport = z.infer<typeof SendReportSchema>
+
 /** What `rehearse` prints of a package of layers, from its pictures alone; layers from 0, mm², mm³. */
 export const RehearsalReportSchema = z.object({
   good: z.boolean(),

@@ -9,5 +9,6 @@ export { PlateSlicer, SLICED_AT_ONCE, type SlicedLayer } from './slice/plate-sli
 export { PackageError, type PackageErrorCode } from './package/package-error'
 export { checkDigest, openPackage, type OpenPackage } from './package/read-package'
 export { layerFile, MANIFEST_FILE, packageName, PackageWriter, type PackageAbout } from './package/write-package'
+export { PrinterSaysNo, sendPackage, type PackageToSend, type PrinterLink, type Sending } from './send-package'
 export { proposeRanges } from './propose-ranges'
 export { costOf, exposureOf, secondsOf, secondsOfLayers, timesOfLayers } from './time'

@@ -15,7 +15,7 @@ import { packageName, PackageWriter } from './write-package'
 
 const printer = { ...DEFAULT_PRINTER, widthMm: 20, depthMm: 10, pixelsX: 400, pixelsY: 200 }, resin = { ...DEFAULT_RESIN, bottomLayers: 2, transitionLayers: 0 }
 
-function packaged(plate: Partial<PlateToSlice>, name = 'Ball'): { bytes: Uint8Array; pngs: Uint8Array[] } {
+function packaged(plate: Partial<PlateToSlice>, name = 'Ball'): { bytes: Uint8Array; pngs: Uint8Array[]; sha256: string } {
   const whole: PlateToSlice = { parts: [], copies: [{ part: 'a', xPixels: 0, yPixels: 0, turnDeg: 0 }], printer, layerMm: 0.05, printing: PLAIN_PRINT, resin, ...plate }
   const slicer = new PlateSlicer(whole), times = timesOfLayers(slicer.layerCount, 0.05, resin, [], printer), pieces: Uint8Array[] = [], pngs: Uint8Array[] = []
   const writer = new PackageWriter({ name, job: null, parts: [{ name: 'Ball', copies: 1 }], layerMm: 0.05, printer, resin, printing: PLAIN_PRINT }, bytes => pieces.push(bytes.slice()))
@@ -27,10 +27,10 @@ function packaged(plate: Partial<PlateToSlice>, name = 'Ball'): { bytes: Uint8Ar
   }
   writer.picture(pngs[0])
   writer.finish()
-  return { bytes: Uint8Array.from(Buffer.concat(pieces)), pngs }
+  return { bytes: Uint8Array.from(Buffer.concat(pieces)), pngs, sha256: writer.sha256 }
 }
 const ball = { id: 'a', mesh: sphere([0, 0, 4], 2, 64), stand: AS_IS as unknown as Stand, stilts: [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([x, y]) => box([x - 0.2, y - 0.2, 0], [x + 0.2, y + 0.2, 3])), raft: null }
-const { bytes, pngs } = packaged({ parts: [ball] })
+const { bytes, pngs, sha256 } = packaged({ parts: [ball] })
 const refusal = async (of: Uint8Array): Promise<unknown> => {
   try {
     const source = sourceOfBytes(of)
@@ -57,6 +57,7 @@ describe('a package of layers', () => {
   it('ends with the SHA-256 of all before its comment (Reference library: node:crypto)', () => {
     const comment = Buffer.from(bytes.subarray(bytes.length - 71)).toString()
     expect(comment).toBe(`sha256:${createHash('sha256').update(bytes.subarray(0, bytes.length - 71)).digest('hex')}`)
+    expect(sha256).toBe(createHash('sha256').update(bytes).digest('hex'))
   })
   it('says how much resin it takes (closed form: a ball on four posts, less what of them lies in the ball)', () => {
     const files = unzipSync(bytes), { resinMl } = PackageManifestSchema.parse(JSON.parse(strFromU8(files['manifest.json'])))

@@ -51,6 +51,12 @@ export class PackageWriter {
     })
   }
 
+  #sha256 = ''
+  /** Of all bytes of the package, once it is finished. */
+  get sha256(): string {
+    return this.#sha256
+  }
+
   get layers(): number {
     return this.#layers.length
   }
@@ -107,7 +113,9 @@ export class PackageWriter {
     new DataView(end.buffer).setUint16(end.length - 2, long, true)
     this.#digest.update(end)
     this.#write(end)
-    this.#write(new TextEncoder().encode(COMMENT_PREFIX + bytesToHex(this.#digest.digest())))
+    const whole = this.#digest.clone(), comment = new TextEncoder().encode(COMMENT_PREFIX + bytesToHex(this.#digest.digest()))
+    this.#write(comment)
+    this.#sha256 = bytesToHex(whole.update(comment).digest())
   }
 }
 

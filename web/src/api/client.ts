@@ -1,4 +1,5 @@
-import { BringingInSchema, BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, KitEntrySchema, MeshFaultsSchema, ProblemSchema, VersionContentSchema, VersionSchema, type BringingIn, type BroughtIn, type EditBatch, type History, type Job, type JobSummary, type KitEntry, type MeshFaults, type Version, type VersionContent } from '@oak-stilts/core/contract'
+import { BringingInSchema, BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, KitEntrySchema, MeshFaultsSchema, PrinterStateSchema, ProblemSchema, VersionContentSchema, VersionSchema, type BringingIn, type BroughtIn, type EditBatch, type History, type Job, type JobSummary, type KitEntry, type MeshFaults, type PrinterOrder, type PrinterState, type Simulation, type Version, type VersionContent } from '@oak-stilts/core/contract'
+import type { PrinterLink } from '@oak-stilts/core/print'
 import { z } from 'zod'
 
 /** An error of the server in words for the person; `code` is `offline` where it could not be reached. */
@@ -58,6 +59,39 @@ export const api = {
   },
   async archive(id: string, archived: boolean): Promise<void> {
     await call(`/jobs/${id}/archived`, { ...json({ archived }), method: 'PUT' })
+  },
+  /** All printers that answer. */
+  async printers(): Promise<PrinterState[]> {
+    return z.array(PrinterStateSchema).parse(await (await call('/printers')).json())
+  },
+  /** Starts the simulated printers that ship with this. */
+  async simulatePrinters(): Promise<PrinterState[]> {
+    return z.array(PrinterStateSchema).parse(await (await call('/printers/simulated', { method: 'POST' })).json())
+  },
+  async orderPrinter(id: string, order: PrinterOrder): Promise<void> {
+    await call(`/printers/${id}/orders`, json({ order }))
+  },
+  async simulatePrinter(id: string, what: Simulation): Promise<void> {
+    await call(`/printers/${id}/simulation`, { ...json(what), method: 'PUT' })
+  },
+  /** A printer as something that packages are sent to: its refusals come as they are, and a connection that breaks is thrown. */
+  printerLink(id: string): PrinterLink {
+    return async (method, path, send) => {
+      const answer = await fetch(`/api/printers/${id}${path}`, {
+        method, headers: { ...(send?.json !== undefined && { 'Content-Type': 'application/json' }), ...(send?.piece !== undefined && { 'Content-Type': 'application/offset+octet-stream' }), ...send?.headers },
+        body: send?.json !== undefined ? JSON.stringify(send.json) : (send?.piece as BodyInit | undefined),
+      })
+      return { status: answer.status, body: (await answer.json().catch(() => null)) as unknown }
+    }
+  },
+  /** Tells of a printer whenever it changes, until that is ended. */
+  watchPrinter(id: string, told: (state: PrinterState) => void): () => void {
+    const events = new EventSource(`/api/printers/${id}/events`)
+    events.onmessage = event => {
+      const state = PrinterStateSchema.safeParse(JSON.parse(event.data as string))
+      if (state.success) told({ ...state.data, id })
+    }
+    return () => events.close()
   },
   /** A whole job as one file. */
   async wholeJob(id: string): Promise<Blob> {

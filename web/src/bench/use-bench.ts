@@ -24,6 +24,7 @@ import { createHollowing } from './hollowing'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
 import { createScanning } from './scanning'
+import { createSending } from './sending'
 import { createSlicing } from './slicing'
 import { createBedding } from './bedding'
 import { createSpreading } from './spreading'
@@ -87,6 +88,7 @@ function createBench() {
   const comparing = createComparing(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan, () => proving.proving.value !== '')
   const optimising = createOptimising(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan, () => proving.proving.value !== '')
   const printing = createSlicing(context, onPlate.standing, onPlate.look, parts.roomFor)
+  const sending = createSending(context, printing)
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -279,6 +281,7 @@ function createBench() {
     cutting.endCut()
     context.endFinisher()
     printing.endSliced()
+    sending.leavePrinters()
     // what was scanned is of the job that is left
     state.reset()
     void store.close()
@@ -290,5 +293,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...cutting, ...createVersions(context), ...printing, ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...cutting, ...createVersions(context), ...printing, ...sending, ...onPlate, ...createEquipment(context) }
 }

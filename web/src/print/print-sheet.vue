@@ -6,6 +6,7 @@ import { useBench } from '../bench/use-bench'
 import NumberField from '../components/number-field.vue'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import PrinterSection from './printer-section.vue'
 import { durationText, sizeText } from './words'
 
 /** What the print comes to, and how its layers are printed; then the package of layers. */
@@ -64,6 +65,7 @@ function addRange(): void {
 
 const islands = computed(() => bench.rehearsal.value?.result.islands.filter(i => i.state === 'open') ?? []), cups = computed(() => bench.rehearsal.value?.result.cups.filter(c => c.ends !== 'vent') ?? []), differs = computed(() => bench.rehearsalDiffers.value)
 const troubles = computed(() => islands.value.length + (bench.rehearsal.value?.faults.length ?? 0) + (differs.value ? 1 : 0))
+const printingNow = computed(() => ['printing', 'paused', 'interrupted'].includes(bench.printer.value?.doing ?? ''))
 const show = (layer: number): void => state.setPlayhead(layer)
 </script>
 
@@ -82,8 +84,8 @@ const show = (layer: number): void => state.setPlayhead(layer)
       <div class="actions">
         <button class="plain-button" :class="{ leading: !fresh }" title="Makes the picture of every layer (Alt + Enter)" :disabled="state.scanState === 'scanning' || !!state.busy" @click="bench.slice()">{{ sliced ? 'Slice again' : 'Slice' }}</button>
         <template v-if="fresh && sliced">
-          <button class="plain-button" :class="{ leading: !bench.rehearsal.value }" title="Goes through the pictures alone, as a printer does" @click="bench.rehearse()">Rehearse</button>
-          <button class="plain-button" :class="{ leading: !!bench.rehearsal.value && troubles === 0 }" :title="`An open zip of ${sliced.manifest.layers.length.toLocaleString('en')} pictures and what they are`" @click="bench.saveSliced()">Save package <span class="figure">{{ sizeText(sliced.bytes) }}</span></button>
+          <button class="plain-button" :class="{ leading: !bench.rehearsal.value && !printingNow }" title="Goes through the pictures alone, as a printer does" @click="bench.rehearse()">Rehearse</button>
+          <button class="plain-button" :title="`An open zip of ${sliced.manifest.layers.length.toLocaleString('en')} pictures and what they are`" @click="bench.saveSliced()">Save package <span class="figure">{{ sizeText(sliced.bytes) }}</span></button>
         </template>
       </div>
     </template>
@@ -97,6 +99,7 @@ const show = (layer: number): void => state.setPlayhead(layer)
       </ul>
       <p class="quiet">First layer: {{ bench.rehearsal.value.firstLayer.regions }} {{ bench.rehearsal.value.firstLayer.regions === 1 ? 'region' : 'regions' }}, {{ bench.rehearsal.value.firstLayer.areaMm2.toFixed(0) }} mm².</p>
     </section>
+    <PrinterSection />
     <details>
       <summary>Light <span class="quiet figure">{{ resin.exposureS }} s; first {{ resin.bottomLayers }}, {{ resin.bottomExposureS }} s</span></summary>
       <p v-for="name in LIGHT" :key="name" class="line"><span>{{ valueOf(name).label }}</span><NumberField :label="valueOf(name).label" :unit="valueOf(name).unit" :digits="valueOf(name).digits" :values="[resin[name]]" :min="limitsOf(name)[0]" :max="limitsOf(name)[1]" :step="valueOf(name).digits ? 0.1 : 1" @change="setResin(name, $event[0])" /></p>

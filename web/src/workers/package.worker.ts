@@ -10,6 +10,8 @@ import { holdLife } from './supervised'
 export interface MadePackage {
   readonly blob: Blob
   readonly manifest: PackageManifest
+  /** Of all its bytes. */
+  readonly sha256: string
 }
 /** What a rehearsal found, without what stays here. */
 export type ToldRehearsal = Omit<Rehearsal, 'scan' | 'manifest'>
@@ -78,7 +80,7 @@ const packageWorker = {
   async finish(): Promise<MadePackage & { cutPixels: number }> {
     if (!writer || !view) throw new Error('No package was begun.')
     writer.picture(view.png())
-    const manifest = writer.finish()
+    const manifest = writer.finish(), { sha256 } = writer
     settle()
     const blob = new Blob(pieces, { type: 'application/zip' })
     writer = view = null
@@ -86,7 +88,7 @@ const packageWorker = {
     await this.open(blob)
     const own = open as OpenPackage | null
     for (let k = 0; own && k < manifest.layers.length; k++) own.layer(k)
-    return { blob, manifest, cutPixels }
+    return { blob, manifest, sha256, cutPixels }
   },
 
   /** Opens a package; gives what it says of itself. @throws PackageError */
