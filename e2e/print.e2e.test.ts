@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { PrinterStateSchema, type PrinterState } from '@oak-stilts/core/contract'
+import { PrinterStateSchema, PrintSchema, type PrinterState, type Print } from '@oak-stilts/core/contract'
 import { sourceOfBytes } from '@oak-stilts/core/mesh'
 import { openPackage, rehearse } from '@oak-stilts/core/print'
 import { table } from './parts'
@@ -126,5 +126,53 @@ describe('printing', () => {
     await bench.scanned()
     await doing(/Printed: Table/)
     expect((await server.job(id)).copies).toHaveLength(5)
+  })
+
+  it('the print is in the log; that it failed leads to a cause, and its fix to another print', async () => {
+    const history = bench.page.getByRole('region', { name: 'Printed before' }), log = async (): Promise<Print[]> => z.array(PrintSchema).parse(await (await fetch(`${server.url}/api/prints?job=${id}`)).json())
+    await history.getByRole('button', { name: /not said yet/ }).click()
+    await bench.page.getByRole('button', { name: 'It failed' }).click()
+    await bench.page.getByLabel('What is wrong').selectOption('broken')
+    await bench.page.getByLabel('Failed at layer').fill('150')
+    await bench.page.getByLabel('Table, copy 2').check()
+    await bench.page.getByLabel('Note').fill('Tore off at the bud.')
+    await bench.page.getByLabel('Photograph').setInputFiles({ name: 'plate.png', mimeType: 'image/png', buffer: Buffer.from('89504e470d0a1a0a', 'hex') })
+    await bench.page.getByRole('button', { name: 'Find the cause' }).click()
+    const causes = bench.page.getByRole('list', { name: 'Likely causes' })
+    await causes.getByText('The supports of the copy that failed').waitFor()
+    await causes.getByText('1 of 5 copies failed; the others came out of the same layers with the same light.').waitFor()
+    expect(await bench.page.getByLabel('Current layer').inputValue()).toBe('150')
+    const tips = async (): Promise<number> => (await server.job(id)).nodes.reduce((sum, n) => sum + (n.kind === 'tip' ? n.fitted.tipDiameterMm : 0), 0), before = await tips()
+    await causes.getByRole('button', { name: 'Make these tips 20 % stronger' }).first().click()
+    await bench.message(/stronger now\. Prove it, and print again/)
+    await bench.saved()
+    expect(await tips()).toBeGreaterThan(before * 1.05)
+    await bench.page.getByRole('heading', { name: 'Changed since this print' }).waitFor()
+    expect(await log()).toMatchObject([{ outcome: { kind: 'failed', layer: 149, symptom: 'broken', note: 'Tore off at the bud.' }, photo: expect.stringMatching(/^[0-9a-f]{64}$/) }])
+    await bench.page.getByRole('button', { name: 'Undo' }).click()
+    await bench.saved()
+    expect(await tips()).toBeCloseTo(before, 6)
+    await bench.page.getByRole('button', { name: 'Redo' }).click()
+    await bench.page.getByRole('region', { name: /^Print of/ }).getByRole('button', { name: 'Close' }).click()
+    await bench.scanned()
+    await press(/^Slice/)
+    await bench.message(/^Sliced and read back/)
+    await printer().getByRole('button', { name: 'Send' }).click()
+    await bench.message(/has it, checked to the last byte/)
+    await printer().getByRole('button', { name: 'Start printing' }).click()
+    await doing(/Printed: Table/)
+    await history.getByRole('button', { name: /not said yet/ }).click()
+    await bench.page.getByText(/^tips /).waitFor()
+    await bench.page.getByRole('button', { name: 'It came out' }).click()
+    await expect.poll(async () => (await log()).map(p => p.outcome?.kind)).toEqual(['good', 'failed'])
+  })
+
+  it('all prints are seen in the log, and lead back to their job', async () => {
+    await bench.page.goto(`${server.url}/jobs`)
+    await bench.page.getByRole('link', { name: 'Print log' }).click()
+    await bench.page.getByText('1 of 2 came out.').waitFor()
+    await bench.page.getByRole('img', { name: 'Resin: Grey, standard 1 came out, 1 failed' }).waitFor()
+    await bench.page.getByRole('row', { name: /failed at layer 150/ }).getByRole('link', { name: 'Table' }).click()
+    await bench.page.getByRole('region', { name: /^Print of/ }).getByText('Tore off at the bud.').waitFor()
   })
 })

@@ -6,6 +6,7 @@ import { faultRoutes, jobRoutes, meshRoutes } from './api/jobs'
 import { openApiDocument } from './api/openapi'
 import { ProblemError, problemHandler } from './api/problem'
 import type { Stores } from './api/stores'
+import { printRoutes } from './api/prints'
 import { printerRoutes, type Printers } from './api/printers'
 import { taskRoutes, Tasks } from './api/tasks'
 
@@ -48,6 +49,7 @@ export function createApp({ stores, pageFolder, hosts, log, printers }: AppOptio
   app.use('/api/meshes', meshRoutes(stores))
   app.use('/api/faults', faultRoutes(stores))
   app.use('/api/kit', kitRoutes(stores.kit))
+  app.use('/api/prints', printRoutes(stores))
   app.use('/api/printers', printerRoutes(printers))
   app.use('/api', () => {
     throw new ProblemError(404, 'not-found', 'Not found', 'There is nothing under this address.')

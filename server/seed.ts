@@ -3,8 +3,9 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'no
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { z } from 'zod'
-import { CheckWaiverSchema, contentOf, MarkSchema, newId, PlanBeamSchema, PlanNodeSchema, ProofCheckSchema, RaftSchema, stateOfPart } from '@oak-stilts/core/contract'
-import { DEMO_JOBS, DEMO_VERSIONS, type DemoModel, type DemoVersion } from '@oak-stilts/demo'
+import { BUILT_IN_GAUGES, CheckWaiverSchema, contentOf, MarkSchema, newId, PlanBeamSchema, PlanNodeSchema, ProofCheckSchema, RaftSchema, stateOfPart, stateOfPrint } from '@oak-stilts/core/contract'
+import { factsOf } from '@oak-stilts/core/print'
+import { DEMO_JOBS, DEMO_PRINTS, DEMO_VERSIONS, type DemoModel, type DemoPrint, type DemoVersion } from '@oak-stilts/demo'
 import { importJob } from './api/bring-in'
 import type { Stores } from './api/stores'
 import { runImport } from './import/run-import'
@@ -31,6 +32,7 @@ export async function seedDemo(stores: Stores, say: (line: string) => void): Pro
       const begun = BegunSchema.parse(JSON.parse(readFileSync(`${paths[i]}.plan`, 'utf8'))), pose = { ...job.pose, ...(begun?.liftMm !== undefined && { liftMm: begun.liftMm }) }
       const id = await importJob(stores, { path: paths[i], name: job.name, fileName: `${job.model}.stl`, pose, keep: true, plan: begun ?? undefined, marks: z.array(MarkSchema.pick({ worth: true, runs: true })).parse(JSON.parse(readFileSync(`${paths[i]}.marks`, 'utf8'))) })
       if (begun?.checks) await noteProof(stores, id, begun)
+      for (const print of DEMO_PRINTS) if (print.model === job.model) await notePrint(stores, id, print)
       for (const version of DEMO_VERSIONS) if (version.model === job.model) await keepVersion(stores, id, version)
       await jobs.setFlag(`demo-${job.model}`, job.name)
       say(`  ${job.name}`)
@@ -48,6 +50,15 @@ async function noteProof({ jobs }: Stores, id: string, { raft, checks = [], waiv
     label: 'begin', step: newId(), way: 'note',
     put: { parts: [part], checkWaivers: waived.map(w => ({ ...w, id: newId(), part: part.id })), proofs: [{ id: part.id, of: stateOfPart(content, part.id), checks }] },
   }] })
+}
+
+/** Notes a made-up print of a job in the log. */
+async function notePrint({ jobs, prints }: Stores, id: string, { at, seconds, resinMl, outcome, exposureS }: DemoPrint): Promise<void> {
+  const job = await jobs.get(id)
+  if (!job) return
+  const resin = { ...job.resin, ...(exposureS !== undefined && { exposureS }) }, tips = job.nodes.flatMap(n => (n.kind === 'tip' ? [n] : []))
+  const facts = factsOf({ ...job, resin }, job.parts, job.copies, Math.ceil((job.parts[0].source.summary.sizeMm[2] + job.parts[0].pose.liftMm) / job.layerMm), part => tips.filter(n => n.part === part.id).map(n => ({ gauge: BUILT_IN_GAUGES.find(g => g.id === n.gauge)?.name ?? n.gauge, diameterMm: n.fitted.tipDiameterMm })))
+  await prints.put({ id: newId(), job: { id, state: stateOfPrint(contentOf({ ...job, resin })) }, name: job.name, at, facts, seconds, resinMl, sha256: null, outcome, photo: null })
 }
 
 /** Keeps another state of a job as a version of it: the job itself is as before afterwards. */

@@ -17,6 +17,7 @@ import { seedDemo } from './seed'
 import { BlobStore } from './store/blobs'
 import { JobStore, KEPT_DELETED_MS } from './store/jobs'
 import { KitStore } from './store/kit'
+import { PrintStore } from './store/prints'
 
 export interface StartOptions {
   readonly dataFolder: string
@@ -60,9 +61,9 @@ async function serve(options: StartOptions, release: () => void): Promise<Runnin
   try {
     const blobs = new BlobStore(join(dataFolder, 'blobs'))
     await migrate(db, hash => readPositions(blobs, hash))
-    const stores = { jobs: new JobStore(db), kit: new KitStore(db), blobs, uploads }
+    const stores = { jobs: new JobStore(db), kit: new KitStore(db), prints: new PrintStore(db), blobs, uploads }
     await stores.jobs.purge(new Date(Date.now() - KEPT_DELETED_MS))
-    stores.blobs.collect(await stores.jobs.usedBlobs())
+    stores.blobs.collect(new Set([...(await stores.jobs.usedBlobs()), ...(await stores.prints.usedBlobs())]))
     const copy = (): void => void keepCopy(db, path).catch(options.log)
     copy()
     if (options.seed) await seedDemo(stores, options.say)

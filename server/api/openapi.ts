@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { BringingInSchema, BroughtInSchema, EditAnswerSchema, EditBatchSchema, HistorySchema, JobSchema, KitEntrySchema, JobSummarySchema, MeshFaultsSchema, ProblemSchema, VersionContentSchema, VersionSchema } from '@oak-stilts/core/contract'
+import { BringingInSchema, BroughtInSchema, EditAnswerSchema, EditBatchSchema, HistorySchema, JobSchema, KitEntrySchema, JobSummarySchema, MeshFaultsSchema, PrinterStateSchema, PrintSchema, ProblemSchema, VersionContentSchema, VersionSchema } from '@oak-stilts/core/contract'
 
 const json = (schema: unknown): object => ({ content: { 'application/json': { schema } } })
 const ref = (name: string): object => ({ $ref: `#/components/schemas/${name}` })
@@ -10,7 +10,7 @@ const problems = { default: { description: 'A problem document (RFC 9457)', cont
 
 /** The contract as an OpenAPI 3.1 document, made from the Zod definitions. */
 export function openApiDocument(): object {
-  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, BroughtIn: BroughtInSchema, BringingIn: BringingInSchema, History: HistorySchema, KitEntry: KitEntrySchema, MeshFaults: MeshFaultsSchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Version: VersionSchema, VersionContent: VersionContentSchema, Problem: ProblemSchema })
+  const schemas = Object.fromEntries(Object.entries({ Job: JobSchema, JobSummary: JobSummarySchema, BroughtIn: BroughtInSchema, BringingIn: BringingInSchema, History: HistorySchema, KitEntry: KitEntrySchema, MeshFaults: MeshFaultsSchema, EditBatch: EditBatchSchema, EditAnswer: EditAnswerSchema, Version: VersionSchema, VersionContent: VersionContentSchema, Print: PrintSchema, PrinterState: PrinterStateSchema, Problem: ProblemSchema })
     .map(([name, schema]) => [name, z.toJSONSchema(schema, { io: 'output' })]))
   return {
     openapi: '3.1.0',
@@ -55,6 +55,17 @@ export function openApiDocument(): object {
         },
       },
       '/api/tasks/{name}': { get: { summary: 'How far a task has come, as server-sent events', parameters: [{ name: 'name', in: 'path', required: true, schema: { type: 'string' } }], responses: { 200: { description: 'Events with stage and share', content: { 'text/event-stream': { schema: ref('BringingIn') } } }, ...problems } } },
+      '/api/prints': { get: { summary: 'The print log', parameters: [{ name: 'job', in: 'query', schema: { type: 'string' }, description: 'Only prints of this job' }], responses: { 200: { description: 'Prints, newest first', ...json({ type: 'array', items: ref('Print') }) }, ...problems } } },
+      '/api/prints/{id}': {
+        put: { summary: 'Keep a print in the log, or what became of it', parameters: [id], requestBody: json(ref('Print')), responses: { 204: { description: 'Kept' }, ...problems } },
+        delete: { summary: 'Take a print out of the log', parameters: [id], responses: { 204: { description: 'Taken out' }, ...problems } },
+      },
+      '/api/prints/{id}/photo': {
+        get: { summary: 'The photograph of a print', parameters: [id], responses: { 200: { description: 'JPEG, PNG or WebP', content: { 'image/*': { schema: { type: 'string', format: 'binary' } } } }, ...problems } },
+        put: { summary: 'Keep a photograph of a print', parameters: [id], requestBody: { content: { 'image/*': { schema: { type: 'string', format: 'binary' } } } }, responses: { 200: { description: 'Its hash', ...json({ type: 'object', properties: { photo: { type: 'string' } } }) }, ...problems } },
+      },
+      '/api/printers': { get: { summary: 'Printers that answer', responses: { 200: { description: 'What each does', ...json({ type: 'array', items: ref('PrinterState') }) }, ...problems } } },
+      '/api/printers/simulated': { post: { summary: 'Start the simulated printers that ship with this', responses: { 200: { description: 'Printers that answer', ...json({ type: 'array', items: ref('PrinterState') }) }, ...problems } } },
       '/api/kit': {
         get: { summary: 'The own printers and resins', responses: { 200: { description: 'Entries, oldest first', ...json({ type: 'array', items: ref('KitEntry') }) }, ...problems } },
         put: { summary: 'Put entries, replacing those of the same id', requestBody: json({ type: 'array', items: ref('KitEntry') }), responses: { 204: { description: 'Stored' }, ...problems } },

@@ -46,6 +46,8 @@ export const MIGRATIONS: readonly Step[] = [
   },
   async db => {
     await sql`ALTER TABLE jobs ADD COLUMN printing TEXT`.execute(db)
+    await sql`CREATE TABLE prints (id TEXT PRIMARY KEY, job_id TEXT, at TEXT NOT NULL, data TEXT NOT NULL) STRICT`.execute(db)
+    await sql`CREATE INDEX prints_of_job ON prints (job_id)`.execute(db)
   },
 ]
 

@@ -26,6 +26,8 @@ export interface Tables {
   edits: { job_id: string; number: number; step: string; way: string; change: string | null; inverse: string | null; bytes: number }
   /** Batches that were applied last; what they held as a hash, null where it was not noted. */
   batches: { job_id: string; batch: string; hash: string | null; revision: number }
+  /** The print log; its rows stay when a job goes. */
+  prints: { id: string; job_id: string | null; at: string; data: string }
   /** Named states of a job: its fields and rows as JSON. */
   versions: { job_id: string; id: string; name: string; created_at: string; content: string }
   /** The person's own printers and resins. */

@@ -53,7 +53,7 @@ export class BlobStore {
   collect(used: ReadonlySet<string>): number {
     let removed = 0
     for (const name of readdirSync(this.#folder)) {
-      if (used.has(name) || !/^[0-9a-f]{64}\.(mesh|png|file|stl|faults)$/.test(name)) continue
+      if (used.has(name) || !/^[0-9a-f]{64}\.(mesh|png|file|stl|faults|photo)$/.test(name)) continue
       rmSync(join(this.#folder, name), { force: true })
       removed++
     }

@@ -1,4 +1,4 @@
-import { BringingInSchema, BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, KitEntrySchema, MeshFaultsSchema, PrinterStateSchema, ProblemSchema, VersionContentSchema, VersionSchema, type BringingIn, type BroughtIn, type EditBatch, type History, type Job, type JobSummary, type KitEntry, type MeshFaults, type PrinterOrder, type PrinterState, type Simulation, type Version, type VersionContent } from '@oak-stilts/core/contract'
+import { BringingInSchema, BroughtInSchema, EditAnswerSchema, HistorySchema, JobSchema, JobSummarySchema, KitEntrySchema, MeshFaultsSchema, PrinterStateSchema, PrintSchema, ProblemSchema, VersionContentSchema, VersionSchema, type BringingIn, type BroughtIn, type EditBatch, type History, type Job, type JobSummary, type KitEntry, type MeshFaults, type Print, type PrinterOrder, type PrinterState, type Simulation, type Version, type VersionContent } from '@oak-stilts/core/contract'
 import type { PrinterLink } from '@oak-stilts/core/print'
 import { z } from 'zod'
 
@@ -59,6 +59,20 @@ export const api = {
   },
   async archive(id: string, archived: boolean): Promise<void> {
     await call(`/jobs/${id}/archived`, { ...json({ archived }), method: 'PUT' })
+  },
+  /** The print log, newest first; of one job, or of all. */
+  async prints(job?: string): Promise<Print[]> {
+    return z.array(PrintSchema).parse(await (await call(`/prints${job === undefined ? '' : `?job=${encodeURIComponent(job)}`}`)).json())
+  },
+  async keepPrint(print: Print): Promise<void> {
+    await call(`/prints/${print.id}`, { ...json(print), method: 'PUT' })
+  },
+  async dropPrint(id: string): Promise<void> {
+    await call(`/prints/${id}`, { method: 'DELETE' })
+  },
+  /** Keeps a photograph of a print; gives its hash. */
+  async keepPhoto(id: string, photo: Blob): Promise<string> {
+    return z.object({ photo: z.string() }).parse(await (await call(`/prints/${id}/photo`, { method: 'PUT', body: photo, headers: { 'Content-Type': photo.type || 'application/octet-stream' } })).json()).photo
   },
   /** All printers that answer. */
   async printers(): Promise<PrinterState[]> {

@@ -225,5 +225,5 @@ export function createSlicing({ store, state, current, meshOf, scanVersion, say 
   })
 
   const manifest = computed<PackageManifest | null>(() => sliced.value?.manifest ?? null)
-  return { slicing, sliced, slicedStale, slicedManifest: manifest, rehearsal, rehearsalDiffers: differs, printEstimate: estimate, misplaced, plateSignals, setPrinting, setResin, addRange, proposeSlower, setCopies, layOut, slice, cancelSlice, rehearse, saveSliced, printedLayer, endSliced }
+  return { slicing, sliced, printedState, slicedStale, slicedManifest: manifest, rehearsal, rehearsalDiffers: differs, printEstimate: estimate, misplaced, plateSignals, setPrinting, setResin, addRange, proposeSlower, setCopies, layOut, slice, cancelSlice, rehearse, saveSliced, printedLayer, endSliced }
 }

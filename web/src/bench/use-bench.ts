@@ -28,6 +28,7 @@ import { createSending } from './sending'
 import { createSlicing } from './slicing'
 import { createBedding } from './bedding'
 import { createSpreading } from './spreading'
+import { createLogging } from './logging'
 import { createMarking } from './marking'
 import { createMeshCheck } from './mesh-check'
 import { createOptimising } from './optimising'
@@ -89,6 +90,7 @@ function createBench() {
   const optimising = createOptimising(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan, () => proving.proving.value !== '')
   const printing = createSlicing(context, onPlate.standing, onPlate.look, parts.roomFor)
   const sending = createSending(context, printing)
+  const logging = createLogging(context, printing, sending, { ...editing, holdOne: holding.holdOne }, proving, gauging.gauges, () => planning.planRecipe.value?.name ?? null)
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -282,6 +284,7 @@ function createBench() {
     context.endFinisher()
     printing.endSliced()
     sending.leavePrinters()
+    logging.forgetPrints()
     // what was scanned is of the job that is left
     state.reset()
     void store.close()
@@ -293,5 +296,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...cutting, ...createVersions(context), ...printing, ...sending, ...onPlate, ...createEquipment(context) }
+  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...cutting, ...createVersions(context), ...printing, ...sending, ...logging, ...onPlate, ...createEquipment(context) }
 }

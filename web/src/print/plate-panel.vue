@@ -6,6 +6,7 @@ import NumberField from '../components/number-field.vue'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
 import PlateMap from './plate-map.vue'
+import PrintHistory from './print-history.vue'
 
 /** What stands on the plate: how many copies of each part, whether all of them fit, and what they pull together. */
 const bench = useBench(), store = useJobStore(), state = useBenchStore()
@@ -36,6 +37,7 @@ function show(layer: number): void {
     <p class="line"><span>Room between</span><NumberField label="Room between copies" :values="[printing.gapMm]" :min="0" :max="50" :step="0.5" @change="bench.setPrinting({ gapMm: $event[0] }, 'room between copies')" /></p>
     <label class="check"><input type="checkbox" :checked="printing.turns" @change="bench.setPrinting({ turns: ($event.target as HTMLInputElement).checked }, 'turning while laying out')" /> Turn by quarters to fit more</label>
     <p v-if="estimate && estimate.fullest >= 0" class="pull"><button class="link-button" :title="`Show layer ${estimate.fullest + 1}`" @click="show(estimate.fullest)">Layer {{ (estimate.fullest + 1).toLocaleString('en') }}</button> pulls most{{ store.copies.length > 1 ? ', all copies together' : '' }}: <span class="figure">{{ estimate.pullN.toFixed(1) }} N</span> <span class="quiet">(estimate)</span></p>
+    <PrintHistory />
   </aside>
 </template>
 

@@ -30,7 +30,7 @@ const under = computed(() => printer.value !== null && ['printing', 'paused', 'i
       <p v-if="sending" class="line"><progress :value="sending.share" max="1" aria-label="Sending" /><span>{{ sending.words }}</span><button class="plain-button" @click="bench.leaveSending()">Leave off</button></p>
       <div v-else class="actions">
         <button v-if="fresh && !isLoaded" class="plain-button" :class="{ leading: !!bench.rehearsal.value && !under }" :disabled="printer.doing === 'printing'" title="In pieces: after a broken connection it goes on from what has arrived" @click="bench.send()">Send</button>
-        <button v-if="printer.loaded && !under" class="plain-button" :class="{ leading: isLoaded }" @click="bench.orderPrinter('start')">{{ printer.doing === 'ready' ? 'Start printing' : 'Print again' }}</button>
+        <button v-if="printer.loaded && !under" class="plain-button" :class="{ leading: isLoaded }" @click="bench.startPrint()">{{ printer.doing === 'ready' ? 'Start printing' : 'Print again' }}</button>
         <button v-if="printer.doing === 'printing'" class="plain-button" @click="bench.orderPrinter('pause')">Pause</button>
         <button v-if="printer.doing === 'paused' || printer.doing === 'interrupted'" class="plain-button leading" @click="bench.orderPrinter('resume')">Go on</button>
         <button v-if="under" class="plain-button" @click="bench.orderPrinter('stop')">Stop</button>

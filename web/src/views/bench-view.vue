@@ -22,7 +22,7 @@ import WorklistPanel from '../components/worklist-panel.vue'
 import { bindingFor } from '../input/bindings'
 import { provideBench } from '../bench/use-bench'
 import { DropAnywhere } from '../bring-in'
-import { PlatePanel, PrintedLayer, PrintSheet } from '../print'
+import { PlatePanel, PrintedLayer, PrintSheet, TracedPrint } from '../print'
 import { ProofPanel, ProofSheet } from '../proof'
 import { BedSheet, SpreadSheet } from '../spread'
 import { GaugeSheet, StiltElevation } from '../gauges'
@@ -369,6 +369,7 @@ function reload(): void {
           <FindingSheet v-else-if="sheetFinding" ref="findingSheet" :finding="sheetFinding" />
           <FaultSheet v-if="view === 'part' && bench.chosenFault.value" :fault="bench.chosenFault.value" />
           <PartSheet v-else-if="view === 'part'" />
+          <TracedPrint v-else-if="view === 'print' && bench.traced.value" :print="bench.traced.value" />
           <PrintSheet v-else-if="view === 'print'" />
           <ProofSheet v-else-if="view === 'proof'" :eye="() => stage?.eye() ?? null" />
           <template v-else-if="view === 'hold' && !sizesShown && !spreadShown && state.chosenStilts.length"><TiePanel :stilts="state.chosenStilts" /><StiltElevation :stilts="state.chosenStilts" @gauge="state.sheet = 'gauge'" /></template>
