@@ -134,7 +134,7 @@ describe('printing', () => {
     await bench.page.getByRole('button', { name: 'It failed' }).click()
     await bench.page.getByLabel('What is wrong').selectOption('broken')
     await bench.page.getByLabel('Failed at layer').fill('150')
-    await bench.page.getByLabel('Table, copy 2').check()
+    await bench.page.getByRole('checkbox', { name: 'Table, copy 2' }).check()
     await bench.page.getByLabel('Note').fill('Tore off at the bud.')
     await bench.page.getByLabel('Photograph').setInputFiles({ name: 'plate.png', mimeType: 'image/png', buffer: Buffer.from('89504e470d0a1a0a', 'hex') })
     await bench.page.getByRole('button', { name: 'Find the cause' }).click()

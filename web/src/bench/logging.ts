@@ -57,9 +57,7 @@ export function createLogging({ store, state, current, say }: BenchContext, slic
     const { value: to } = sending.printer, { job } = current(), manifest = slicing.slicedManifest.value
     if (!to?.loaded) return
     const own = slicing.sliced.value?.sha256 === to.loaded.sha256, { loaded } = to
-    await sending.orderPrinter('start')
-    if (sending.printer.value?.doing !== 'printing' && sending.printer.value?.doing !== 'done') return
-    if (loaded.job?.id !== job.id) return
+    if (!(await sending.orderPrinter('start')) || loaded.job?.id !== job.id) return
     await keep({ id: newId(), job: loaded.job, name: loaded.name, at: new Date().toISOString(), facts: { ...factsNow(), layers: loaded.layers }, seconds: own && manifest ? manifest.seconds : (slicing.printEstimate.value?.seconds ?? 0), resinMl: own && manifest ? manifest.resinMl.all : (slicing.printEstimate.value?.ml ?? 0), sha256: loaded.sha256, outcome: null, photo: null })
   }
   /** Notes a print that was made elsewhere, of the job as it is now. */

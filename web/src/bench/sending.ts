@@ -68,15 +68,19 @@ export function createSending({ store, say }: BenchContext, { sliced, slicedStal
       tell(error)
     }
   }
-  async function orderPrinter(order: PrinterOrder): Promise<void> {
+  /** Gives whether it did what it was told. */
+  async function orderPrinter(order: PrinterOrder): Promise<boolean> {
     const { value: to } = printer
-    if (!to) return
+    if (!to) return false
     try {
       await api.orderPrinter(to.id, order)
+      return true
     } catch (error) {
       tell(error)
+      return false
+    } finally {
+      await look()
     }
-    await look()
   }
   async function simulate(what: Simulation): Promise<void> {
     const { value: to } = printer

@@ -69,10 +69,12 @@ function select(id: string): void {
         <p v-if="carrying.every(c => c.share === null)" class="quiet"><RouterLink :to="`/jobs/${store.job?.id}/proof`">Prove it</RouterLink> to see what each bears.</p>
         <ul><li v-for="{ stilt, share } in carrying" :key="stilt.id"><button class="link-button" @click="select(stilt.id)">stilt {{ stilt.number }} <span class="figure">⌀{{ stilt.sizes.tipDiameterMm.toFixed(2) }}{{ share === null ? '' : `, ${Math.round(share * 100)} %` }}</span></button></li></ul>
       </div>
+      <div class="actions"><RouterLink v-if="failed" class="plain-button" :to="`/jobs/${store.job?.id}/proof`">Open the layer in Proof</RouterLink><button class="link-button" @click="ask">Change what is noted</button><button class="link-button" @click="bench.dropPrint(print)">Take out of the log</button></div>
+    </template>
+    <template v-if="!asking">
       <div v-if="bench.changedBefore.value?.length" class="changed"><h3>Changed since the print before it</h3><ul><li v-for="c in bench.changedBefore.value" :key="c">{{ c }}</li></ul></div>
       <p v-else-if="bench.changedBefore.value" class="quiet">Nothing was changed since the print before it.</p>
       <div v-if="bench.changedSince.value.length" class="changed"><h3>Changed since this print</h3><ul><li v-for="c in bench.changedSince.value" :key="c">{{ c }}</li></ul></div>
-      <div class="actions"><RouterLink v-if="failed" class="plain-button" :to="`/jobs/${store.job?.id}/proof`">Open the layer in Proof</RouterLink><button class="link-button" @click="ask">Change what is noted</button><button class="link-button" @click="bench.dropPrint(print)">Take out of the log</button></div>
     </template>
   </section>
 </template>
