@@ -1,10 +1,12 @@
 import { readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import { z } from 'zod'
-import { PrinterStateSchema, PrintSchema, type PrinterState, type Print } from '@oak-stilts/core/contract'
-import { sourceOfBytes } from '@oak-stilts/core/mesh'
-import { openPackage, rehearse } from '@oak-stilts/core/print'
-import { table } from './parts'
+import { DEFAULT_PRINTER, DEFAULT_RESIN, PLAIN_PRINT, PrinterStateSchema, PrintSchema, type PrinterState, type Print } from '@oak-stilts/core/contract'
+import { joinMeshes, sourceOfBytes } from '@oak-stilts/core/mesh'
+import { AS_IS } from '@oak-stilts/core/pose'
+import { openPackage, PackageWriter, PlateSlicer, rehearse, timesOfLayers } from '@oak-stilts/core/print'
+import { box } from '../core/testing/shapes'
+import { madeReady, table } from './parts'
 import { withBench } from './with-bench'
 
 // From a held part to a printed plate: copies laid out, sliced, rehearsed, sent, printed over a power cut.
@@ -174,5 +176,38 @@ describe('printing', () => {
     await bench.page.getByRole('img', { name: 'Resin: Grey, standard 1 came out, 1 failed' }).waitFor()
     await bench.page.getByRole('row', { name: /failed at layer 150/ }).getByRole('link', { name: 'Table' }).click()
     await bench.page.getByRole('region', { name: /^Print of/ }).getByText('Tore off at the bud.').waitFor()
+  })
+
+  it('a file that failed is looked into without a job: its own supports are too thin', async () => {
+    await bench.page.goto(`${server.url}/jobs`)
+    await bench.page.getByRole('link', { name: 'A print failed' }).click()
+    await bench.page.getByLabel('What was printed').setInputFiles({ name: 'Slab.stl', mimeType: 'model/stl', buffer: Buffer.from(madeReady()) })
+    await bench.page.getByLabel('What is wrong').selectOption('broken')
+    await bench.page.getByLabel('Height where it failed').fill('8.2')
+    await bench.page.getByRole('button', { name: 'Find the cause' }).click()
+    await bench.scanned()
+    const causes = bench.page.getByRole('list', { name: 'Likely causes' })
+    await causes.getByText(/6 tips are under 0\.40 mm, the thinnest 0\.2\d mm/).waitFor()
+    expect(await causes.locator('> li').first().textContent()).toMatch(/^The tips that carry there are too weak/)
+    expect(await bench.page.getByLabel('Current layer').inputValue()).toBe('165')
+  })
+
+  it('a package that failed tells by its pictures what begins in the air', async () => {
+    const printer = { ...DEFAULT_PRINTER, widthMm: 20, depthMm: 10, pixelsX: 400, pixelsY: 200 }, pieces: Uint8Array[] = []
+    const slicer = new PlateSlicer({ parts: [{ id: 'a', mesh: joinMeshes([box([-4, -3, 0], [0, 3, 8]), box([3, -1, 5], [5, 1, 8])]), stand: AS_IS as never, stilts: [], raft: null }], copies: [{ part: 'a', xPixels: 0, yPixels: 0, turnDeg: 0 }], printer, layerMm: 0.1, printing: PLAIN_PRINT, resin: DEFAULT_RESIN })
+    const writer = new PackageWriter({ name: 'Two blocks', job: null, parts: [{ name: 'Two blocks', copies: 1 }], layerMm: 0.1, printer, resin: DEFAULT_RESIN, printing: PLAIN_PRINT }, b => pieces.push(b.slice())), times = timesOfLayers(slicer.layerCount, 0.1, DEFAULT_RESIN, [], printer)
+    for (let b = 0; b < slicer.bands; b++) for (const layer of slicer.band(b)) writer.add(layer, times[writer.layers])
+    writer.finish()
+    await bench.page.goto(`${server.url}/failed`)
+    await bench.page.getByLabel('What was printed').setInputFiles({ name: 'Two blocks.zip', mimeType: 'application/zip', buffer: Buffer.concat(pieces) })
+    await bench.page.getByLabel('Height where it failed').fill('5.2')
+    await bench.page.getByRole('button', { name: 'Find the cause' }).click()
+    const found = bench.page.getByRole('region', { name: 'What was found' })
+    await found.getByText(/1 region begins in the air/).first().waitFor()
+    expect(await found.getByRole('list', { name: 'Likely causes' }).locator('> li').first().textContent()).toMatch(/^Something in the file is not held there1 region begins in the air there, the largest 4\.00 mm²\./)
+    await found.getByRole('img', { name: /The layer where it failed/ }).waitFor()
+    await bench.page.getByLabel('What was printed').setInputFiles({ name: 'Cut.zip', mimeType: 'application/zip', buffer: Buffer.concat(pieces).subarray(0, 4000) })
+    await bench.page.getByRole('button', { name: 'Find the cause' }).click()
+    await bench.page.getByRole('alert').getByText(/The package is cut short/).waitFor()
   })
 })

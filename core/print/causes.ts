@@ -19,8 +19,8 @@ export interface Cause {
 export interface FailureEvidence {
   /** What that layer pulls, N, what the middle layer and the fullest do; null where nothing was scanned. */
   readonly pull: { readonly atN: number; readonly middleN: number; readonly mostN: number } | null
-  /** Tips that carry there, the most loaded first: load over what they can bear, and their diameter. */
-  readonly tips: readonly { readonly stilt: number; readonly share: number; readonly diameterMm: number }[]
+  /** Tips that carry there, the most loaded first: load over what they can bear, null where the part was not proved, and their diameter. */
+  readonly tips: readonly { readonly stilt: number; readonly share: number | null; readonly diameterMm: number }[]
   /** Findings that begin at or a little under that layer and are open. */
   readonly hanging: readonly { readonly layer: number; readonly areaMm2: number }[]
   /** Pairs of supports too near to each other there. */
@@ -48,7 +48,7 @@ export function causesOf({ facts, job }: Pick<Print, 'facts' | 'job'>, failed: F
   const { layer, symptom } = failed, first = facts.resin.bottomLayers + facts.resin.transitionLayers, heightOf = (k: number, f: PrintFacts): number => k * f.layerMm
   const same = layer === null ? [] : before.filter(p => p.outcome?.kind === 'failed' && p.outcome.layer !== null && Math.abs(heightOf(p.outcome.layer, p.facts) - heightOf(layer, facts)) <= SAME_HEIGHT_MM)
   const unchanged = same.filter(p => p.job && job && p.job.state === job.state), good = before.filter(p => p.outcome?.kind === 'good' && p.facts.resin.name === facts.resin.name)
-  const thin = found.tips.filter(t => t.diameterMm < THIN_MM), loaded = found.tips.filter(t => t.share >= LOADED_SHARE), [weakest] = found.tips, at = layer === null ? '' : `layer ${layer + 1}`
+  const thin = found.tips.filter(t => t.diameterMm < THIN_MM), loaded = found.tips.filter(t => (t.share ?? 0) >= LOADED_SHARE), [weakest] = found.tips, at = layer === null ? '' : `layer ${layer + 1}`
   const much = found.pull !== null && found.pull.atN >= PULLS_MUCH * Math.max(1e-9, found.pull.middleN)
   const causes: Cause[] = []
   const add = (kind: CauseKind, weight: number, title: string, evidence: readonly (string | false)[], fix: CauseFix): void => {
@@ -65,7 +65,7 @@ export function causesOf({ facts, job }: Pick<Print, 'facts' | 'job'>, failed: F
   const torn = symptom === 'missing' || symptom === 'broken' || symptom === 'stuck'
   add('thin-tips', (thin.length > 0 ? 45 : 0) + (loaded.length > 0 ? 30 : 0) + (torn && found.tips.length > 0 ? 12 : 0) + (symptom === 'broken' ? 15 : 0), 'The tips that carry there are too weak', [
     thin.length > 0 && `${count(thin.length, 'tip is', 'tips are')} under ${THIN_MM.toFixed(2)} mm, the thinnest ${Math.min(...thin.map(t => t.diameterMm)).toFixed(2)} mm.`,
-    weakest !== undefined && `The weakest, of stilt ${weakest.stilt}, bears ${Math.round(weakest.share * 100)} % of what it can (estimate).`, loaded.length > 1 && `${loaded.length} bear over ${Math.round(LOADED_SHARE * 100)} %.`,
+    weakest !== undefined && weakest.share !== null && `The weakest, of stilt ${weakest.stilt}, bears ${Math.round(weakest.share * 100)} % of what it can (estimate).`, loaded.length > 1 && `${loaded.length} bear over ${Math.round(LOADED_SHARE * 100)} %.`,
     'Tips come before exposure.',
   ], 'stronger-tips')
   add('supports-of-copy', some ? 62 + (torn ? 10 : 0) - (same.length > 0 ? 25 : 0) : 0, lost === 1 ? 'The supports of the copy that failed' : 'The supports of the copies that failed', [

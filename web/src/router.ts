@@ -9,6 +9,7 @@ export const router = createRouter({
   routes: [
     { path: '/', name: 'start', component: () => import('./views/start-view.vue') },
     { path: '/jobs', name: 'jobs', component: () => import('./views/jobs-view.vue') },
+    { path: '/failed', name: 'failed', component: () => import('./views/failed-view.vue') },
     { path: '/log', name: 'log', component: () => import('./views/log-view.vue') },
     { path: '/kit', name: 'kit', component: () => import('./views/kit-view.vue') },
     { path: '/jobs/:id/:view(part|pose|hold|proof|print)', name: 'bench', component: () => import('./views/bench-view.vue'), props: true },

@@ -21,7 +21,7 @@ const MOST_SECONDS = 600
 type Slicing = ReturnType<typeof createSlicing>
 
 /** What was printed of this job before, how it came out, and where a failure came from. */
-export function createLogging({ store, state, current, say }: BenchContext, slicing: Slicing, sending: ReturnType<typeof createSending>, acts: Pick<ReturnType<typeof createEditing>, 'resize'> & Pick<ReturnType<typeof createHolding>, 'holdOne'>, proving: Pick<ReturnType<typeof createProving>, 'proof'>, gauges: Readonly<Ref<readonly Gauge[]>>, recipe: () => string | null) {
+export function createLogging({ store, state, current, say }: BenchContext, slicing: Slicing, sending: ReturnType<typeof createSending>, acts: Pick<ReturnType<typeof createEditing>, 'resize'> & Pick<ReturnType<typeof createHolding>, 'holdOne'>, proving: Pick<ReturnType<typeof createProving>, 'proof'>, gauges: Readonly<Ref<readonly Gauge[]>>, recipe: () => string | null, builtIn: () => readonly { readonly heightMm: number; readonly diameterMm: number }[]) {
   /** Newest first; null before they were loaded. */
   const prints = shallowRef<readonly Print[] | null>(null), tracedId = shallowRef<string | null>(null)
   const traced = computed(() => prints.value?.find(p => p.id === tracedId.value) ?? null)
@@ -124,7 +124,9 @@ export function createLogging({ store, state, current, say }: BenchContext, slic
       if (values.length > 0 && k >= 0) pull = { atN: Math.max(...Array.from(signals.peelN).slice(Math.max(0, k - 4), k + 5)), middleN: values[values.length >> 1], mostN: values[values.length - 1] }
     }
     return {
-      pull, tips: carrying.value.map(({ stilt, share }) => ({ stilt: stilt.number, share: share ?? 0, diameterMm: stilt.sizes.tipDiameterMm })),
+      pull,
+      // a file that came with its supports has no stilts, but tips all the same
+      tips: store.stilts.length > 0 || at === null ? carrying.value.map(({ stilt, share }) => ({ stilt: stilt.number, share, diameterMm: stilt.sizes.tipDiameterMm })) : builtIn().filter(t => t.heightMm <= at + ABOVE_MM).map((t, i) => ({ stilt: i + 1, share: null, diameterMm: t.diameterMm })),
       hanging: findings.value.map(f => ({ layer: f.layer, areaMm2: f.kind === 'island' ? f.island.hangingMm2 : f.kind === 'ledge' ? f.ledge.areaMm2 : 0 })),
       near: state.worklist.findings.filter(f => f.kind === 'near' && f.state === 'open').length,
     }

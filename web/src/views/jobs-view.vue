@@ -107,7 +107,8 @@ const when = (iso: string): string => new Date(iso).toLocaleString('en-GB', { da
     <header>
       <span class="mark"><img src="/mark.svg" alt="" width="24" height="24" />Oak Stilts</span>
       <span class="quiet">Lift and tilt, scan every layer, hold what hangs.</span>
-      <RouterLink to="/log" class="kit">Print log</RouterLink>
+      <RouterLink to="/failed" class="kit">A print failed</RouterLink>
+      <RouterLink to="/log">Print log</RouterLink>
       <RouterLink to="/kit">Printers and resins</RouterLink>
     </header>
     <main>
