@@ -15,7 +15,7 @@ const LADDER = {
   stilts: ['mesh', 'marks', 'pose', 'contract'],
   plate: ['mesh', 'pose', 'scan', 'contract'],
   marks: ['mesh', 'contract'],
-  print: ['mesh', 'pose', 'scan', 'contract'],
+  print: ['mesh', 'pose', 'carve', 'scan', 'contract'],
   forest: ['mesh', 'pose', 'stilts', 'contract'],
   plan: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'forest', 'contract'],
   proof: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'raft', 'contract'],

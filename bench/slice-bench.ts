@@ -62,4 +62,4 @@ const [, quay] = [BUILT_IN_PRINTERS[1], BUILT_IN_PRINTERS[2]]
 for (const smoothing of SmoothingSchema.options) await slice('one', smoothing)
 const across = Math.round(75 / 0.022), along = Math.round(55 / 0.022)
 const places = [-1, 0, 1].flatMap(x => [-0.5, 0.5].map(y => ({ part: 'heron', xPixels: x * across, yPixels: Math.round(y * along), turnDeg: 0 })))
-if (process.env.FULL) for (const smoothing of ['none', 'fourfold'] as const) await slice(`a full plate of ${places.length} on ${quay.name}`, smoothing, { printer: quay, copies: places })
+for (const smoothing of ['none', 'fourfold'] as const) await slice(`a full plate of ${places.length} on ${quay.name}`, smoothing, { printer: quay, copies: places })

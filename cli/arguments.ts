@@ -82,7 +82,7 @@ export const USAGE = `Usage:
   ready FILE [pose options] [--resin NAME|RESIN.json] --out JOB.3mf [--json]
   hollow FILE --wall MM [--cell MM] [--self-supporting [--tilt-x D] [--tilt-y D]] [--hole X,Y,Z,D]… --out OUT.stl [--json]
   cut FILE --plane NX,NY,NZ,D [--keep N,N] [--peg round|keyed,DIAMETER,DEPTH,CLEARANCE,COUNT] --out DIR [--json]
-  slice FILE [pose options] [--plan PLAN.json] [--printer NAME|PRINTER.json] [--resin NAME|RESIN.json] [--smoothing none|twice|fourfold|finest] --out PACKAGE.zip [--json]
+  slice FILE [pose options] [--plan PLAN.json] [--printer NAME|PRINTER.json] [--resin NAME|RESIN.json] [--smoothing none|twice|fourfold|finest] --out PACKAGE.zip|OUT.3mf [--json]
   rehearse PACKAGE.zip [--json]
   send PACKAGE.zip --to http://HOST:PORT/printers/NAME [--json]
   export FILE [pose options] --plan PLAN.json --out OUT.stl|OUT.3mf [--stilts-only]
@@ -134,7 +134,7 @@ export function readArguments(argv: readonly string[]): Options {
   if (values.mend && !/\.(stl|3mf)$/i.test(values.mend)) throw new UsageError('--mend must end in .stl or .3mf.')
   if (values.resin !== undefined && (checksPlan || (command !== 'proof' && command !== 'ready' && command !== 'plan' && command !== 'slice'))) throw new UsageError('--resin goes with "proof", "ready", "plan" and "slice".')
   for (const option of ['printer', 'smoothing'] as const) if (values[option] !== undefined && command !== 'slice') throw new UsageError(`--${option} goes with "slice".`)
-  if (command === 'slice' && (!values.out || !/\.zip$/i.test(values.out))) throw new UsageError('"slice" needs --out PACKAGE.zip, the file to write the layers to.')
+  if (command === 'slice' && (!values.out || !/\.(zip|3mf)$/i.test(values.out))) throw new UsageError('"slice" needs --out PACKAGE.zip or OUT.3mf, the file to write the layers to.')
   if (command === 'slice' && values.pixel !== undefined) throw new UsageError('Layers have the pixels of their printer; --pixel does not go with "slice".')
   if ((values.to !== undefined) !== (command === 'send')) throw new UsageError(command === 'send' ? '"send" needs --to, the address of a printer.' : '--to goes with "send".')
   if (values.to !== undefined && !/^http:\/\/[^/]+\/printers\/[^/]+\/?$/.test(values.to)) throw new UsageError(`--to takes the address of a printer, as http://127.0.0.1:4180/printers/harbour-50, not "${values.to}".`)

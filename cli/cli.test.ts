@@ -187,7 +187,7 @@ describe('the command line', () => {
     expect(weak.tips[0].share / report.tips[0].share).toBeCloseTo(10, 6)
     const told = await cli('proof', '--job', jobFile, '--part', 'Cone')
     expect([told.code, told.out]).toEqual([3, expect.stringMatching(/^Not ready: .*\n(ok|see|\s).*[\s\S]*weakest tips/)])
-    for (const [words, sentence] of [[['proof', slab], /no stilts to prove/], [['proof', slab, '--plan', plan, '--resin', 'Moonshine'], /no resin "Moonshine", and no file/], [['scan', slab, '--resin', 'Grey'], /--resin goes with "proof", "ready" and "plan"/], [['proof', slab, '--plan', plan, '--resin', plan], /holds no resin/]] as const) {
+    for (const [words, sentence] of [[['proof', slab], /no stilts to prove/], [['proof', slab, '--plan', plan, '--resin', 'Moonshine'], /no resin "Moonshine", and no file/], [['scan', slab, '--resin', 'Grey'], /--resin goes with "proof", "ready", "plan" and "slice"/], [['proof', slab, '--plan', plan, '--resin', plan], /holds no resin/]] as const) {
       const said = await cli(...words)
       expect([said.code, said.err]).toEqual([2, expect.stringMatching(sentence)])
     }
@@ -307,15 +307,15 @@ describe('the command line', () => {
   })
 
   it('ends with exit code 2 and a sentence, no stack, where a command makes no sense', () => {
-    const r = typed('slice', scene)
+    const r = typed('press', scene)
     expect([r.code, r.out]).toEqual([2, ''])
-    expect(r.err).toMatch(/no command "slice"/)
+    expect(r.err).toMatch(/no command "press"/)
     expect(r.err).not.toMatch(/\n\s+at /)
   })
 
   it.each<[string, string[], RegExp]>([
     ['no command', [], /A command is missing/],
-    ['an unknown command', ['slice', scene], /no command "slice"/],
+    ['an unknown command', ['press', scene], /no command "press"/],
     ['no file', ['scan'], /takes one file/],
     ['a missing file', ['scan', join(folder, 'none.stl')], /cannot be read/],
     ['a file that is no model', ['scan', join(root, 'package.json')], /not an STL, OBJ, PLY or 3MF file/],

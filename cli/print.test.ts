@@ -26,6 +26,10 @@ describe('slicing from the command line', () => {
     const rehearsed = await command('rehearse', path('block.zip'), '--json')
     expect([rehearsed.code, RehearsalReportSchema.parse(JSON.parse(rehearsed.out))]).toMatchObject([0, { good: true, layers: 80, islands: [], faults: [], firstLayer: { regions: 1, areaMm2: expect.closeTo(100, 6) } }])
   })
+  it('writes contours as 3MF with slices, which "check" reads as the model that it is', async () => {
+    expect((await command('slice', path('block.stl'), '--lift', '0', '--out', path('block.3mf'))).out).toMatch(/^80 layers of 0\.05 mm as contours of 1 object, /)
+    expect((await command('check', path('block.3mf'))).out).toMatch(/12 triangles/)
+  })
   it('takes printer, resin and shades by name, and says what begins in the air with the exit code of what is not ready', async () => {
     expect((await command('slice', path('floats.stl'), '--lift', '0', '--printer', 'quay 22', '--resin', BUILT_IN_RESINS[1].name, '--smoothing', 'twice', '--layer', '0.1', '--out', path('floats.zip'))).out).toMatch(/^40 layers of 0\.1 mm for Quay 22, .* MB: .*\nestimates: /)
     const { code, out } = await command('rehearse', path('floats.zip'))
@@ -34,7 +38,7 @@ describe('slicing from the command line', () => {
   it('refuses what the printer cannot print, bad names, and packages that are none, each with a sentence', async () => {
     expect(await command('slice', path('high.stl'), '--lift', '0', '--out', path('high.zip'))).toMatchObject({ code: 2, err: 'The print is 200.00 mm high; Harbour 50 prints 165 mm.' })
     for (const [words, err] of [
-      [['slice', path('block.stl'), '--printer', 'Nobody', '--out', path('x.zip')], /There is no printer "Nobody"/], [['slice', path('block.stl'), '--out', path('x.stl')], /"slice" needs --out PACKAGE\.zip/],
+      [['slice', path('block.stl'), '--printer', 'Nobody', '--out', path('x.zip')], /There is no printer "Nobody"/], [['slice', path('block.stl'), '--out', path('x.stl')], /"slice" needs --out PACKAGE\.zip or OUT\.3mf/],
       [['slice', path('block.stl'), '--smoothing', 'soft', '--out', path('x.zip')], /--smoothing takes "none", "twice", "fourfold" or "finest"/], [['rehearse', path('block.stl')], /The package is cut short, or is none of ours/],
       [['send', path('block.zip')], /"send" needs --to/], [['send', path('block.zip'), '--to', 'harbour'], /--to takes the address of a printer/],
     ] as const) expect(await command(...words)).toMatchObject({ code: 2, err: expect.stringMatching(err) })

@@ -12,7 +12,7 @@ const server = new TestServer(temporaryFolder())
 await server.start()
 const browser: Browser = await launch()
 
-async function view(job: string, route: 'part' | 'pose' | 'hold' | 'proof', steps: (bench: BenchPage) => Promise<void>, name: string, size?: Size, after?: (bench: BenchPage) => Promise<void>): Promise<void> {
+async function view(job: string, route: 'part' | 'pose' | 'hold' | 'proof' | 'print', steps: (bench: BenchPage) => Promise<void>, name: string, size?: Size, after?: (bench: BenchPage) => Promise<void>): Promise<void> {
   const bench = await BenchPage.open(browser, size)
   await bench.page.goto(`${server.url}/jobs/${await server.idOf(job)}/${route}`)
   await bench.scanned()
@@ -104,17 +104,6 @@ await view('Signal buoy, lifted out', 'proof', async bench => {
   await bench.page.getByRole('region', { name: 'What tips bear' }).waitFor({ timeout: 120000 })
   await bench.page.getByRole('button', { name: /tips carry more than they can/ }).click()
 }, 'proof-buoy')
-// what shows from the front once it stands on its stilts no more
-await view("Diver's bell on stilts", 'proof', async bench => {
-  await bench.page.getByRole('button', { name: 'Prove again' }).click()
-  await bench.page.getByRole('region', { name: 'What tips bear' }).waitFor({ timeout: 120000 })
-  await bench.page.getByRole('tab', { name: /^Scars/ }).click()
-  await bench.page.getByRole('button', { name: /^View/ }).click()
-  await bench.page.getByText('Front', { exact: true }).last().click()
-  await bench.still()
-  await bench.page.getByRole('button', { name: 'Seen from here' }).click()
-  await bench.page.getByRole('status', { name: 'Seen from here' }).filter({ hasText: /show/ }).waitFor()
-}, 'proof-bell')
 await view("Diver's bell", 'hold', async bench => {
   await bench.stage.focus()
   await bench.page.keyboard.press('Alt+c')
@@ -131,29 +120,36 @@ await view('Wading heron', 'hold', async bench => {
   // the picture of the job follows the plan
   await bench.page.waitForTimeout(4000)
 }, 'hold-heron-held')
-await view('Crank bracket', 'hold', async bench => {
-  const sheet = bench.page.getByRole('region', { name: 'Peg bed' })
-  await bench.stage.focus()
-  await bench.page.keyboard.press('Shift+B')
-  await sheet.getByRole('status', { name: 'What touches' }).filter({ hasText: /touch/ }).waitFor()
-  await bench.write(/^Bed x/, '6')
-  await sheet.getByText(/left out$/).click()
-}, 'hold-peg-bed')
-await view("Diver's bell", 'pose', async bench => {
-  const name = (await demoStl('kelp')), parts = bench.page.getByRole('region', { name: 'Parts' })
-  await bench.page.getByLabel('File of another part').setInputFiles({ name: 'Kelp branch.stl', mimeType: 'model/stl', buffer: readFileSync(name) })
-  await parts.getByText('Kelp branch').waitFor({ timeout: 60000 })
-  await bench.scanned()
-  await bench.page.getByRole('button', { name: 'Stand it so' }).click()
-  await parts.getByRole('button', { name: 'More for Kelp branch' }).click()
-  await bench.page.getByText('Add a copy on the plate').click()
-  await bench.page.getByRole('button', { name: "Diver's bell", exact: true }).click()
-  await bench.scanned()
-  await bench.still()
-  await bench.stage.hover()
-  for (let i = 0; i < 4; i++) await bench.page.mouse.wheel(0, 160)
-  await bench.saved()
-}, 'pose-plate')
+// three bells on the plate, sliced, rehearsed and on their way through the printer
+await view("Diver's bell on stilts", 'print', async bench => {
+  await bench.write(/^Copies of/, '3')
+  await bench.message(/stand free on the plate/)
+  await bench.page.getByRole('button', { name: 'Slice' }).click()
+  await bench.page.getByRole('button', { name: 'Rehearse' }).click({ timeout: 120000 })
+  await bench.page.getByRole('region', { name: 'Rehearsal' }).waitFor({ timeout: 120000 })
+  await bench.page.getByRole('button', { name: 'Start simulated printers' }).click()
+  await bench.page.getByRole('button', { name: 'Send' }).click()
+  await bench.message(/checked to the last byte/)
+  await bench.page.getByRole('button', { name: 'Start printing' }).click()
+  await bench.page.getByRole('status', { name: 'What the printer does' }).filter({ hasText: 'Printing' }).waitFor()
+  await bench.page.waitForTimeout(7000)
+}, 'print-plate', undefined, async bench => {
+  await bench.page.getByRole('button', { name: 'Stop' }).click()
+  // what was printed for the picture alone is no print of the workshop
+  const { id } = ((await (await fetch(`${server.url}/api/prints`)).json()) as { id: string }[])[0]
+  await fetch(`${server.url}/api/prints/${id}`, { method: 'DELETE' })
+  await undone(bench)
+})
+const log = await BenchPage.open(browser)
+await log.page.goto(`${server.url}/log`)
+await log.page.getByRole('table').waitFor()
+await log.page.waitForTimeout(800)
+await log.page.screenshot({ path: join(folder, 'print-log.png') })
+await log.page.context().close()
+await view('Signal buoy', 'print', async bench => {
+  await bench.page.getByRole('region', { name: 'Printed before' }).locator('li button').first().click()
+  await bench.page.getByRole('list', { name: 'Likely causes' }).waitFor()
+}, 'print-failed')
 // a model of the demo that was damaged on its way
 const bell = wholeOf(await readModel(readFileSync(await demoStl('bell')))), gone = new Set<number>(), turned = new Set<number>()
 for (let f = 60000; f < 61200; f++) (f < 60900 ? gone : turned).add(f)

@@ -7,7 +7,7 @@ import { costOf, packageName, proposeRanges, secondsOf, timesOfLayers, type Part
 import { download } from '../files'
 import type { MadePackage, PackageWorker, ToldRehearsal } from '../workers/package.worker'
 import type { PlatePart } from '../workers/plate-bodies'
-import { slicePlate, startPackager } from '../workers/slice-pool'
+import { slicePlate, startPackager, startSlicer } from '../workers/slice-pool'
 import type { Supervised } from '../workers/supervised'
 import type { BenchContext } from './context'
 
@@ -124,10 +124,51 @@ export function createSlicing({ store, state, current, meshOf, scanVersion, say 
     }
   }
 
+  /** All parts that stand on the plate, with what stands under them. */
+  async function partsNow(): Promise<{ parts: PartToSlice[]; copies: Pick<Copy, 'part' | 'xPixels' | 'yPixels' | 'turnDeg'>[] }> {
+    const { workers: w } = current(), { parts } = await standing(false), copies = store.copies.map(({ part, xPixels, yPixels, turnDeg }) => ({ part, xPixels, yPixels, turnDeg })), rows = store.parts
+    return {
+      copies, parts: await Promise.all(parts.filter(p => copies.some(c => c.part === p.id)).map(async (p): Promise<PartToSlice> => {
+        const row = rows.find(r => r.id === p.id) as Part
+        return { id: p.id, mesh: decodeMesh(await meshOf(row)), stand: p.stand, ...(await w.surface.underneath(p.id)) }
+      })),
+    }
+  }
+
+  /** Writes the contours of all layers as 3MF with slices. */
+  async function saveContours(): Promise<void> {
+    if (slicing.value) return
+    const { job } = current(), own = new AbortController(), worker = startSlicer()
+    aborting = own
+    slicing.value = { words: 'Getting ready', share: 0 }
+    state.busy = 'Drawing the contours of all layers'
+    let going = true
+    try {
+      const { parts, copies } = await partsNow(), cancelled = new Promise<never>((_, reject) => own.signal.addEventListener('abort', () => reject(own.signal.reason as Error), { once: true }))
+      const working = worker.remote.contours({ parts, copies, printer: job.printer, layerMm: job.layerMm, printing: job.printing, resin: job.resin }, job.name, proxy((share: number) => {
+        if (going) slicing.value = { words: 'Drawing contours', share }
+      }))
+      working.catch(() => undefined)
+      const blob = await Promise.race([working, cancelled])
+      download(blob, packageName(job.name, job.resin.name, job.layerMm, '3mf'))
+      say(`Written: the contours of all layers, ${(blob.size / 1e6).toFixed(1)} MB.`)
+    } catch (error) {
+      say(own.signal.aborted ? 'It was cancelled. Nothing was written.' : `The contours could not be written: ${(error as Error).message}`)
+    } finally {
+      going = false
+      state.busy = ''
+      worker.end()
+      if (aborting === own) {
+        aborting = null
+        slicing.value = null
+      }
+    }
+  }
+
   /** Slices the plate into a package, on all cores. */
   async function slice(): Promise<void> {
     if (slicing.value) return
-    const { job, workers: w } = current(), of = printedState.value
+    const { job } = current(), of = printedState.value
     endSliced()
     const own = new AbortController(), pack = startPackager()
     aborting = own
@@ -137,11 +178,7 @@ export function createSlicing({ store, state, current, meshOf, scanVersion, say 
       await look()
       const { outside, overlaps } = misplaced.value
       if (outside.length > 0 || overlaps.length > 0) throw new Error(outside.length > 0 ? `${outside.length === 1 ? 'A copy reaches' : `${outside.length} copies reach`} beyond what ${job.printer.name} can print. Lay out, or move ${outside.length === 1 ? 'it' : 'them'} in.` : 'Copies run into each other. Lay out, or move them apart.')
-      const { parts } = await standing(false), copies = store.copies.map(({ part, xPixels, yPixels, turnDeg }) => ({ part, xPixels, yPixels, turnDeg })), rows = store.parts
-      const ready = await Promise.all(parts.filter(p => copies.some(c => c.part === p.id)).map(async (p): Promise<PartToSlice> => {
-        const row = rows.find(r => r.id === p.id) as Part
-        return { id: p.id, mesh: decodeMesh(await meshOf(row)), stand: p.stand, ...(await w.surface.underneath(p.id)) }
-      }))
+      const { parts: ready, copies } = await partsNow(), rows = store.parts
       const made = await slicePlate(
         { parts: ready, copies, printer: job.printer, layerMm: job.layerMm, printing: job.printing, resin: job.resin },
         { name: job.name, job: { id: job.id, state: of }, parts: rows.map(r => ({ name: r.name, copies: copies.filter(c => c.part === r.id).length })).filter(r => r.copies > 0), layerMm: job.layerMm, printer: job.printer, resin: job.resin, printing: job.printing },
@@ -225,5 +262,5 @@ export function createSlicing({ store, state, current, meshOf, scanVersion, say 
   })
 
   const manifest = computed<PackageManifest | null>(() => sliced.value?.manifest ?? null)
-  return { slicing, sliced, printedState, slicedStale, slicedManifest: manifest, rehearsal, rehearsalDiffers: differs, printEstimate: estimate, misplaced, plateSignals, setPrinting, setResin, addRange, proposeSlower, setCopies, layOut, slice, cancelSlice, rehearse, saveSliced, printedLayer, endSliced }
+  return { slicing, sliced, printedState, slicedStale, slicedManifest: manifest, rehearsal, rehearsalDiffers: differs, printEstimate: estimate, misplaced, plateSignals, setPrinting, setResin, addRange, proposeSlower, setCopies, layOut, slice, cancelSlice, rehearse, saveSliced, saveContours, printedLayer, endSliced }
 }

@@ -37,13 +37,14 @@ const exportItems = computed<DropdownOption[]>(() => {
   return [
     ...(several ? [{ key: 'stl', label: 'Whole plate, STL' }, { key: '3mf', label: 'Whole plate by objects, 3MF' }, { key: 'stilts', label: 'All stilts, STL' }, { key: 'line-1', type: 'divider' }, { key: 'part stl', label: `Only ${part}, STL` }, { key: 'part 3mf', label: `Only ${part}, 3MF` }]
       : [{ key: 'stl', label: 'Model with stilts, STL' }, { key: 'stilts', label: 'Stilts alone, STL' }, { key: '3mf', label: 'Model and stilts as two objects, 3MF' }]),
-    { key: 'plan', label: several ? `Plan of ${part}, JSON` : 'Plan of the stilts, JSON' }, { key: 'line-2', type: 'divider' }, { key: 'job', label: 'Whole job, 3MF' }, { key: 'line-3', type: 'divider' }, { key: 'read', label: 'Load a plan' },
+    { key: 'plan', label: several ? `Plan of ${part}, JSON` : 'Plan of the stilts, JSON' }, { key: 'line-2', type: 'divider' }, { key: 'job', label: 'Whole job, 3MF' }, { key: 'contours', label: 'Contours of all layers, 3MF with slices' }, { key: 'line-3', type: 'divider' }, { key: 'read', label: 'Load a plan' },
   ]
 })
 function choose(key: string): void {
   const only = key.startsWith('part ')
   if (key === 'read') planFile.value?.click()
   else if (key === 'job') void bench.exportJob()
+  else if (key === 'contours') void bench.saveContours()
   else void bench.exportFile((only ? key.slice(5) : key) as 'stl' | 'stilts' | '3mf' | 'plan', only)
 }
 function takePlan(event: Event): void {

@@ -14,16 +14,18 @@ export function startPackager(): Supervised<PackageWorker> {
   return supervise<PackageWorker>(new Worker(new URL('./package.worker.ts', import.meta.url), { type: 'module', name }), name)
 }
 
+export function startSlicer(): Supervised<SliceWorker> {
+  const name = `slice-${crypto.randomUUID()}`
+  return supervise<SliceWorker>(new Worker(new URL('./slice.worker.ts', import.meta.url), { type: 'module', name }), name)
+}
+
 /**
  * Slices a plate on all cores into a package.
  * @param packager puts the layers together @param timesOf how each of so many layers is printed
  * @throws PackageError, WorkerDied; DOMException `AbortError` where it was cancelled
  */
 export async function slicePlate(plate: PlateToSlice, about: PackageAbout, timesOf: (layers: number) => LayerTimes[], packager: Supervised<PackageWorker>, signal: AbortSignal, progress: (done: number, total: number) => void): Promise<MadePackage & { cutPixels: number }> {
-  const workers = Array.from({ length: Math.max(1, Math.min(MOST_WORKERS, navigator.hardwareConcurrency || 2)) }, () => {
-    const name = `slice-${crypto.randomUUID()}`
-    return supervise<SliceWorker>(new Worker(new URL('./slice.worker.ts', import.meta.url), { type: 'module', name }), name)
-  })
+  const workers = Array.from({ length: Math.max(1, Math.min(MOST_WORKERS, navigator.hardwareConcurrency || 2)) }, startSlicer)
   try {
     const cancelled = new Promise<never>((_, reject) => signal.addEventListener('abort', () => reject(signal.reason as Error), { once: true }))
     const work = async (): Promise<MadePackage & { cutPixels: number }> => {
