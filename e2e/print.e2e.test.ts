@@ -190,6 +190,11 @@ describe('printing', () => {
     await causes.getByText(/6 tips are under 0\.40 mm, the thinnest 0\.2\d mm/).waitFor()
     expect(await causes.locator('> li').first().textContent()).toMatch(/^The tips that carry there are too weak/)
     expect(await bench.page.getByLabel('Current layer').inputValue()).toBe('165')
+    // as stilts they can be made stronger
+    await causes.getByRole('button', { name: 'Lift its supports out, to make them stronger' }).click()
+    await bench.message(/6 supports are stilts now/)
+    await bench.scanned()
+    await causes.getByRole('button', { name: 'Make these tips 20 % stronger' }).first().waitFor()
   })
 
   it('a package that failed tells by its pictures what begins in the air', async () => {

@@ -21,7 +21,7 @@ const MOST_SECONDS = 600
 type Slicing = ReturnType<typeof createSlicing>
 
 /** What was printed of this job before, how it came out, and where a failure came from. */
-export function createLogging({ store, state, current, say }: BenchContext, slicing: Slicing, sending: ReturnType<typeof createSending>, acts: Pick<ReturnType<typeof createEditing>, 'resize'> & Pick<ReturnType<typeof createHolding>, 'holdOne'>, proving: Pick<ReturnType<typeof createProving>, 'proof'>, gauges: Readonly<Ref<readonly Gauge[]>>, recipe: () => string | null, builtIn: () => readonly { readonly heightMm: number; readonly diameterMm: number }[]) {
+export function createLogging({ store, state, current, say }: BenchContext, slicing: Slicing, sending: ReturnType<typeof createSending>, acts: Pick<ReturnType<typeof createEditing>, 'resize'> & Pick<ReturnType<typeof createHolding>, 'holdOne'> & { liftOutBuiltIn(): Promise<void> }, proving: Pick<ReturnType<typeof createProving>, 'proof'>, gauges: Readonly<Ref<readonly Gauge[]>>, recipe: () => string | null, builtIn: () => readonly { readonly heightMm: number; readonly diameterMm: number }[]) {
   /** Newest first; null before they were loaded. */
   const prints = shallowRef<readonly Print[] | null>(null), tracedId = shallowRef<string | null>(null)
   const traced = computed(() => prints.value?.find(p => p.id === tracedId.value) ?? null)
@@ -146,6 +146,7 @@ export function createLogging({ store, state, current, say }: BenchContext, slic
   function fixText({ fix }: Cause): string {
     const r = store.job?.resin
     if (!r) return ''
+    if (fix === 'stronger-tips' && store.stilts.length === 0) return builtIn().length > 0 ? 'Lift its supports out, to make them stronger' : ''
     if (fix === 'stronger-tips') return carrying.value.length > 0 ? `Make these tips ${Math.round((STRONGER - 1) * 100)} % stronger` : ''
     if (fix === 'slower-there') return failedAtMm.value !== null ? `Half as fast up around ${failedAtMm.value.toFixed(1)} mm` : ''
     if (fix === 'longer-first-layers') return `First layers ${r.bottomExposureS} s → ${longer(r.bottomExposureS, FIRST_LONGER)} s`
@@ -157,7 +158,8 @@ export function createLogging({ store, state, current, say }: BenchContext, slic
   /** Does what helps against a cause, as one step of undo. */
   async function fixCause({ fix }: Cause): Promise<void> {
     const { job } = current(), r = job.resin, at = failedAtMm.value
-    if (fix === 'stronger-tips') {
+    if (fix === 'stronger-tips' && store.stilts.length === 0) await acts.liftOutBuiltIn()
+    else if (fix === 'stronger-tips') {
       // those that bear much, or are thin; where none does, all that carry there
       const weak = carrying.value.filter(c => (c.share ?? 0) >= 0.7 || c.stilt.sizes.tipDiameterMm < 0.4), stilts = (weak.length > 0 ? weak : carrying.value).map(c => c.stilt)
       await acts.resize(stilts, i => strongerSizes(stilts[i].sizes, stilts[i].sizes.tipDiameterMm * STRONGER), stilts.length === 1 ? 'strengthen a tip' : `strengthen ${stilts.length} tips`, false)

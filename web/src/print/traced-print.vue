@@ -43,7 +43,7 @@ function select(id: string): void {
 <template>
   <section class="traced" :aria-label="`Print of ${dayText(print.at)}`">
     <header><strong>{{ dayText(print.at) }}: {{ outcomeText(print) }}</strong><button class="link-button" @click="bench.tracePrint(null)">Close</button></header>
-    <p class="quiet">{{ print.facts.printer }}, {{ print.facts.resin.name }}, {{ print.facts.layerMm }} mm, {{ print.facts.layers.toLocaleString('en') }} layers; ~{{ durationText(print.seconds) }}, {{ print.resinMl.toFixed(1) }} ml.</p>
+    <p class="quiet">{{ print.facts.printer }}, {{ print.facts.resin.name }}, {{ print.facts.layerMm }} mm, {{ print.facts.layers.toLocaleString('en') }} layers<template v-if="print.seconds > 0">; ~{{ durationText(print.seconds) }}, {{ print.resinMl.toFixed(1) }} ml</template>.</p>
     <img v-if="print.photo" :src="`/api/prints/${print.id}/photo?${print.photo.slice(0, 8)}`" alt="Photograph of this print" />
     <form v-if="asking" class="form" @submit.prevent="keep">
       <label>What is wrong <select v-model="symptom" aria-label="What is wrong"><option v-for="s in SYMPTOMS" :key="s.id" :value="s.id">{{ s.name }}</option></select></label>

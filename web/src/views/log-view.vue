@@ -68,7 +68,7 @@ const said = computed(() => (prints.value ?? []).filter(p => p.outcome)), good =
             <tr v-for="p in prints" :key="p.id">
               <td>{{ dayText(p.at) }}</td><td><RouterLink v-if="p.job && jobs.has(p.job.id)" :to="`/jobs/${p.job.id}/print?trace=${p.id}`">{{ p.name }}</RouterLink><template v-else>{{ p.name }}</template></td>
               <td><span class="state" :class="p.outcome?.kind ?? 'open'" aria-hidden="true" />{{ outcomeText(p) }}<p v-if="p.outcome?.note" class="quiet">{{ p.outcome.note }}</p></td>
-              <td>{{ p.facts.printer }}, {{ p.facts.resin.name }}</td><td class="figure">{{ p.facts.layers.toLocaleString('en') }} × {{ p.facts.layerMm }}</td><td class="figure">~{{ durationText(p.seconds) }}</td><td class="figure">{{ p.resinMl.toFixed(1) }} ml</td>
+              <td>{{ p.facts.printer }}, {{ p.facts.resin.name }}</td><td class="figure">{{ p.facts.layers.toLocaleString('en') }} × {{ p.facts.layerMm }}</td><td class="figure">{{ p.seconds > 0 ? `~${durationText(p.seconds)}` : '–' }}</td><td class="figure">{{ p.seconds > 0 ? `${p.resinMl.toFixed(1)} ml` : '–' }}</td>
             </tr>
           </tbody>
         </table>
