@@ -11,7 +11,11 @@ export default defineConfig({
     ssr: true, target: 'node20', minify: false, outDir: '../dist', emptyOutDir: true,
     rollupOptions: {
       input: { main: 'server/main.ts', 'worker-entry': 'server/import/import-worker.ts' },
-      output: { entryFileNames: '[name].mjs', chunkFileNames: '[name]-[hash].mjs' },
+      output: {
+        entryFileNames: '[name].mjs', chunkFileNames: '[name]-[hash].mjs',
+        // what both entries need lies in neither: a process that only imports a model must never start a server
+        codeSplitting: { groups: [{ name: 'core', test: /[\\/]core[\\/]/ }, { name: 'demo', test: /[\\/]demo[\\/]/ }] },
+      },
     },
   },
 })

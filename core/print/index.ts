@@ -1,6 +1,7 @@
 /** Printing: layers as pictures, how long they take, and the package that a printer is sent. */
 export type { GreyRuns } from './png/grey-runs'
 export { writePng } from './png/write-png'
+export { rebuild } from './rehearse/rebuild'
 export { rehearse, type PictureFault, type Rehearsal } from './rehearse/rehearse'
 export { readPng } from './png/read-png'
 export { growthOf, type PartToSlice, type PlateToSlice } from './slice/plate-to-slice'

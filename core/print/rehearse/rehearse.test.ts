@@ -1,6 +1,6 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { DEFAULT_PRINTER, DEFAULT_RESIN, PLAIN_PRINT } from '../../contract'
-import { joinMeshes, sourceOfBytes, type Mesh } from '../../mesh'
+import { boundsOf, isClosed, joinMeshes, sourceOfBytes, volumeOf, type Mesh } from '../../mesh'
 import { AS_IS, type Stand } from '../../pose'
 import { ModelScan } from '../../scan'
 import { bowl, box, sphere } from '../../testing/shapes'
@@ -10,6 +10,7 @@ import { readPng } from '../png/read-png'
 import { writePng } from '../png/write-png'
 import { PlateSlicer, type SlicedLayer } from '../slice/plate-slicer'
 import { timesOfLayers } from '../time'
+import { rebuild } from './rebuild'
 import { rehearse, type Rehearsal } from './rehearse'
 
 const printer = { ...DEFAULT_PRINTER, widthMm: 30, depthMm: 15, pixelsX: 300, pixelsY: 150 }, resin = DEFAULT_RESIN, raster = { pixelMm: 0.1, layerMm: 0.1 }
@@ -84,6 +85,20 @@ describe('a rehearsal', () => {
     const mirrored = await rehearsed(packaged(good.map((l, k) => (k === 90 ? changed(l, writePng({ ...own, pairs: Int32Array.from(pairs) })) : l))))
     expect(mirrored.faults.map(f => [f.kind, f.layer, f.layers])).toEqual([['misplaced', 90, 1]])
     expect(mirrored.faults[0].sentence).toMatch(/^Layer 91 does not lie between its neighbours/)
+  })
+  it('rebuilds what the pictures print: closed, where it stands, of about its volume (closed forms: a ball, a box on the plate)', async () => {
+    const ball = sphere([0, 0, 4], 3, 64), block = box([-7, -2, 0], [-4, 2, 5]), mesh = await openPackage(sourceOfBytes(packaged(layersOf(joinMeshes([ball, block])))), found => {
+      const steps = rebuild(found)
+      let step = steps.next()
+      for (; !step.done; step = steps.next()) expect(step.value).toBeLessThanOrEqual(1)
+      return Promise.resolve(step.value)
+    })
+    expect(isClosed(mesh)).toBe(true)
+    expect(volumeOf(mesh) / ((4 / 3) * Math.PI * 27 + 60)).toBeCloseTo(1, 1)
+    const { min, max } = boundsOf(mesh.positions)
+    // copies stand 20 pixels of 0.1 mm to the right and 11 to the front
+    for (const [i, mm] of [-7 + 2, -3 - 1.1, 0].entries()) expect(Math.abs(min[i] - mm)).toBeLessThan(0.21)
+    for (const [i, mm] of [3 + 2, 3 - 1.1, 7].entries()) expect(Math.abs(max[i] - mm)).toBeLessThan(0.21)
   })
   it('says where the picture ends too early, and refuses one of another size', async () => {
     const wide = await rehearsed(packaged(layersOf(box([-30, -1, 0], [4, 1, 2]))))

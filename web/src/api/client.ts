@@ -98,12 +98,15 @@ export const api = {
       return { status: answer.status, body: (await answer.json().catch(() => null)) as unknown }
     }
   },
-  /** Tells of a printer whenever it changes, until that is ended. */
-  watchPrinter(id: string, told: (state: PrinterState) => void): () => void {
+  /** Tells of a printer whenever it changes, until that is ended. @param over called where it ends by itself, as when the printer has no power */
+  watchPrinter(id: string, told: (state: PrinterState) => void, over: () => void): () => void {
     const events = new EventSource(`/api/printers/${id}/events`)
     events.onmessage = event => {
       const state = PrinterStateSchema.safeParse(JSON.parse(event.data as string))
       if (state.success) told({ ...state.data, id })
+    }
+    events.onerror = () => {
+      if (events.readyState === EventSource.CLOSED) over()
     }
     return () => events.close()
   },

@@ -38,6 +38,11 @@ export function createSending({ store, say }: BenchContext, { sliced, slicedStal
     live.value = null
     unwatch = now ? api.watchPrinter(now, state => {
       if (watched === state.id) live.value = state
+    }, () => {
+      // the next look takes it up again
+      if (watched !== now) return
+      watched = ''
+      live.value = null
     }) : null
   }
   /** Looks for printers until it is left. */

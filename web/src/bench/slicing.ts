@@ -1,7 +1,7 @@
 import { proxy } from 'comlink'
 import { computed, shallowRef, watch } from 'vue'
 import { loadsOf, newId, stateOfPrint, type Copy, type HeightRange, type LayerTimes, type PackageManifest, type Part, type PrintSettings, type Resin } from '@oak-stilts/core/contract'
-import { decodeMesh } from '@oak-stilts/core/mesh'
+import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import type { StandingCopy } from '@oak-stilts/core/plate'
 import { costOf, packageName, proposeRanges, secondsOf, timesOfLayers, type PartToSlice } from '@oak-stilts/core/print'
 import { download } from '../files'
@@ -39,7 +39,7 @@ export interface PrintEstimate {
 /** The print of a job: copies laid out, how layers are printed, slices, and the package that comes of it. */
 export function createSlicing({ store, state, current, meshOf, scanVersion, say }: BenchContext, standing: (only: boolean) => Promise<{ parts: PlatePart[]; copies: StandingCopy[] }>, look: () => Promise<void>, roomFor: (size: readonly [number, number]) => Pick<Copy, 'xPixels' | 'yPixels'>) {
   const slicing = shallowRef<{ readonly words: string; readonly share: number } | null>(null)
-  const sliced = shallowRef<Sliced | null>(null), rehearsal = shallowRef<ToldRehearsal | null>(null)
+  const sliced = shallowRef<Sliced | null>(null), rehearsal = shallowRef<ToldRehearsal | null>(null), rebuilt = shallowRef<Mesh | null>(null)
   let packager: Supervised<PackageWorker> | null = null, aborting: AbortController | null = null
 
   /** The state of the job as far as its layers depend on it. */
@@ -200,9 +200,12 @@ export function createSlicing({ store, state, current, meshOf, scanVersion, say 
       }
     }
   }
+  /** Ends what is under way of a print; gives whether anything was. */
   function cancelSlice(): boolean {
-    aborting?.abort()
-    return aborting !== null
+    if (!slicing.value) return false
+    if (aborting) aborting.abort()
+    else void packager?.remote.leaveOff().catch(() => undefined)
+    return true
   }
 
   /** Goes through what was sliced as a printer would, from its pictures alone. */
@@ -215,9 +218,33 @@ export function createSlicing({ store, state, current, meshOf, scanVersion, say 
       const found = await pack.remote.rehearse(job.settings, loadsOf(job.resin), proxy((words: string, share: number) => {
         if (going) slicing.value = { words, share }
       }))
-      if (packager === pack) rehearsal.value = found
+      if (packager !== pack) return
+      if (found) rehearsal.value = found
+      else say('The rehearsal was cancelled.')
     } catch (error) {
       say(`It could not be rehearsed: ${(error as Error).message}`)
+    } finally {
+      going = false
+      slicing.value = null
+    }
+  }
+
+  /** Shows what the pictures of the package make behind the plate, or takes that away again. */
+  async function toggleRebuilt(): Promise<void> {
+    const pack = packager
+    if (rebuilt.value || !pack || !sliced.value || slicing.value) {
+      rebuilt.value = null
+      return
+    }
+    slicing.value = { words: 'Building it from its pictures', share: 0 }
+    let going = true
+    try {
+      const made = await pack.remote.rebuild(proxy((words: string, share: number) => {
+        if (going) slicing.value = { words, share }
+      }))
+      if (packager === pack) rebuilt.value = made
+    } catch (error) {
+      say(`It could not be built: ${(error as Error).message}`)
     } finally {
       going = false
       slicing.value = null
@@ -241,6 +268,7 @@ export function createSlicing({ store, state, current, meshOf, scanVersion, say 
     packager = null
     sliced.value = null
     rehearsal.value = null
+    rebuilt.value = null
     slicing.value = null
   }
   // another job is another print
@@ -262,5 +290,5 @@ export function createSlicing({ store, state, current, meshOf, scanVersion, say 
   })
 
   const manifest = computed<PackageManifest | null>(() => sliced.value?.manifest ?? null)
-  return { slicing, sliced, printedState, slicedStale, slicedManifest: manifest, rehearsal, rehearsalDiffers: differs, printEstimate: estimate, misplaced, plateSignals, setPrinting, setResin, addRange, proposeSlower, setCopies, layOut, slice, cancelSlice, rehearse, saveSliced, saveContours, printedLayer, endSliced }
+  return { slicing, sliced, printedState, slicedStale, slicedManifest: manifest, rehearsal, rehearsalDiffers: differs, printEstimate: estimate, misplaced, plateSignals, setPrinting, setResin, addRange, proposeSlower, setCopies, layOut, slice, cancelSlice, rehearse, rebuilt, toggleRebuilt, saveSliced, saveContours, printedLayer, endSliced }
 }

@@ -113,6 +113,10 @@ function show(own: StageScene, hand: Pointer): void {
   watch([() => state.layerLine, () => props.view], hand.hideTrace)
   watch([() => props.view, () => store.part?.pose, () => store.copy], showRings, { immediate: true })
   watch(() => props.view, whole)
+  watch([() => (props.view === 'print' ? bench.rebuilt.value : null), () => store.job?.printer], ([rebuilt]) => {
+    own.rebuilt.set(rebuilt, behindMm())
+    if (rebuilt) whole()
+  }, { immediate: true })
   // copies that came, or went elsewhere, are to be seen
   watch(() => (props.view === 'print' ? state.plateCheck : null), (now, before) => {
     if (now && (!before || now.boxes.length !== before.boxes.length)) whole()
@@ -194,10 +198,12 @@ function showFindings(): void {
   scene?.markers.setVisible(props.view === 'hold' && state.findingsShown)
 }
 
+/** How far behind the plate what its pictures make is shown, mm. */
+const behindMm = (): number => (store.job?.printer.depthMm ?? 0) + 6
 function whole(): void {
   const printer = store.job?.printer
   if (props.view === 'print' && printer) {
-    scene?.framePlate(printer.widthMm, printer.depthMm, state.plateCheck?.boxes ?? [], true)
+    scene?.framePlate(printer.widthMm, printer.depthMm, [...(state.plateCheck?.boxes ?? []), ...(bench.rebuilt.value ? [{ min: [-printer.widthMm / 2, printer.depthMm / 2] as const, max: [printer.widthMm / 2, printer.depthMm / 2 + behindMm()] as const }] : [])], true)
     return
   }
   scene?.frame(standard, props.view !== 'hold', true)

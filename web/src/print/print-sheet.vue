@@ -97,7 +97,7 @@ const show = (layer: number): void => state.setPlayhead(layer)
         <li v-for="i in islands.slice(0, 20)" :key="i.id"><button class="link-button" @click="show(i.layer)">Layer {{ i.layer + 1 }} lays {{ i.areaMm2.toFixed(2) }} mm² on nothing.</button></li>
         <li v-if="cups.length"><button class="link-button" @click="show(cups[0].peakLayer)">{{ cups.length === 1 ? 'One cup pulls' : `${cups.length} cups pull` }} on the film, the largest up to {{ cups[0].peakAreaMm2.toFixed(0) }} mm².</button></li>
       </ul>
-      <p class="quiet">First layer: {{ bench.rehearsal.value.firstLayer.regions }} {{ bench.rehearsal.value.firstLayer.regions === 1 ? 'region' : 'regions' }}, {{ bench.rehearsal.value.firstLayer.areaMm2.toFixed(0) }} mm².</p>
+      <p class="quiet">First layer: {{ bench.rehearsal.value.firstLayer.regions }} {{ bench.rehearsal.value.firstLayer.regions === 1 ? 'region' : 'regions' }}, {{ bench.rehearsal.value.firstLayer.areaMm2.toFixed(0) }} mm². <button class="link-button" title="A model made of the pictures alone, shown behind the plate" @click="bench.toggleRebuilt()">{{ bench.rebuilt.value ? 'Hide what they make' : 'Show what they make' }}</button></p>
     </section>
     <PrinterSection />
     <details>

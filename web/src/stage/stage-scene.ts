@@ -5,6 +5,7 @@ import { PALETTE } from '../styles/palette'
 import { DotLayer } from './dot-layer'
 import { CutLayer } from './cut-layer'
 import { InnerLayer } from './inner-layer'
+import { RebuiltLayer } from './rebuilt-layer'
 import { LineLayer } from './line-layer'
 import { MoveHandle } from './move-handle'
 import { PlateLayer } from './plate-layer'
@@ -43,6 +44,8 @@ export class StageScene {
   readonly rims: LineLayer
   /** What a hollow would take out. */
   readonly inner: InnerLayer
+  /** What the pictures of the sliced plate make, behind it. */
+  readonly rebuilt: RebuiltLayer
   /** A cut that is being set, and the handles by which that is done. */
   readonly cut: CutLayer
   readonly cutRings: TurnRings
@@ -64,6 +67,7 @@ export class StageScene {
     this.dots = new DotLayer(this.stage)
     this.rims = new LineLayer(this.stage, PALETTE.accent, true)
     this.inner = new InnerLayer(this.stage)
+    this.rebuilt = new RebuiltLayer(this.stage)
     this.cut = new CutLayer(this.stage)
     this.cutRings = new TurnRings(this.stage, { tiltXDeg: 'lean x', tiltYDeg: 'lean y' })
     this.cutRings.setVisible(false)

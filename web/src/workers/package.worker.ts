@@ -1,7 +1,7 @@
 import { expose, transfer } from 'comlink'
 import type { LayerTimes, PackageManifest, ScanSettings } from '@oak-stilts/core/contract'
-import { sourceOfFile, type ByteSource } from '@oak-stilts/core/mesh'
-import { checkDigest, openPackage, PackageWriter, PlateView, rehearse, type OpenPackage, type PackageAbout, type Rehearsal, type SlicedLayer } from '@oak-stilts/core/print'
+import { sourceOfFile, type ByteSource, type Mesh } from '@oak-stilts/core/mesh'
+import { checkDigest, openPackage, PackageWriter, PlateView, rebuild, rehearse, type OpenPackage, type PackageAbout, type Rehearsal, type SlicedLayer } from '@oak-stilts/core/print'
 import type { Loads } from '@oak-stilts/core/scan'
 import { breathe } from './breathe'
 import { holdLife } from './supervised'
@@ -29,6 +29,8 @@ let pieces: Blob[] = [], gathered: Uint8Array[] = [], gatheredBytes = 0
 /** Bands that came before the ones below them. */
 let early = new Map<number, readonly SlicedLayer[]>(), next = 0, cutPixels = 0
 let open: OpenPackage | null = null
+/** Counts what was asked for last; what came before it stops. */
+let asked = 0
 
 function gather(bytes: Uint8Array): void {
   gathered.push(bytes.slice())
@@ -99,6 +101,11 @@ const packageWorker = {
     return open.manifest
   },
 
+  /** Leaves off what is under way, which then gives null; the package stays open. */
+  leaveOff(): void {
+    asked++
+  },
+
   /** The picture of a layer, PNG. @throws PackageError */
   layer(k: number): Uint8Array | null {
     if (!open || k < 0 || k >= open.manifest.layers.length) return null
@@ -106,12 +113,28 @@ const packageWorker = {
     return transfer(png, [png.buffer as ArrayBuffer])
   },
 
+  /** What the pictures of the open package make. @throws PackageError */
+  async rebuild(told: (words: string, share: number) => void): Promise<Mesh | null> {
+    if (!open) return null
+    const steps = rebuild(open), ticket = ++asked
+    let last = performance.now()
+    for (let step = steps.next(); ; step = steps.next()) {
+      if (ticket !== asked) return null
+      if (step.done) return transfer(step.value, [step.value.positions.buffer, step.value.triangles.buffer])
+      if (performance.now() - last < 100) continue
+      last = performance.now()
+      told('Building it from its pictures', step.value)
+      await breathe()
+    }
+  },
+
   /** Goes through the open package from its pictures alone. @throws PackageError */
   async rehearse(settings: ScanSettings, loads: Loads, told: (words: string, share: number) => void): Promise<ToldRehearsal | null> {
     if (!open) return null
-    const steps = rehearse(open, settings, loads)
+    const steps = rehearse(open, settings, loads), ticket = ++asked
     let last = performance.now()
     for (let step = steps.next(); ; step = steps.next()) {
+      if (ticket !== asked) return null
       if (step.done) {
         const { faults, result, firstLayer } = step.value
         return { faults, result, firstLayer }
