@@ -3,7 +3,7 @@ import { EventEmitter } from 'node:events'
 import { closeSync, existsSync, fsyncSync, mkdirSync, openSync, readdirSync, readFileSync, readSync, renameSync, rmSync, statSync, writeSync } from 'node:fs'
 import { join } from 'node:path'
 import { z } from 'zod'
-import { HashSchema, IdSchema, NO_FAULTS, newId, NewUploadSchema, PackageManifestSchema, pixelMmOf, PrinterDoingSchema, PrinterFaultsSchema, type NewUpload, type PackageManifest, type Printer, type PrinterFaults, type PrinterOrder, type PrinterState, type Simulation, type Upload } from '@oak-stilts/core/contract'
+import { HashSchema, IdSchema, NO_FAULTS, newId, NewUploadSchema, pixelMmOf, PrinterDoingSchema, PrinterFaultsSchema, type NewUpload, type PackageManifest, type Printer, type PrinterFaults, type PrinterOrder, type PrinterState, type Simulation, type Upload } from '@oak-stilts/core/contract'
 import { sourceOfFile, type ByteSource } from '@oak-stilts/core/mesh'
 import { checkDigest, openPackage, PackageError, secondsOf } from '@oak-stilts/core/print'
 import { writeSynced } from '../store/write-synced'
@@ -269,7 +269,7 @@ export class Machine {
           found.layer(k)
           if (k % 100 === 99) await breathe()
         }
-        return PackageManifestSchema.parse(found.manifest)
+        return found.manifest
       })
     } finally {
       closeSync(file)

@@ -57,7 +57,6 @@ export function createSending({ store, say }: BenchContext, { sliced, slicedStal
     unwatch?.()
     unwatch = null
     watched = ''
-    leaves++
   }
   function choosePrinter(id: string): void {
     chosenId.value = id

@@ -284,6 +284,7 @@ function createBench() {
     context.endFinisher()
     printing.endSliced()
     sending.leavePrinters()
+    sending.leaveSending()
     logging.forgetPrints()
     // what was scanned is of the job that is left
     state.reset()
