@@ -133,8 +133,7 @@ const EVERY = 16
 export function* loadedBy({ scan, index, part, surface, resin }: Pick<Proven, 'scan' | 'index' | 'part' | 'surface' | 'resin'>, before?: Loaded): Generator<string, Loaded, void> {
   const { graph, pieces, middle, film, supports } = heldBy({ scan, index, part, resin }, before)
   yield 'Following what hangs together'
-  const normalOf = (n: PlanNode): Vec3 => (n.kind === 'tip' ? normalFromSource(surface, n.anchor.normal) : n.kind === 'foot' && n.on.kind === 'model' ? normalFromSource(surface, n.on.anchor.normal) : [0, 0, -1])
-  const areas = supports.map(s => s.holds.map(h => areaOf(s.nodes[h.node], h.axis, normalOf(s.nodes[h.node]))))
+  const areas = areasOf(supports, surface)
   yield before ? 'Loading the worst layers' : 'Loading every layer'
   const known = new Map<number, Pushes>(), again = before && new Set([...before.pushes.keys(), ...Array.from({ length: Math.ceil(graph.layerCount / EVERY) }, (_, i) => EVERY * i)])
   const { ends, lanes } = strengthOf(graph, supports, pieces, areas, film, resin, middle, again, (holding, motions, k, plunge) => {
@@ -146,10 +145,10 @@ export function* loadedBy({ scan, index, part, surface, resin }: Pick<Proven, 's
   return { supports, pieces, areas, film, middle, ends, lanes, sways, pushes, ...beamsUnder(supports, layers, pushes, resin) }
 }
 
-type Held = Pick<Proven, 'scan' | 'index' | 'part' | 'resin'>
+export type Held = Pick<Proven, 'scan' | 'index' | 'part' | 'resin'>
 
-/** What holds what, and what the film loads. @param before the same of supports that are much the same */
-function heldBy({ scan, index, part, resin }: Held, before?: Pick<Swayed, 'pieces' | 'film' | 'supports'>): Pick<Swayed, 'supports' | 'pieces' | 'film' | 'middle'> & { readonly graph: LayerGraph } {
+/** What holds what, and what the film loads. @param before the same of supports that are much the same @throws Error for a scan that has not ended */
+export function heldBy({ scan, index, part, resin }: Held, before?: Pick<Swayed, 'pieces' | 'film' | 'supports'>): Pick<Swayed, 'supports' | 'pieces' | 'film' | 'middle'> & { readonly graph: LayerGraph } {
   const graph = scan.modelTree?.graph
   if (!graph) throw new Error('A proof needs a scan that has ended.')
   const pieces = before?.pieces ?? piecesOf(graph), middle: Vec3 = [0, 0, (graph.layerCount * scan.raster.layerMm) / 2]
@@ -202,7 +201,7 @@ function piecesAround(scan: ModelScan, { graph, suction }: NonNullable<ModelScan
 }
 
 /** The number of the stilt that nodes and beams of a plan belong to. */
-function stiltNumbers(index: PlanIndex, part: string): Map<string, number> {
+export function stiltNumbers(index: PlanIndex, part: string): Map<string, number> {
   const out = new Map<string, number>()
   for (const s of index.stiltsOf(part)) {
     s.nodes.slice(0, s.alone).forEach(id => out.set(id, s.number))
@@ -211,6 +210,12 @@ function stiltNumbers(index: PlanIndex, part: string): Map<string, number> {
     for (const id of s.nodes.slice(0, s.alone)) for (const b of index.beamsAt(id)) if (b.kind === 'leg') [b.id, b.to].forEach(x => out.set(x, s.number))
   }
   return out
+}
+
+/** Contact of every end, by support and end, mm². */
+export function areasOf(supports: readonly SupportFrame[], surface: Surface): number[][] {
+  const normalOf = (n: PlanNode): Vec3 => (n.kind === 'tip' ? normalFromSource(surface, n.anchor.normal) : n.kind === 'foot' && n.on.kind === 'model' ? normalFromSource(surface, n.on.anchor.normal) : [0, 0, -1])
+  return supports.map(s => s.holds.map(h => areaOf(s.nodes[h.node], h.axis, normalOf(s.nodes[h.node]))))
 }
 
 /** Where a support touches the model: the area that holds, mm². */

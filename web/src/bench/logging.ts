@@ -6,7 +6,7 @@ import { api } from '../api/client'
 import type { BenchContext } from './context'
 import type { createEditing } from './editing'
 import type { createHolding } from './holding'
-import type { createProving } from './proving'
+import { watchLayer } from './layer-look'
 import type { createSending } from './sending'
 import type { createSlicing } from './slicing'
 
@@ -21,7 +21,8 @@ const MOST_SECONDS = 600
 type Slicing = ReturnType<typeof createSlicing>
 
 /** What was printed of this job before, how it came out, and where a failure came from. */
-export function createLogging({ store, state, current, say }: BenchContext, slicing: Slicing, sending: ReturnType<typeof createSending>, acts: Pick<ReturnType<typeof createEditing>, 'resize'> & Pick<ReturnType<typeof createHolding>, 'holdOne'> & { liftOutBuiltIn(): Promise<void> }, proving: Pick<ReturnType<typeof createProving>, 'proof'>, gauges: Readonly<Ref<readonly Gauge[]>>, recipe: () => string | null, builtIn: () => readonly { readonly heightMm: number; readonly diameterMm: number }[]) {
+export function createLogging(context: BenchContext, slicing: Slicing, sending: ReturnType<typeof createSending>, acts: Pick<ReturnType<typeof createEditing>, 'resize'> & Pick<ReturnType<typeof createHolding>, 'holdOne'> & { liftOutBuiltIn(): Promise<void> }, gauges: Readonly<Ref<readonly Gauge[]>>, recipe: () => string | null, builtIn: () => readonly { readonly heightMm: number; readonly diameterMm: number }[]) {
+  const { store, state, current, say } = context
   /** Newest first; null before they were loaded. */
   const prints = shallowRef<readonly Print[] | null>(null), tracedId = shallowRef<string | null>(null)
   const traced = computed(() => prints.value?.find(p => p.id === tracedId.value) ?? null)
@@ -91,6 +92,9 @@ export function createLogging({ store, state, current, say }: BenchContext, slic
 
   function tracePrint(print: Print | null): void {
     tracedId.value = print?.id ?? null
+    // the part that failed comes onto the bench
+    const lost = print?.outcome?.kind === 'failed' ? print.outcome.copies : [], copy = store.copies.find(c => lost.includes(c.id)), here = store.copy
+    if (copy && here && copy.part !== here.part) store.chosenCopy = copy.id
     showFailed()
   }
   /** Brings the layer where the traced print failed into view. */
@@ -104,12 +108,15 @@ export function createLogging({ store, state, current, say }: BenchContext, slic
 
   /** Height above the plate where the traced print failed, mm; null where nobody can say. */
   const failedAtMm = computed(() => (traced.value?.outcome?.kind === 'failed' && traced.value.outcome.layer !== null ? (traced.value.outcome.layer + 0.5) * traced.value.facts.layerMm : null))
-  /** Stilts that hold at that height, the weakest first; their share of what they can bear where the part was proved. */
-  const carrying = computed<{ readonly stilt: Stilt; readonly share: number | null }[]>(() => {
-    const at = failedAtMm.value, ends = new Map((proving.proof.value?.ends ?? []).filter(e => e.kind === 'tip').map(e => [e.id, e.share]))
-    if (at === null) return []
-    return store.stilts.filter(s => s.foot !== 'lost' && s.path[0][2] <= at + ABOVE_MM).map(stilt => ({ stilt, share: ends.get(stilt.id) ?? null }))
-      .sort((a, b) => (b.share ?? 0) - (a.share ?? 0) || a.stilt.sizes.tipDiameterMm - b.stilt.sizes.tipDiameterMm)
+  /** The layer of the part as it is now that lies where the traced print failed, looked into. */
+  const failedLayer = watchLayer(context, () => (failedAtMm.value === null || !store.raster ? null : Math.max(0, Math.min(state.layerCount - 1, Math.floor(failedAtMm.value / store.raster.layerMm)))))
+  /** Stilts whose tips carry that layer, the weakest there first, and how much of what they can bear they bear there. */
+  const carrying = computed<{ readonly stilt: Stilt; readonly share: number }[]>(() => {
+    const stilts = new Map(store.stilts.map(s => [s.id, s]))
+    return (failedLayer.value?.ends ?? []).flatMap(({ id, kind, share }) => {
+      const stilt = stilts.get(id)
+      return stilt && kind === 'tip' ? [{ stilt, share }] : []
+    })
   })
   const findings = computed(() => {
     const at = failedAtMm.value, layerMm = store.raster?.layerMm ?? 0
@@ -161,7 +168,7 @@ export function createLogging({ store, state, current, say }: BenchContext, slic
     if (fix === 'stronger-tips' && store.stilts.length === 0) await acts.liftOutBuiltIn()
     else if (fix === 'stronger-tips') {
       // those that bear much, or are thin; where none does, all that carry there
-      const weak = carrying.value.filter(c => (c.share ?? 0) >= 0.7 || c.stilt.sizes.tipDiameterMm < 0.4), stilts = (weak.length > 0 ? weak : carrying.value).map(c => c.stilt)
+      const weak = carrying.value.filter(c => c.share >= 0.7 || c.stilt.sizes.tipDiameterMm < 0.4), stilts = (weak.length > 0 ? weak : carrying.value).map(c => c.stilt)
       await acts.resize(stilts, i => strongerSizes(stilts[i].sizes, stilts[i].sizes.tipDiameterMm * STRONGER), stilts.length === 1 ? 'strengthen a tip' : `strengthen ${stilts.length} tips`, false)
       say(`${stilts.length === 1 ? '1 tip is' : `${stilts.length} tips are`} stronger now. Prove it, and print again.`)
     } else if (fix === 'slower-there' && at !== null) {
@@ -182,5 +189,5 @@ export function createLogging({ store, state, current, say }: BenchContext, slic
     tracedId.value = null
   }
 
-  return { prints, traced, carrying, causes, changedBefore, changedSince, failedAtMm, loadPrints, startPrint, notePrint, setOutcome, dropPrint, tracePrint, fixText, fixCause, forgetPrints }
+  return { prints, traced, carrying, failedLayer, causes, changedBefore, changedSince, failedAtMm, loadPrints, startPrint, notePrint, setOutcome, dropPrint, tracePrint, fixText, fixCause, forgetPrints }
 }

@@ -23,6 +23,7 @@ import { createDrilling } from './drilling'
 import { createHollowing } from './hollowing'
 import { createHolding } from './holding'
 import { createKeeping } from './keeping'
+import { watchLayer } from './layer-look'
 import { createScanning } from './scanning'
 import { createSending } from './sending'
 import { createSlicing } from './slicing'
@@ -90,7 +91,7 @@ function createBench() {
   const optimising = createOptimising(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan, () => proving.proving.value !== '')
   const printing = createSlicing(context, onPlate.standing, onPlate.look, parts.roomFor)
   const sending = createSending(context, printing)
-  const logging = createLogging(context, printing, sending, { ...editing, holdOne: holding.holdOne, liftOutBuiltIn: arriving.liftOutBuiltIn }, proving, gauging.gauges, () => planning.planRecipe.value?.name ?? null, () => arriving.builtInTips.value)
+  const logging = createLogging(context, printing, sending, { ...editing, holdOne: holding.holdOne, liftOutBuiltIn: arriving.liftOutBuiltIn }, gauging.gauges, () => planning.planRecipe.value?.name ?? null, () => arriving.builtInTips.value)
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()
@@ -297,5 +298,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...cutting, ...createVersions(context), ...printing, ...sending, ...logging, ...onPlate, ...createEquipment(context) }
+  return { lookInto: (layer: () => number | null) => watchLayer(context, layer), model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...cutting, ...createVersions(context), ...printing, ...sending, ...logging, ...onPlate, ...createEquipment(context) }
 }

@@ -64,12 +64,12 @@ function select(id: string): void {
           <button v-if="bench.fixText(c)" class="plain-button" :class="{ leading: i === 0 }" :disabled="!!state.busy" @click="bench.fixCause(c)">{{ bench.fixText(c) }}</button>
         </li>
       </ol>
-      <div v-if="failed && carrying.length" class="carry">
-        <h3>What carried there, weakest first</h3>
-        <p v-if="carrying.every(c => c.share === null)" class="quiet"><RouterLink :to="`/jobs/${store.job?.id}/proof`">Prove it</RouterLink> to see what each bears.</p>
-        <ul><li v-for="{ stilt, share } in carrying" :key="stilt.id"><button class="link-button" @click="select(stilt.id)">stilt {{ stilt.number }} <span class="figure">⌀{{ stilt.sizes.tipDiameterMm.toFixed(2) }}{{ share === null ? '' : `, ${Math.round(share * 100)} %` }}</span></button></li></ul>
+      <div v-if="failed && bench.failedLayer.value" class="carry">
+        <h3>Layer {{ (bench.failedLayer.value.layer + 1).toLocaleString('en') }} as the part is now</h3>
+        <p>It pulls <span class="figure">{{ bench.failedLayer.value.pullN.toFixed(1) }} N</span> <span class="quiet">(estimate)</span>, on {{ bench.failedLayer.value.ends.length === 0 ? 'no tip' : bench.failedLayer.value.ends.length === 1 ? 'one tip' : `${bench.failedLayer.value.ends.length} tips, weakest first` }}<template v-if="carrying.length">:</template><template v-else>.</template></p>
+        <ul v-if="carrying.length" aria-label="What carries it"><li v-for="{ stilt, share } in carrying" :key="stilt.id"><button class="link-button" @click="select(stilt.id)">stilt {{ stilt.number }} <span class="figure">⌀{{ stilt.sizes.tipDiameterMm.toFixed(2) }}, {{ Math.round(share * 100) }} %</span></button></li></ul>
       </div>
-      <div class="actions"><RouterLink v-if="failed" class="plain-button" :to="`/jobs/${store.job?.id}/proof`">Open the layer in Proof</RouterLink><button class="link-button" @click="ask">Change what is noted</button><button class="link-button" @click="bench.dropPrint(print)">Take out of the log</button></div>
+      <div class="actions"><RouterLink v-if="failed" class="plain-button" :to="`/jobs/${store.job?.id}/proof`" @click="state.proofTab = 'layer'">Open the layer in Proof</RouterLink><button class="link-button" @click="ask">Change what is noted</button><button class="link-button" @click="bench.dropPrint(print)">Take out of the log</button></div>
     </template>
     <template v-if="!asking">
       <div v-if="bench.changedBefore.value?.length" class="changed"><h3>Changed since the print before it</h3><ul><li v-for="c in bench.changedBefore.value" :key="c">{{ c }}</li></ul></div>

@@ -1,15 +1,16 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import type { Vec3 } from '@oak-stilts/core/mesh'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
+import LayerLook from './layer-look.vue'
 import ScarList from './scar-list.vue'
 
-/** What each tip bears of what it can, the weakest first, and what would be missed; or what is left on the skin. */
+/** What each tip bears of what it can, the weakest first, and what would be missed; what carries the layer in view; or what is left on the skin. */
 defineProps<{ eye: () => Vec3 | null }>()
-const tab = ref<'strength' | 'scars'>('strength')
 const bench = useBench(), state = useBenchStore(), store = useJobStore()
+const TABS = [['strength', 'Weakest tips'], ['layer', 'This layer'], ['scars', 'Scars']] as const
 /** Rows that are shown: what is stronger than so many is not of interest. */
 const MOST = 60
 const ends = computed(() => bench.proof.value?.ends.slice(0, MOST) ?? [])
@@ -21,9 +22,11 @@ const few = (numbers: readonly number[]): string => (numbers.length === 1 ? 'sti
 </script>
 
 <template>
-  <section v-if="bench.proof.value" class="sheet" :aria-label="tab === 'strength' ? 'What tips bear' : 'What is left on the skin'">
-    <div class="tabs" role="tablist"><button role="tab" :aria-selected="tab === 'strength'" @click="tab = 'strength'">Weakest tips</button><button role="tab" :aria-selected="tab === 'scars'" @click="tab = 'scars'">Scars <span class="figure">{{ bench.proof.value.ends.length }}</span></button></div>
-    <ScarList v-if="tab === 'scars'" :ends="bench.proof.value.ends" :eye="eye" />
+  <section class="sheet" :aria-label="state.proofTab === 'strength' ? 'What tips bear' : state.proofTab === 'layer' ? 'What carries this layer' : 'What is left on the skin'">
+    <div class="tabs" role="tablist"><button v-for="[id, name] in TABS" :key="id" role="tab" :aria-selected="state.proofTab === id" @click="state.proofTab = id">{{ name }}<span v-if="id === 'scars' && bench.proof.value" class="figure"> {{ bench.proof.value.ends.length }}</span></button></div>
+    <LayerLook v-if="state.proofTab === 'layer'" />
+    <p v-else-if="!bench.proof.value" class="quiet">A proof scans part and stilts together, loads every layer with what the film pulls, and says which tip, shaft or branch is the weakest and where.</p>
+    <ScarList v-else-if="state.proofTab === 'scars'" :ends="bench.proof.value.ends" :eye="eye" />
     <template v-else>
     <p v-if="bench.needed.value.length || bench.idle.value.length" class="missed">
       <button v-if="bench.needed.value.length" class="link-button" title="Without one of them something would fall, or another one would break" @click="bench.selectProved(bench.needed.value)">{{ bench.needed.value.length }} {{ few(bench.needed.value) }} cannot be missed</button>
@@ -39,7 +42,6 @@ const few = (numbers: readonly number[]): string => (numbers.length === 1 ? 'sti
     </ul>
     </template>
   </section>
-  <div v-else class="sheet quiet"><p>A proof scans part and stilts together, loads every layer with what the film pulls, and says which tip, shaft or branch is the weakest and where.</p></div>
 </template>
 
 <style scoped>

@@ -4,7 +4,7 @@ import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type GrowthWatch, type NotHeld, type PlanAim } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand, type TiltAngles } from '@oak-stilts/core/pose'
-import { prove, withWritten, type OnPlate, type Proof, type Proven } from '@oak-stilts/core/proof'
+import { lookAtLayer, prove, withWritten, type LayerProof, type OnPlate, type Proof, type Proven } from '@oak-stilts/core/proof'
 import { areasAlone, makeReady, measuresOf, optimised, planned, proved, type OptimiseMemory, type OptimiseStep, type Ready } from '@oak-stilts/core/ready'
 import { contourOf, firstLook, hangingContour, hangingOutline, islandOutline, layerPicture, ModelScan, warmUp, type FirstLook, type HoleCost, type LayerPicture, type Loads, type Raster, type ScanResult } from '@oak-stilts/core/scan'
 import { PlanIndex, Surface, type Plate, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
@@ -219,6 +219,12 @@ const scanWorker = {
   roles(part: string): [string, Role][] {
     if (!scan || !result) return []
     return [...rolesOfTips(scan, result, plan.stilts(part))]
+  },
+
+  /** Looks into a layer of the part with its stilts; null where what was scanned last is of other stilts, or not at its end yet. */
+  lookAt(layer: number, part: string, stand: Stand, resin: Resin): LayerProof | null {
+    if (!scan || !result || result.stage !== 'all' || heldBy !== plan.stateOf(part) || !loaded.startsWith(part)) return null
+    return lookAtLayer({ scan, result, index: plan.index, part, surface: skinOf(stand), resin }, layer)
   },
 
   /** Proves a part with its stilts where it stands by itself; null where a newer request or `cancel` ended it. */
