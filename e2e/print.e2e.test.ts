@@ -40,6 +40,23 @@ describe('printing', () => {
     await bench.page.getByRole('status', { name: 'Plate' }).filter({ hasText: 'All 5 stand' }).waitFor()
   })
 
+  it('staggered, they stand at several heights with longer stilts, and pull less at once', async () => {
+    const plate = bench.page.getByRole('complementary', { name: 'Plate' }), offer = plate.getByText(/no layer above the feet would pull more than/)
+    const [, raised, mm, most, was] = /^(\d) of 5 copies ([\d.]+)(?: and [\d.]+)? mm higher, .* than ([\d.]+) N, in place of ([\d.]+) N/.exec((await offer.textContent()) ?? '')?.map(Number) ?? []
+    expect(most).toBeLessThan(was * 0.9)
+    await plate.getByRole('button', { name: 'Stagger' }).click()
+    await bench.message(new RegExp(`^${raised} of 5 copies stand higher now`))
+    await bench.saved()
+    const job = await server.job(id), [low, ...high] = [...job.parts].sort((a, b) => a.pose.liftMm - b.pose.liftMm), feet = (part: string): number[] => job.nodes.flatMap(n => (n.part === part && n.kind === 'foot' ? [n.at[2]] : [])), tips = (part: string): number => Math.max(...job.nodes.flatMap(n => (n.part === part && n.kind === 'tip' ? [n.at[2]] : [])))
+    expect(high[0].pose.liftMm - low.pose.liftMm).toBeCloseTo(mm, 3)
+    expect([feet(high[0].id), tips(high[0].id) - tips(low.id)]).toEqual([feet(low.id), expect.closeTo(mm, 3)])
+    expect([job.copies.length, job.copies.filter(c => c.part !== low.id).length]).toEqual([5, raised])
+    await bench.page.getByRole('button', { name: 'Undo' }).click()
+    await bench.saved()
+    expect((await server.job(id)).parts).toHaveLength(1)
+    await offer.waitFor()
+  })
+
   it('what stands over the edge is said, and laying out brings it back', async () => {
     await bench.write('Room between copies, mm', '12')
     await bench.page.getByRole('group', { name: 'Plate from above' }).getByRole('button').first().click()
@@ -144,6 +161,14 @@ describe('printing', () => {
     await causes.getByText('The supports of the copy that failed').waitFor()
     await causes.getByText('1 of 5 copies failed; the others came out of the same layers with the same light.').waitFor()
     expect(await bench.page.getByLabel('Current layer').inputValue()).toBe('150')
+    await bench.page.getByRole('link', { name: 'Open the layer in Proof' }).click()
+    const look = bench.page.getByRole('region', { name: 'What carries this layer' })
+    await look.getByText('Here a print failed: supports broke.').waitFor()
+    await look.getByRole('heading', { name: /^Carried by/ }).waitFor()
+    await look.getByRole('button', { name: /^Stilt \d+/ }).first().click()
+    await bench.stage.focus()
+    await bench.page.keyboard.press('Shift+5')
+    await causes.waitFor()
     const tips = async (): Promise<number> => (await server.job(id)).nodes.reduce((sum, n) => sum + (n.kind === 'tip' ? n.fitted.tipDiameterMm : 0), 0), before = await tips()
     await causes.getByRole('button', { name: 'Make these tips 20 % stronger' }).first().click()
     await bench.message(/stronger now\. Prove it, and print again/)

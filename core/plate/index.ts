@@ -5,4 +5,5 @@ export { convexHull, footprintOf, outlineOnPlate, outlinesMeet, type Footprint, 
 export { freePlace, type PlateBox } from './free-place'
 export { layOut, type LaidOut, type LayOutOptions, type ToLayOut } from './lay-out'
 export { shadowOf, type Shadow } from './shadow'
+export { proposeStagger, raisedPull, thinnestUnder, type Stagger } from './stagger'
 export { scanPlate, type PlateScanResult, type ScannedPart } from './plate-scan'

@@ -30,7 +30,16 @@ export function shiftBetween(before: Stand, after: Stand): Vec3 | null {
  */
 export function carriedAlong(surface: Surface, index: PlanIndex, group: readonly Stilt[], nodes: readonly string[], shift: Vec3, gauges: readonly Gauge[]): PlanNode[] | null {
   if (group.some(s => s.foot === 'lost' || !standsAt(surface, s, moved(s, shift), gauges))) return null
-  return nodes.flatMap(id => index.nodes.get(id) ?? []).map((n): PlanNode => ({ ...n, at: n.kind === 'foot' && n.on.kind === 'plate' ? [n.at[0] + shift[0], n.at[1] + shift[1], n.at[2]] : by(n.at, shift) }))
+  return nodes.flatMap(id => index.nodes.get(id) ?? []).map(n => shifted(n, shift))
+}
+
+/** The nodes of a part that is raised: all move with it, and only feet on the plate stay. @param index the plan as it is */
+export function raisedRows(index: PlanIndex, part: string, byMm: number): PlanNode[] {
+  return [...index.nodes.values()].filter(n => n.part === part).map(n => shifted(n, [0, 0, byMm]))
+}
+
+function shifted(n: PlanNode, shift: Vec3): PlanNode {
+  return { ...n, at: n.kind === 'foot' && n.on.kind === 'plate' ? [n.at[0] + shift[0], n.at[1] + shift[1], n.at[2]] : by(n.at, shift) }
 }
 
 function moved(stilt: Stilt, shift: Vec3): StiltShape {

@@ -62,24 +62,24 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
   async function duplicate(part: Part, copy: Copy): Promise<void> {
     await look()
     if (!store.parts.includes(part)) return
-    const fresh = newId(), index = store.plan(), ids = new Map<string, string>()
-    const { waivers, checkWaivers, marks, spreads } = store.snapshot().tables, mine = sortedById(spreads.values()).filter(s => s.part === part.id)
-    const spreadIds = new Map(mine.map(s => [s.id, newId()]))
-    const nodes: PlanNode[] = [], beams: PlanBeam[] = []
-    for (const n of index.nodes.values()) {
+    const fresh: Part = { ...part, id: newId(), name: `${part.name.slice(0, 110)} (2)` }, another: Copy = { ...copy, id: newId(), part: fresh.id, ...roomFor(sizeOf(copy)) }
+    store.apply({ label: 'duplicate a part', put: { parts: [fresh], copies: [another], ...rowsOfDuplicate(part, fresh) } })
+    store.chosenCopy = another.id
+  }
+
+  /** All rows that belong to a part, for another one that begins as this one is. @param nodesNow its nodes, where they are not as they are in the plan */
+  function rowsOfDuplicate(part: Part, { id: fresh }: Part, nodesNow?: readonly PlanNode[]): Pick<NonNullable<Change['put']>, 'nodes' | 'beams' | 'waivers' | 'checkWaivers' | 'marks' | 'spreads'> {
+    const index = store.plan(), ids = new Map<string, string>(), { waivers, checkWaivers, marks, spreads } = store.snapshot().tables, mine = sortedById(spreads.values()).filter(s => s.part === part.id)
+    const spreadIds = new Map(mine.map(s => [s.id, newId()])), nodes: PlanNode[] = [], beams: PlanBeam[] = []
+    for (const n of nodesNow ?? index.nodes.values()) {
       if (n.part !== part.id) continue
       ids.set(n.id, newId())
       nodes.push({ ...n, id: ids.get(n.id) as string, part: fresh, ...(n.kind === 'tip' && n.spread !== undefined && { spread: spreadIds.get(n.spread) }) })
     }
     for (const b of index.beams.values()) if (b.part === part.id) beams.push({ ...b, id: newId(), part: fresh, from: ids.get(b.from) ?? b.from, to: ids.get(b.to) ?? b.to })
-    const another: Copy = { ...copy, id: newId(), part: fresh, ...roomFor(sizeOf(copy)) }
     // in the order of their making, which their new ids keep
     const own = <R extends { readonly id: string; readonly part: string }>(rows: ReadonlyMap<string, R>): R[] => sortedById(rows.values()).filter(r => r.part === part.id).map(r => ({ ...r, id: newId(), part: fresh }))
-    store.apply({
-      label: 'duplicate a part',
-      put: { parts: [{ ...part, id: fresh, name: `${part.name.slice(0, 110)} (2)` }], copies: [another], nodes, beams, waivers: own(waivers), checkWaivers: own(checkWaivers), marks: own(marks), spreads: mine.map(s => ({ ...s, id: spreadIds.get(s.id) as string, part: fresh })) },
-    })
-    store.chosenCopy = another.id
+    return { nodes, beams, waivers: own(waivers), checkWaivers: own(checkWaivers), marks: own(marks), spreads: mine.map(s => ({ ...s, id: spreadIds.get(s.id) as string, part: fresh })) }
   }
 
   /** Deletes a copy; with the last one of a part, the part and all that is its. The last part of a job stays. */
@@ -117,5 +117,5 @@ export function createParts({ store, state, say }: BenchContext, look: () => Pro
     state.hiddenParts = next
   }
 
-  return { bringIn, roomFor, addParts, renamePart, addCopy, duplicate, removeCopy, moveCopy, setHidden }
+  return { bringIn, roomFor, addParts, renamePart, addCopy, duplicate, rowsOfDuplicate, removeCopy, moveCopy, setHidden }
 }

@@ -29,6 +29,7 @@ import { createSending } from './sending'
 import { createSlicing } from './slicing'
 import { createBedding } from './bedding'
 import { createSpreading } from './spreading'
+import { createStaggering } from './staggering'
 import { createLogging } from './logging'
 import { createMarking } from './marking'
 import { createMeshCheck } from './mesh-check'
@@ -298,5 +299,5 @@ function createBench() {
   }
 
   const { rescan, contourAt } = scanning
-  return { lookInto: (layer: () => number | null) => watchLayer(context, layer), model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...cutting, ...createVersions(context), ...printing, ...sending, ...logging, ...onPlate, ...createEquipment(context) }
+  return { lookInto: (layer: () => number | null) => watchLayer(context, layer), model, stand, picture, outline, flyTo, otherPlan, whyNotHeld, workers: () => current().workers, open, close, say, rescan, cancel, contourAt, holdAll: holding.holdAll, holdOne: holding.holdOne, ...editing, ...gauging, ...bedding, ...spreading, ...createAuditing(context, editing), ...createFixing(context, editing, gauging.gauges), ...tying, ...createRafting(context), ...planning, ...aiming, ...comparing, ...optimising, ...proving, ...arriving, ...walking, ...files, ...keeping, ...parts, ...marking, ...posing, ...tilting, ...meshCheck, ...hollowing, ...drilling, ...cutting, ...createVersions(context), ...printing, ...createStaggering(context, parts, printing), ...sending, ...logging, ...onPlate, ...createEquipment(context) }
 }

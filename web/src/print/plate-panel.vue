@@ -21,6 +21,9 @@ const trouble = computed(() => {
   return said && `${said[0].toUpperCase()}${said.slice(1)}.`
 })
 const canLayOut = computed(() => bench.misplaced.value.outside.some(o => o.overMm > 0) || bench.misplaced.value.overlaps.length > 0)
+/** A way to set copies at several heights, where that wins something. */
+const stagger = computed(() => bench.stagger.value), raised = computed(() => stagger.value?.copies.slice(1).reduce((a, b) => a + b, 0) ?? 0)
+const heights = computed(() => (stagger.value?.copies.slice(1) ?? []).map((_, i) => ((i + 1) * (stagger.value?.stepLayers ?? 0) * (store.raster?.layerMm ?? 0)).toFixed(2)).join(' and '))
 function show(layer: number): void {
   state.setPlayhead(layer)
 }
@@ -37,6 +40,7 @@ function show(layer: number): void {
     <p class="line"><span>Room between</span><NumberField label="Room between copies" :values="[printing.gapMm]" :min="0" :max="50" :step="0.5" @change="bench.setPrinting({ gapMm: $event[0] }, 'room between copies')" /></p>
     <label class="check"><input type="checkbox" :checked="printing.turns" @change="bench.setPrinting({ turns: ($event.target as HTMLInputElement).checked }, 'turning while laying out')" /> Turn by quarters to fit more</label>
     <p v-if="estimate && estimate.fullest >= 0" class="pull"><button class="link-button" :title="`Show layer ${estimate.fullest + 1}`" @click="show(estimate.fullest)">Layer {{ (estimate.fullest + 1).toLocaleString('en') }}</button> pulls most{{ store.copies.length > 1 ? ', all copies together' : '' }}: <span class="figure">{{ estimate.pullN.toFixed(1) }} N</span> <span class="quiet">(estimate)</span></p>
+    <p v-if="stagger" class="stagger">{{ raised }} of {{ stagger.copies.reduce((a, b) => a + b) }} copies {{ heights }} mm higher, no layer above the feet would pull more than <span class="figure">{{ stagger.mostN.toFixed(1) }} N</span>, in place of <span class="figure">{{ stagger.wasN.toFixed(1) }} N</span>. <button class="plain-button" :disabled="!!bench.slicing.value || !!state.busy" title="Each height becomes a part of its own, with longer stilts" @click="bench.staggerCopies()">Stagger</button></p>
     <PrintHistory />
   </aside>
 </template>
@@ -52,5 +56,7 @@ li :deep(input), .line :deep(input) { width: 64px; }
 .actions { display: flex; gap: 6px; }
 .check { display: flex; gap: 6px; align-items: center; }
 .pull { border-top: 1px solid var(--divider); padding-top: 8px; line-height: 1.4; }
+.stagger { line-height: 1.4; }
+.stagger .plain-button { display: block; margin-top: 4px; }
 .pull .link-button { padding: 0; text-decoration: underline; }
 </style>
