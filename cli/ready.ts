@@ -83,7 +83,7 @@ async function newJob(path: string, { options, part, prepared, recipe, pose, mes
   const bytes = readBytes(path), { format, unit, notes } = await read(path), { mesh, asCame, report: { sizeMm, ...report } } = prepared, fileHash = hashOf(bytes), name = basename(path, extname(path)).slice(0, 110) || 'Model'
   if (!pose) throw new UsageError('A job keeps how its part is tilted and lifted; --as-is does not go with "ready".')
   const row: Part = {
-    id: part, name, recipe, sizeSettled: false, pose, raft: plan.raft ?? NO_RAFT, poseSettled: true,
+    id: part, name, recipe, sizeSettled: false, pose, raft: plan.raft ?? NO_RAFT, plannedBy: null, poseSettled: true,
     source: { fileHash, fileName: basename(path), format, object: 0, statedUnitMm: unit && UNIT_MM[unit], notes: [...notes], meshHash, plainHash: asCame && hashOf(encodeMesh(asCame)), faultsHash: null, prepareVersion: PREPARE_VERSION, summary: { ...report, sizeMm: [...sizeMm], looksStanding: looksStanding(mesh) } },
   }
   const job: Job = {

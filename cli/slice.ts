@@ -1,6 +1,6 @@
 import { existsSync, statSync } from 'node:fs'
 import { basename, extname } from 'node:path'
-import { BUILT_IN_PRINTERS, DEFAULT_PRINTER, DEFAULT_RESIN, pixelMmOf, PLAIN_PRINT, PrinterSchema, type Copy, type Printer, type SliceReport } from '@oak-stilts/core/contract'
+import { BUILT_IN_PRINTERS, DEFAULT_PRINTER, DEFAULT_RESIN, pixelMmOf, PLAIN_PRINT, PrinterSchema, type ContoursReport, type Copy, type Printer, type SliceReport } from '@oak-stilts/core/contract'
 import { checkDigest, costOf, openPackage, PackageWriter, PlateSlicer, PlateView, timesOfLayers, writeSlices3mf, type PartToSlice } from '@oak-stilts/core/print'
 import { feetOf, raftSolid, stiltSolids } from '@oak-stilts/core/raft'
 import { UsageError, type Options } from './arguments'
@@ -8,6 +8,7 @@ import { jsonFrom, saveInPieces, withFile } from './files'
 import type { Output } from './output'
 import { standOnPlate, type Posed } from './posed'
 import { resinNamed } from './proof'
+import { layersOf } from './slice-threads'
 import { jobNamed } from './source'
 
 /** Writes the layers of a file, or of all parts and copies of a job, as a package for a printer. */
@@ -27,28 +28,27 @@ export async function slice(asked: Options, output: Output): Promise<void> {
     counted.push({ name: name ?? basename(asked.file as string, extname(asked.file as string)), copies: mine.length })
   }
   const printing = { ...(job?.printing ?? PLAIN_PRINT), ...(asked.smoothing && { smoothing: asked.smoothing }) }
-  const slicer = new PlateSlicer({ parts, copies, printer, layerMm, printing, resin }), times = timesOfLayers(slicer.layerCount, layerMm, resin, printing.ranges, printer), view = new PlateView(slicer.layerCount, printer.pixelsX, printer.pixelsY)
+  const plate = { parts, copies, printer, layerMm, printing, resin }, slicer = new PlateSlicer(plate), times = timesOfLayers(slicer.layerCount, layerMm, resin, printing.ranges, printer), view = new PlateView(slicer.layerCount, printer.pixelsX, printer.pixelsY)
   if (slicer.layerCount === 0) throw new UsageError('There is nothing to print in it.')
   if (slicer.layerCount * layerMm > printer.heightMm + layerMm) throw new UsageError(`The print is ${(slicer.layerCount * layerMm).toFixed(2)} mm high; ${printer.name} prints ${printer.heightMm} mm.`)
   if (/\.3mf$/i.test(out)) {
-    const plate = { parts, copies, printer, layerMm, printing, resin }, made = await saveInPieces(out, async write => {
+    const made = await saveInPieces(out, async write => {
       const steps = writeSlices3mf(plate, job?.name ?? counted[0].name, write)
       for (let step = await steps.next(); ; step = await steps.next()) if (step.done) return step.value
     })
-    output.result(asked.json ? JSON.stringify({ out, bytes: statSync(out).size, printer: printer.name, layerMm, ...made }) : `${made.layers} layers of ${layerMm} mm as contours of ${made.objects} ${made.objects === 1 ? 'object' : 'objects'}, ${(statSync(out).size / 1e6).toFixed(1)} MB: ${out}`)
+    const contours: ContoursReport = { out, bytes: statSync(out).size, printer: printer.name, layerMm, ...made }
+    output.result(asked.json ? JSON.stringify(contours) : `${made.layers} layers of ${layerMm} mm as contours of ${made.objects} ${made.objects === 1 ? 'object' : 'objects'}, ${(statSync(out).size / 1e6).toFixed(1)} MB: ${out}`)
     return
   }
-  const manifest = await saveInPieces(out, write => {
+  const manifest = await saveInPieces(out, async write => {
     const writer = new PackageWriter({ name: job?.name ?? counted[0].name, job: null, parts: counted, layerMm, printer, resin, printing }, write)
-    for (let b = 0; b < slicer.bands; b++) {
-      for (const layer of slicer.band(b)) {
-        if (layer.cutPixels > 0) throw new UsageError(`Layer ${writer.layers + 1} reaches over the edge of what ${printer.name} can show. Move the copies in, or take fewer.`)
-        view.add(writer.layers, layer.png)
-        writer.add(layer, times[writer.layers])
-      }
+    for await (const layer of layersOf(plate, slicer)) {
+      if (layer.cutPixels > 0) throw new UsageError(`Layer ${writer.layers + 1} reaches over the edge of what ${printer.name} can show. Move the copies in, or take fewer.`)
+      view.add(writer.layers, layer.png)
+      writer.add(layer, times[writer.layers])
     }
     writer.picture(view.png())
-    return Promise.resolve(writer.finish())
+    return writer.finish()
   })
   await readBack(out)
   const { resinMl, seconds, shades } = manifest

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { AuditReportSchema, CheckReportSchema, CutReportSchema, JobFileSchema, HollowReportSchema, KitFileSchema, LiftOutReportSchema, PackageManifestSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, PrinterStateSchema, ProofReportSchema, ReadyReportSchema, RecipeFileSchema, RehearsalReportSchema, ScanReportSchema, SendReportSchema, SliceReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
+import { AuditReportSchema, CheckReportSchema, ContoursReportSchema, CutReportSchema, JobFileSchema, HollowReportSchema, KitFileSchema, LiftOutReportSchema, PackageManifestSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, PrinterStateSchema, ProofReportSchema, ReadyReportSchema, RecipeFileSchema, RehearsalReportSchema, ScanReportSchema, SendReportSchema, SliceReportSchema, TiltReportSchema } from '@oak-stilts/core/contract'
 import { openApiDocument } from '../server/api/openapi'
 
 /** The published files by name, made from the Zod definitions. */
@@ -21,6 +21,7 @@ export function publishedFiles(): [string, string][] {
     ['ready-report.schema.json', text(z.toJSONSchema(ReadyReportSchema))],
     ['proof-report.schema.json', text(z.toJSONSchema(ProofReportSchema))],
     ['print-package.schema.json', text(z.toJSONSchema(PackageManifestSchema))],
+    ['contours-report.schema.json', text(z.toJSONSchema(ContoursReportSchema))],
     ['slice-report.schema.json', text(z.toJSONSchema(SliceReportSchema))],
     ['send-report.schema.json', text(z.toJSONSchema(SendReportSchema))],
     ['printer-state.schema.json', text(z.toJSONSchema(PrinterStateSchema))],

@@ -93,6 +93,8 @@ export const PartSchema = z.object({
   pose: TiltSchema,
   /** What its stilts stand on. */
   raft: RaftSchema.default(NO_RAFT),
+  /** The recipe that its plan was made by, by name; null where that was planned otherwise, or by hand. */
+  plannedBy: z.string().max(120).nullable().default(null),
   /** Whether "keep on the plate or lift" was answered, or never had to be asked. */
   poseSettled: z.boolean(),
 })

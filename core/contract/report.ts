@@ -227,6 +227,10 @@ export const SliceReportSchema = z.object({
 })
 export type SliceReport = z.infer<typeof SliceReportSchema>
 
+/** What `slice` prints where it writes contours as 3MF. */
+export const ContoursReportSchema = z.object({ out: z.string(), bytes: count, printer: z.string(), layerMm: number.positive(), layers: count, objects: count })
+export type ContoursReport = z.infer<typeof ContoursReportSchema>
+
 /** What `send` prints. */
 export const SendReportSchema = z.object({ to: z.string(), printer: z.string(), name: z.string(), bytes: count, alreadyThere: count })
 export type SendReport = z.infer<typeof SendReportSchema>

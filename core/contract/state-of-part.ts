@@ -15,8 +15,8 @@ export function stateOfPart({ fields: { printer, resin, layerMm, settings }, tab
 
 /** A text for the state of a job as far as its layers depend on it: how it is printed, and all its parts and copies. */
 export function stateOfPrint(content: JobContent): string {
-  const { fields: { printing, printer, resin, layerMm }, tables } = content
-  return digest(JSON.stringify([printing, printer, resin, layerMm, sortedById(tables.parts.values()).map(p => stateOfPart(content, p.id))], byName))
+  const { fields: { printing: { smoothing, shrinkagePercent, ranges }, printer, resin, layerMm }, tables } = content
+  return digest(JSON.stringify([{ smoothing, shrinkagePercent, ranges }, printer, resin, layerMm, sortedById(tables.parts.values()).map(p => stateOfPart(content, p.id))], byName))
 }
 
 /** What of a printer a proof asks for. */

@@ -4,7 +4,7 @@ import { gaugeOf, sizesOf, type StiltShape } from '../stilts'
 export const SUMMARY: MeshSummary = { triangles: 12, unclosedEdges: 0, zippedEdges: 0, cappedLoops: 0, flippedFaces: 0, manyFacedEdges: 0, slivers: 0, crossingPairs: null, duplicateTriangles: 0, degenerateTriangles: 0, shells: 1, turnedShells: 0, cavities: 0, solidsWithin: 0, sheets: 0, tooDamaged: false, volumeMm3: 1, sizeMm: [1, 1, 1], looksStanding: true }
 
 export function partRow(id = 'part', more: Partial<Part> = {}): Part {
-  return { id, name: `A ${id}`, poseSettled: true, recipe: AS_MADE, sizeSettled: false, pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, raft: NO_RAFT, source: { fileHash: null, fileName: `${id}.stl`, format: 'stl', object: 0, statedUnitMm: null, notes: [], meshHash: 'a'.repeat(64), plainHash: null, faultsHash: null, prepareVersion: 1, summary: SUMMARY }, ...more }
+  return { id, name: `A ${id}`, poseSettled: true, recipe: AS_MADE, sizeSettled: false, pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, raft: NO_RAFT, plannedBy: null, source: { fileHash: null, fileName: `${id}.stl`, format: 'stl', object: 0, statedUnitMm: null, notes: [], meshHash: 'a'.repeat(64), plainHash: null, faultsHash: null, prepareVersion: 1, summary: SUMMARY }, ...more }
 }
 
 export function copyRow(id = 'copy', part = 'part', more: Partial<Copy> = {}): Copy {

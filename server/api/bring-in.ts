@@ -57,7 +57,7 @@ export async function bringIn<T>(stores: Stores, file: FileToImport, { signal, p
       // what was made to stand is asked about; everything else is lifted at once
       const { tiltXDeg, tiltYDeg, liftMm } = file.pose ?? (source.summary.looksStanding ? { ...DEFAULT_POSE, liftMm: 0 } : DEFAULT_POSE)
       const own = objects.length > 1 ? NameSchema.safeParse(name) : null
-      return { part: { name: own?.success ? own.data : file.name, source: { ...source, fileName: file.fileName }, recipe: AS_MADE, sizeSettled: false, pose: { tiltXDeg, tiltYDeg, liftMm }, raft: NO_RAFT, poseSettled: !!file.pose || !source.summary.looksStanding }, places: [...places] }
+      return { part: { name: own?.success ? own.data : file.name, source: { ...source, fileName: file.fileName }, recipe: AS_MADE, sizeSettled: false, pose: { tiltXDeg, tiltYDeg, liftMm }, raft: NO_RAFT, plannedBy: null, poseSettled: !!file.pose || !source.summary.looksStanding }, places: [...places] }
     })
     // from here to the end nothing is collected in between: what is stored and not yet referred to stays
     return await stores.jobs.exclusively(async () => {

@@ -115,7 +115,7 @@ export function createComparing({ store, state, workers, model, plate, current, 
     const plan = plans.value.find(p => p.id === id), found = plan?.found
     if (!plan || !found || plan.from === 'now') return closeCompare()
     const { part, nodes, beams } = rowsNow(), kept = new Set([...found.nodes, ...found.beams].map(r => r.id)), used = new Set(found.nodes.flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))
-    const goesIn = gaugesToKeep(plan.gauges, used).filter(g => !store.gauges.some(o => o.id === g.id)), next: Part = { ...part, pose: plan.part.pose, raft: plan.part.raft }
+    const goesIn = gaugesToKeep(plan.gauges, used).filter(g => !store.gauges.some(o => o.id === g.id)), next: Part = { ...part, pose: plan.part.pose, raft: plan.part.raft, plannedBy: plan.from === 'recipe' ? plan.name : plan.part.plannedBy }
     store.apply({
       label: `take the plan “${plan.name.slice(0, 80)}”`,
       put: { nodes: [...found.nodes], beams: [...found.beams], ...(goesIn.length > 0 && { gauges: goesIn }), ...(JSON.stringify(next) !== JSON.stringify(part) && { parts: [next] }) },

@@ -3,6 +3,7 @@ import { newId, type Gauge, type Outcome, type Print, type PrintFacts } from '@o
 import { strongerSizes, type Stilt } from '@oak-stilts/core/stilts'
 import { causesOf, changesBetween, factsOf, proposeRanges, type Cause, type FailureEvidence } from '@oak-stilts/core/print'
 import { api } from '../api/client'
+import { useKitStore } from '../stores/kit'
 import type { BenchContext } from './context'
 import type { createEditing } from './editing'
 import type { createHolding } from './holding'
@@ -21,8 +22,8 @@ const MOST_SECONDS = 600
 type Slicing = ReturnType<typeof createSlicing>
 
 /** What was printed of this job before, how it came out, and where a failure came from. */
-export function createLogging(context: BenchContext, slicing: Slicing, sending: ReturnType<typeof createSending>, acts: Pick<ReturnType<typeof createEditing>, 'resize'> & Pick<ReturnType<typeof createHolding>, 'holdOne'> & { liftOutBuiltIn(): Promise<void> }, gauges: Readonly<Ref<readonly Gauge[]>>, recipe: () => string | null, builtIn: () => readonly { readonly heightMm: number; readonly diameterMm: number }[]) {
-  const { store, state, current, say } = context
+export function createLogging(context: BenchContext, slicing: Slicing, sending: ReturnType<typeof createSending>, acts: Pick<ReturnType<typeof createEditing>, 'resize'> & Pick<ReturnType<typeof createHolding>, 'holdOne'> & { liftOutBuiltIn(): Promise<void> }, gauges: Readonly<Ref<readonly Gauge[]>>, builtIn: () => readonly { readonly heightMm: number; readonly diameterMm: number }[]) {
+  const { store, state, current, say } = context, kit = useKitStore()
   /** Newest first; null before they were loaded. */
   const prints = shallowRef<readonly Print[] | null>(null), tracedId = shallowRef<string | null>(null)
   const traced = computed(() => prints.value?.find(p => p.id === tracedId.value) ?? null)
@@ -41,7 +42,7 @@ export function createLogging(context: BenchContext, slicing: Slicing, sending: 
   /** What the job is now, as far as a print depends on it. */
   function factsNow(): PrintFacts {
     const { job } = current(), layers = slicing.slicedManifest.value?.layers.length ?? slicing.printEstimate.value?.layers ?? 0
-    return factsOf(job, store.parts, store.copies, layers, p => store.stiltsOf(p.id).map(s => ({ gauge: gauges.value.find(g => g.id === s.gauge)?.name ?? s.gauge, diameterMm: s.sizes.tipDiameterMm })), recipe())
+    return factsOf(job, store.parts, store.copies, layers, p => store.stiltsOf(p.id).map(s => ({ gauge: gauges.value.find(g => g.id === s.gauge)?.name ?? s.gauge, diameterMm: s.sizes.tipDiameterMm })))
   }
 
   async function keep(print: Print): Promise<void> {
@@ -70,6 +71,7 @@ export function createLogging(context: BenchContext, slicing: Slicing, sending: 
   }
   async function setOutcome(print: Print, outcome: Outcome | null, photo?: File): Promise<void> {
     await keep({ ...print, outcome })
+    countWithRecipes(print, outcome)
     if (photo) {
       try {
         const hash = await api.keepPhoto(print.id, photo)
@@ -80,9 +82,18 @@ export function createLogging(context: BenchContext, slicing: Slicing, sending: 
     }
     if (outcome?.kind === 'failed') tracePrint(print)
   }
+  /** Recipes count the prints of what was planned by them. */
+  function countWithRecipes({ facts, outcome: before }: Print, now: Outcome | null): void {
+    if (before?.kind === now?.kind) return
+    const by = (o: Outcome | null, kind: Outcome['kind']): number => (o?.kind === kind ? 1 : 0), names = new Set(facts.parts.flatMap(p => p.recipe ?? []))
+    for (const { recipe } of kit.kit.recipes) {
+      if (names.has(recipe.name)) void kit.putRecipe({ ...recipe, cameOut: Math.max(0, recipe.cameOut + by(now, 'good') - by(before, 'good')), failed: Math.max(0, recipe.failed + by(now, 'failed') - by(before, 'failed')) })
+    }
+  }
   async function dropPrint(print: Print): Promise<void> {
     try {
       await api.dropPrint(print.id)
+      countWithRecipes(print, null)
       prints.value = (prints.value ?? []).filter(p => p.id !== print.id)
       if (tracedId.value === print.id) tracedId.value = null
     } catch (error) {

@@ -13,7 +13,7 @@ async function bench() {
   const { store } = context
   return { ...context, ...createEditing(context), ...createParts(context, () => Promise.resolve()), copy: () => store.copies[0] as Copy, part: () => store.parts[0] as Part, all: () => JSON.stringify(listsOf(store.snapshot().tables)) }
 }
-const brought: BroughtIn = { part: { name: 'Second', recipe: AS_MADE, sizeSettled: false, poseSettled: true, raft: NO_RAFT, pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, source: { ...partRow().source, summary: { ...partRow().source.summary, sizeMm: [8, 8, 8] } } }, places: [[0, 0]] }
+const brought: BroughtIn = { part: { name: 'Second', recipe: AS_MADE, sizeSettled: false, poseSettled: true, raft: NO_RAFT, plannedBy: null, pose: { tiltXDeg: 0, tiltYDeg: 0, liftMm: 5 }, source: { ...partRow().source, summary: { ...partRow().source.summary, sizeMm: [8, 8, 8] } } }, places: [[0, 0]] }
 const file = new File(['solid'], 'Second.stl')
 
 describe('parts of a job', () => {

@@ -15,7 +15,7 @@ import { createProofFixes, type ProofActs } from './proof-fixes'
 const FROM: Vec3 = [0.55, -0.8, -0.25], NEAR_MM = 45
 
 /** The proof of the part on the bench: whether it holds while it is printed, and what helps where it does not. */
-export function createProving({ store, state, scanVersion, plate, notHeld, current, onBench, flyTo, say }: BenchContext, acts: ProofActs, gauges: () => readonly Gauge[], planning: Pick<ReturnType<typeof createPlanning>, 'planOptions' | 'noteProved'> & Pick<ReturnType<typeof createAiming>, 'aim' | 'noAim'>, rescan: () => Promise<void>) {
+export function createProving({ store, state, scanVersion, plate, notHeld, current, onBench, flyTo, say }: BenchContext, acts: ProofActs, gauges: () => readonly Gauge[], planning: Pick<ReturnType<typeof createPlanning>, 'planOptions' | 'planRecipe' | 'planChanged' | 'noteProved'> & Pick<ReturnType<typeof createAiming>, 'aim' | 'noAim'>, rescan: () => Promise<void>) {
   /** What was found here, with the state of the part that it is of. */
   const found = shallowRef<{ readonly proof: Proof; readonly part: string; readonly of: string } | null>(null)
   /** What is being done; empty while nothing is. */
@@ -112,8 +112,8 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
       }
       const { change: { put, drop }, proof, placed, braces, thickened, notHeld: missed } = answer
       notHeld.value = missed
-      const kind = options?.raft && options.raft !== part.raft.kind ? options.raft : null
-      if (put || drop || kind) acts.applyRows(options ? 'plan' : 'make ready', { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }, [...new Set((put?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))], kind ? [{ ...part, raft: { ...part.raft, kind } }] : [])
+      const kind = options?.raft && options.raft !== part.raft.kind ? options.raft : null, plannedBy = !options || aim ? store.part.plannedBy : planning.planChanged.value ? null : (planning.planRecipe.value?.name ?? null), changed = kind || plannedBy !== store.part.plannedBy ? [{ ...store.part, plannedBy, ...(kind && { raft: { ...part.raft, kind } }) }] : []
+      if (put || drop || kind) acts.applyRows(options ? 'plan' : 'make ready', { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }, [...new Set((put?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))], changed)
       else void rescan()
       keep(proof, part.id)
       planning.noAim()

@@ -14,19 +14,22 @@ class SendingLeft extends Error {}
 export function createSending({ store, say }: BenchContext, { sliced, slicedStale }: ReturnType<typeof createSlicing>) {
   /** Null before anybody looked. */
   const printers = shallowRef<readonly PrinterState[] | null>(null)
-  const chosenId = shallowRef<string | null>(null), live = shallowRef<PrinterState | null>(null)
+  const chosenId = shallowRef<string | null>(null)
   const sendingShare = shallowRef<{ readonly share: number; readonly words: string } | null>(null)
-  let timer: ReturnType<typeof setInterval> | null = null, unwatch: (() => void) | null = null, watched = '', leaves = 0
+  let timer: ReturnType<typeof setInterval> | null = null, unwatch: (() => void) | null = null, watched = '', leaves = 0, heard = 0
 
   /** The one that is chosen; else one that is what the job is for. */
   const printer = computed<PrinterState | null>(() => {
-    const all = printers.value ?? [], found = all.find(p => p.id === chosenId.value) ?? all.find(p => p.printer.name === store.job?.printer.name) ?? all[0] ?? null
-    return found && live.value?.id === found.id ? live.value : found
+    const all = printers.value ?? []
+    return all.find(p => p.id === chosenId.value) ?? all.find(p => p.printer.name === store.job?.printer.name) ?? all[0] ?? null
   })
 
   async function look(): Promise<void> {
+    const before = heard
     try {
-      printers.value = await api.printers()
+      const found = await api.printers()
+      // what the printer itself said meanwhile is newer than the list
+      printers.value = heard === before ? found : found.map(p => (p.id === watched ? (printers.value?.find(o => o.id === p.id) ?? p) : p))
     } catch {
       // the server is away for a while: what was known is shown until it is back
       return
@@ -35,14 +38,13 @@ export function createSending({ store, say }: BenchContext, { sliced, slicedStal
     if (now === watched) return
     unwatch?.()
     watched = now
-    live.value = null
     unwatch = now ? api.watchPrinter(now, state => {
-      if (watched === state.id) live.value = state
+      if (watched !== state.id) return
+      heard++
+      printers.value = (printers.value ?? []).map(p => (p.id === state.id ? state : p))
     }, () => {
       // the next look takes it up again
-      if (watched !== now) return
-      watched = ''
-      live.value = null
+      if (watched === now) watched = ''
     }) : null
   }
   /** Looks for printers until it is left. */

@@ -3,7 +3,7 @@ import { computed, shallowRef, watch } from 'vue'
 import { loadsOf, newId, stateOfPrint, type Copy, type HeightRange, type LayerTimes, type PackageManifest, type Part, type PrintSettings, type Resin } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh } from '@oak-stilts/core/mesh'
 import type { StandingCopy } from '@oak-stilts/core/plate'
-import { costOf, packageName, proposeRanges, secondsOf, timesOfLayers, type PartToSlice } from '@oak-stilts/core/print'
+import { costOf, growthOf, packageName, proposeRanges, secondsOf, timesOfLayers, type PartToSlice } from '@oak-stilts/core/print'
 import { download } from '../files'
 import type { MadePackage, PackageWorker, ToldRehearsal } from '../workers/package.worker'
 import type { PlatePart } from '../workers/plate-bodies'
@@ -53,19 +53,25 @@ export function createSlicing({ store, state, current, meshOf, scanVersion, say 
 
   /** The signals of all that stands on the plate. */
   const plateSignals = computed(() => (store.copies.length > 1 ? (state.plateScan?.signals ?? null) : (state.result?.stage !== 'layers' ? (state.result?.signals ?? null) : null)))
+  /** How much larger everything is printed than it is to be, and how many layers it has then. */
+  const printedSize = computed(() => {
+    const { job } = store, growth = job ? growthOf(job) : ([1, 1, 1] as const), count = plateSignals.value?.areaMm2.length ?? 0
+    return { growth, layers: growth[2] === 1 ? count : Math.round(count * growth[2]) }
+  })
   const layerTimes = computed<LayerTimes[]>(() => {
-    const { job } = store, signals = plateSignals.value
-    return job && signals ? timesOfLayers(signals.areaMm2.length, job.layerMm, job.resin, job.printing.ranges, job.printer) : []
+    const { job } = store
+    return job && plateSignals.value ? timesOfLayers(printedSize.value.layers, job.layerMm, job.resin, job.printing.ranges, job.printer) : []
   })
   const estimate = computed<PrintEstimate | null>(() => {
     const { job } = store, signals = plateSignals.value
     if (!job || !signals) return null
+    const { growth: [growX, growY, growZ], layers } = printedSize.value
     let ml = 0, fullest = -1
     for (let k = 0; k < signals.areaMm2.length; k++) {
-      ml += (signals.areaMm2[k] * job.layerMm) / 1000
+      ml += (signals.areaMm2[k] * job.layerMm * growX * growY * growZ) / 1000
       if (fullest < 0 || signals.peelN[k] > signals.peelN[fullest]) fullest = k
     }
-    return { layers: signals.areaMm2.length, seconds: layerTimes.value.reduce((sum, t) => sum + secondsOf(t), 0), ml, cost: costOf(ml, job.resin), fullest, pullN: fullest < 0 ? 0 : signals.peelN[fullest] }
+    return { layers, seconds: layerTimes.value.reduce((sum, t) => sum + secondsOf(t), 0), ml, cost: costOf(ml, job.resin), fullest, pullN: fullest < 0 ? 0 : signals.peelN[fullest] * growX * growY }
   })
 
   /** Copies that the printer cannot print as they stand: over an edge or too high, or run into each other. */

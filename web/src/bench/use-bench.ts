@@ -92,7 +92,7 @@ function createBench() {
   const optimising = createOptimising(context, () => gauging.gauges.value, proving.onPlate, scanning.rescan, () => proving.proving.value !== '')
   const printing = createSlicing(context, onPlate.standing, onPlate.look, parts.roomFor)
   const sending = createSending(context, printing)
-  const logging = createLogging(context, printing, sending, { ...editing, holdOne: holding.holdOne, liftOutBuiltIn: arriving.liftOutBuiltIn }, gauging.gauges, () => planning.planRecipe.value?.name ?? null, () => arriving.builtInTips.value)
+  const logging = createLogging(context, printing, sending, { ...editing, holdOne: holding.holdOne, liftOutBuiltIn: arriving.liftOutBuiltIn }, gauging.gauges, () => arriving.builtInTips.value)
   const files = createFiles(context, onPlate.standing, gauging.gauges)
   /** What follows the job that is open; ends with it. */
   let following = effectScope()

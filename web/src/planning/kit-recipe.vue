@@ -53,6 +53,7 @@ const tilt = (p: RecipeOfPlans['provedWith'][number]): string => (p.tiltXDeg ===
         <h3>Prints</h3>
         <p><b class="figure">{{ recipe.cameOut }}</b> came out, <b class="figure">{{ recipe.failed }}</b> failed.</p>
         <p class="tell"><button class="plain-button" @click="change({ cameOut: recipe.cameOut + 1 })">One came out</button> <button class="plain-button" @click="change({ failed: recipe.failed + 1 })">One failed</button> <button v-if="recipe.cameOut + recipe.failed > 0" class="link-button" @click="change({ cameOut: 0, failed: 0 })">Count anew</button></p>
+        <p class="quiet">Prints of the log count by themselves, where their plan was made by it.</p>
         <h3>Proved with</h3>
         <p v-if="!latest.length" class="quiet">Nothing yet. What is planned by it on the bench and proves ready is noted here.</p>
         <ul v-else><li v-for="(p, i) in latest" :key="i">{{ p.part }}, {{ p.resin }}, {{ tilt(p) }}: <span class="figure">{{ p.tips }}</span> tips <span class="quiet">({{ p.on }})</span></li></ul>
@@ -67,8 +68,9 @@ const tilt = (p: RecipeOfPlans['provedWith'][number]): string => (p.tiltXDeg ===
 .name { font-size: 16px; font-weight: 600; border: 1px solid var(--control); border-radius: 4px; background: var(--panel); padding: 3px 8px; width: 280px; }
 .columns { display: grid; grid-template-columns: repeat(auto-fill, minmax(300px, 380px)); gap: 14px 48px; align-items: start; }
 textarea { width: 100%; box-sizing: border-box; border: 1px solid var(--control); border-radius: 4px; background: var(--panel); padding: 5px 8px; font: inherit; font-size: 13px; margin-bottom: 8px; resize: vertical; }
+h3:not(:first-child) { margin-top: 16px; }
 h3 { font-size: 13px; font-weight: 600; margin: 0 0 4px; }
-.tell { margin: 6px 0 16px; display: flex; gap: 8px; }
+.tell { margin: 6px 0; display: flex; gap: 8px; }
 ul { list-style: none; padding: 0; margin: 0; font-size: 13px; }
 li { padding: 3px 0; border-top: 1px solid var(--divider); }
 .kit-recipe > p { margin-top: 14px; font-size: 13px; }

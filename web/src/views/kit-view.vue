@@ -46,6 +46,12 @@ function setPixels(x: number, y: number, widthMm: number): void {
   const pixelMm = widthMm / x
   setPrinter({ pixelsX: x, pixelsY: y, widthMm, depthMm: Math.round(y * pixelMm * 1000) / 1000 })
 }
+const SIDES = ['Left', 'Right', 'Front', 'Back'] as const
+function setEdge(side: number, mm: number): void {
+  if (!printer.value) return
+  const [left, right, front, back] = printer.value.printer.edgesMm.map((v, i) => (i === side ? mm : v))
+  setPrinter({ edgesMm: [left, right, front, back] })
+}
 function setResin(values: Partial<Resin>): void {
   if (resin.value && !resin.value.builtIn) keep({ id: resin.value.id, kind: 'resin', resin: { ...resin.value.resin, ...values } })
 }
@@ -154,6 +160,15 @@ async function load(event: Event): Promise<void> {
           <fieldset>
             <legend>Layers</legend>
             <div class="line"><span>Heights offered</span><span class="text-field"><input v-model="layers" class="figure" aria-label="Layer heights, mm" :disabled="printer.builtIn" @change="setLayers" @keydown.enter="($event.target as HTMLInputElement).blur()" /><span class="quiet">mm</span></span></div>
+          </fieldset>
+          <fieldset>
+            <legend>Nothing is printed within</legend>
+            <div v-for="(side, i) in SIDES" :key="side" class="line"><span>{{ side }}</span><NumberField :label="`${side} edge`" :values="[printer.printer.edgesMm[i]]" :min="0" :max="100" :step="0.5" :disabled="printer.builtIn" @change="setEdge(i, $event[0])" /></div>
+          </fieldset>
+          <fieldset>
+            <legend>Limits</legend>
+            <div class="line"><span>Fastest travel</span><NumberField label="Fastest travel" unit="mm/min" :digits="0" :values="[printer.printer.fastestMmMin]" :min="1" :max="2000" :step="10" :disabled="printer.builtIn" @change="setPrinter({ fastestMmMin: $event[0] })" /></div>
+            <div class="line"><span>Memory</span><NumberField label="Memory" unit="MB" :digits="0" :values="[printer.printer.memoryMb]" :min="1" :max="100000" :step="100" :disabled="printer.builtIn" @change="setPrinter({ memoryMb: $event[0] })" /></div>
           </fieldset>
         </div>
         <div v-else-if="resin" class="values">
