@@ -89,12 +89,18 @@ describe('a plan', () => {
     expect(await sheet().getByRole('checkbox', { name: /^Sticks/ }).isChecked()).toBe(false)
   })
 
-  it('keeps its recipes in the kit, where it is told how prints came out', async () => {
+  it('keeps its recipes in the kit, where prints of the log count, and it is told how others came out', async () => {
+    await bench.stage.focus()
+    await press('Shift+5')
+    await bench.page.getByRole('button', { name: 'Note a print' }).click()
+    const noted = bench.page.getByRole('region', { name: /^Print of/ })
+    await noted.getByRole('button', { name: 'It came out' }).click()
+    await noted.getByRole('button', { name: 'Change what is noted' }).waitFor()
     await bench.page.goto(`${server.url}/kit`)
     await bench.page.getByRole('navigation').getByRole('button', { name: 'Dense shelf' }).click()
     const kit = bench.page.getByRole('region', { name: 'Recipe' })
     await kit.getByText(/^shelf, .*, upright: \d+ tips/).waitFor()
-    await kit.getByRole('button', { name: 'One came out' }).click()
+    await kit.getByText('1 came out, 0 failed.').waitFor()
     await kit.getByRole('button', { name: 'One failed' }).click()
     await kit.getByText('1 came out, 1 failed.').waitFor()
     const [download] = await Promise.all([bench.page.waitForEvent('download'), kit.getByRole('button', { name: 'Save as JSON' }).click()])

@@ -5,6 +5,7 @@ import { DEFAULT_PRINTER, DEFAULT_RESIN, PLAIN_PRINT, PrinterStateSchema, PrintS
 import { joinMeshes, sourceOfBytes } from '@oak-stilts/core/mesh'
 import { AS_IS } from '@oak-stilts/core/pose'
 import { openPackage, PackageWriter, PlateSlicer, rehearse, timesOfLayers } from '@oak-stilts/core/print'
+import { readByReference } from '../core/testing/lib3mf'
 import { box } from '../core/testing/shapes'
 import { madeReady, table } from './parts'
 import { withBench } from './with-bench'
@@ -106,6 +107,16 @@ describe('printing', () => {
       expect(step.value.result.islands.filter(i => i.state === 'open')).toEqual([])
       return Promise.resolve()
     })
+  })
+
+  it('its contours are written as 3MF with slices, which the reference reader of that takes (Reference library: lib3mf)', async () => {
+    await bench.page.getByRole('button', { name: 'Export' }).click()
+    const [file] = await Promise.all([bench.page.waitForEvent('download'), bench.page.getByText('Contours of all layers, 3MF with slices').click()])
+    expect(file.suggestedFilename()).toBe('Table_Grey-standard_0.05mm.3mf')
+    await bench.message(/^Written: the contours of all layers/)
+    const { warnings, items, stacks } = await readByReference(readFileSync(await file.path()))
+    expect([warnings, items, stacks[0].slices[20].polygons > 0]).toEqual([0, 5, true])
+    expect(await sheet().getByLabel('What it comes to').textContent()).toMatch(new RegExp(`Layers\\s*${stacks[0].slices.length}\\b`))
   })
 
   it('simulated printers are started, and one whose memory is full says so', async () => {

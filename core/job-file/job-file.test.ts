@@ -7,6 +7,7 @@ import { listsOf, contentOf, type Job, type Part } from '../contract'
 import { boundsOf, joinMeshes, MeshError, readModel, sourceOfBytes, volumeOf, wholeOf, writeStl, type Mesh } from '../mesh'
 import { after, moveMesh, plateOf, shapedMesh, shapeOf, shiftOf, standOf, type RigidMotion } from '../pose'
 import { rowsOfStilt, solidOfStilts } from '../stilts'
+import { readByReference } from '../testing/lib3mf'
 import { copyRow, jobRow, partRow, uprightShape } from '../testing/jobs'
 import { box } from '../testing/shapes'
 import { readJobFile, writeJobFile } from './index'
@@ -95,6 +96,12 @@ describe('a job as a file', () => {
     })
     // who does not know lattices is not kept from the rest
     expect(xml).not.toMatch(/requiredextensions/)
+  })
+
+  it('is read by the reference implementation in its strict mode, every beam of the lattice with it (Reference library: lib3mf of the 3MF Consortium)', async () => {
+    const { warnings, items, objects } = await readByReference(await written())
+    expect([warnings, items, objects.reduce((sum, o) => sum + o.beams, 0)]).toEqual([0, job.copies.length, job.beams.length])
+    expect(objects.filter(o => o.triangles > 0).every(o => o.closed)).toBe(true)
   })
 
   it('is shown by a reader that knows nothing of jobs, every copy where it stands', async () => {

@@ -1,10 +1,11 @@
 import { XMLParser } from 'fast-xml-parser'
-import { strFromU8, unzipSync } from 'fflate'
+import { strFromU8, strToU8, unzipSync, zipSync } from 'fflate'
 import Module from 'manifold-3d'
 import { describe, expect, it } from 'vitest'
 import { DEFAULT_PRINTER, DEFAULT_RESIN, PLAIN_PRINT } from '../../contract'
 import { readModel, volumeOf } from '../../mesh'
 import { AS_IS, type Stand } from '../../pose'
+import { readByReference } from '../../testing/lib3mf'
 import { box, sphere } from '../../testing/shapes'
 import { PlateSlicer } from '../slice/plate-slicer'
 import type { PlateToSlice } from '../slice/plate-to-slice'
@@ -56,6 +57,18 @@ describe('3MF with slices', () => {
     const { objects } = await readModel(await written(plate))
     expect(objects.map(o => o.places.length)).toEqual([2, 1])
     for (const { mesh } of objects) expect(volumeOf(mesh) / (4 / 3 * Math.PI * 8 + 2 * 0.16 * 3 + 3.2 * 3.2 * 0.4)).toBeCloseTo(1, 1)
+  })
+  it('is read by the reference implementation in its strict mode, which writes the same contours again (Reference library: lib3mf of the 3MF Consortium)', async () => {
+    const ours = await written(plate), read = await readByReference(ours), { model: { resources } } = parsed(ours), { model: { resources: theirs } } = parsed(read.again)
+    expect([read.warnings, read.items, read.objects.map(o => o.triangles > 0), read.stacks.map(s => s.bottomMm)]).toEqual([0, 3, [true, true], [0, 0]])
+    for (const [i, stack] of resources.slicestack.entries()) {
+      expect(read.stacks[i].slices).toEqual(stack.slice.map(s => ({ topMm: expect.closeTo(Number(s['@ztop']), 6), vertices: s.vertices?.vertex.length ?? 0, polygons: s.polygon?.length ?? 0 })))
+      const area = (of: Slice[]): number[] => of.map(s => loopsOf(s).reduce((sum, l) => sum + areaOf(l), 0))
+      expect(area(theirs.slicestack[i].slice)).toEqual(area(stack.slice).map(mm2 => expect.closeTo(mm2, 4)))
+    }
+    // and it does not take everything
+    const broken = zipSync({ ...unzipSync(ours), '3D/3dmodel.model': strToU8(strFromU8(unzipSync(ours)['3D/3dmodel.model']).replace(/startv="\d+"/, 'startv="99999999"')) })
+    await expect(readByReference(broken)).rejects.toThrow()
   })
   it('refuses a mesh that is not closed', async () => {
     await expect(written({ ...plate, parts: [{ ...plate.parts[0], mesh: { positions: ball.positions, triangles: ball.triangles.slice(3) } }] })).rejects.toMatchObject({ code: 'not-sound' })
