@@ -55,6 +55,8 @@ export interface Options {
   readonly plane: Plane | null
   readonly whole: readonly number[]
   readonly pegs: (PegSizes & { readonly count: number }) | null
+  /** Points of the file near which pegs stand on the plane; where there are none, they stand where there is most room. */
+  readonly pegsAt: readonly Vec3[]
   /** Holes near points of the file. */
   readonly holes: readonly { readonly near: Vec3; readonly diameterMm: number }[]
   /** A printer by name or file; null for that of the job, or the usual one. How finely shades are found; null for what the job says. */
@@ -81,7 +83,7 @@ export const USAGE = `Usage:
   proof FILE --plan PLAN.json [--resin NAME|RESIN.json] [--json]
   ready FILE [pose options] [--resin NAME|RESIN.json] --out JOB.3mf [--json]
   hollow FILE --wall MM [--cell MM] [--self-supporting [--tilt-x D] [--tilt-y D]] [--hole X,Y,Z,D]… --out OUT.stl [--json]
-  cut FILE --plane NX,NY,NZ,D [--keep N,N] [--peg round|keyed,DIAMETER,DEPTH,CLEARANCE,COUNT] --out DIR [--json]
+  cut FILE --plane NX,NY,NZ,D [--keep N,N] [--peg round|keyed,DIAMETER,DEPTH,CLEARANCE,COUNT [--peg-at X,Y,Z]…] --out DIR [--json]
   slice FILE [pose options] [--plan PLAN.json] [--printer NAME|PRINTER.json] [--resin NAME|RESIN.json] [--smoothing none|twice|fourfold|finest] --out PACKAGE.zip|OUT.3mf [--json]
   rehearse PACKAGE.zip [--json]
   send PACKAGE.zip --to http://HOST:PORT/printers/NAME [--json]
@@ -99,7 +101,7 @@ export function readArguments(argv: readonly string[]): Options {
         layer: { type: 'string' }, pixel: { type: 'string' }, 'tilt-x': { type: 'string' }, 'tilt-y': { type: 'string' }, turn: { type: 'string' },
         lift: { type: 'string' }, 'as-is': { type: 'boolean' }, plan: { type: 'string' }, out: { type: 'string' }, json: { type: 'boolean' }, ledges: { type: 'boolean' },
         flap: { type: 'string' }, 'tip-hold': { type: 'string' }, span: { type: 'string' }, slope: { type: 'string' }, vent: { type: 'string' }, web: { type: 'string' }, 'stilts-only': { type: 'boolean' }, mend: { type: 'string' }, model: { type: 'string' },
-        wall: { type: 'string' }, cell: { type: 'string' }, 'self-supporting': { type: 'boolean' }, plane: { type: 'string' }, keep: { type: 'string' }, peg: { type: 'string' }, hole: { type: 'string', multiple: true },
+        wall: { type: 'string' }, cell: { type: 'string' }, 'self-supporting': { type: 'boolean' }, plane: { type: 'string' }, keep: { type: 'string' }, peg: { type: 'string' }, 'peg-at': { type: 'string', multiple: true }, hole: { type: 'string', multiple: true },
         printer: { type: 'string' }, smoothing: { type: 'string' }, to: { type: 'string' },
         job: { type: 'string' }, part: { type: 'string' }, marks: { type: 'string' }, resin: { type: 'string' },
         what: { type: 'string' }, recipe: { type: 'string' }, near: { type: 'string' }, triangles: { type: 'string' }, faces: { type: 'string' }, gauges: { type: 'string' }, within: { type: 'string' }, flatter: { type: 'string' }, raft: { type: 'string' }, 'no-branches': { type: 'boolean' }, 'no-sticks': { type: 'boolean' },
@@ -126,7 +128,8 @@ export function readArguments(argv: readonly string[]): Options {
   if (command === 'hollow' && (!values.wall || !values.out || !/\.stl$/i.test(values.out))) throw new UsageError('"hollow" needs --wall MM and --out OUT.stl, the file to write the part to.')
   for (const option of ['wall', 'cell', 'self-supporting', 'hole'] as const) if (values[option] !== undefined && command !== 'hollow') throw new UsageError(`--${option} goes with "hollow".`)
   if (command === 'cut' && (!values.plane || !values.out)) throw new UsageError('"cut" needs --plane NX,NY,NZ,D and --out DIR, the folder to write both sides to.')
-  for (const option of ['plane', 'keep', 'peg'] as const) if (values[option] !== undefined && command !== 'cut') throw new UsageError(`--${option} goes with "cut".`)
+  if (values['peg-at'] && !values.peg) throw new UsageError('--peg-at says where pegs stand; --peg says what they are like.')
+  for (const option of ['plane', 'keep', 'peg', 'peg-at'] as const) if (values[option] !== undefined && command !== 'cut') throw new UsageError(`--${option} goes with "cut".`)
   if (command === 'hold' && !values.out) throw new UsageError('"hold" needs --out PLAN.json, the file to write the plan to.')
   if (command === 'export' && (!values.out || (!values.plan && !values.job))) throw new UsageError('"export" needs --plan PLAN.json (or --job) and --out OUT.stl or OUT.3mf.')
   if (command === 'export' && values.out && !/\.(stl|3mf)$/i.test(values.out)) throw new UsageError('--out must end in .stl or .3mf.')
@@ -163,7 +166,7 @@ export function readArguments(argv: readonly string[]): Options {
     plan: values.plan ?? null, resin: values.resin ?? null, model: values.model ?? null, out: values.out ?? null, stiltsOnly: values['stilts-only'] === true,
     ledges: values.ledges === true,
     wallMm: number(values.wall, '--wall', 2, 0.2, 50), cellMm: values.cell === undefined ? null : number(values.cell, '--cell', 0.2, 0.05, 5), selfSupporting: values['self-supporting'] === true, holes: (values.hole ?? []).map(holeIn),
-    plane: values.plane === undefined ? null : planeIn(values.plane), whole: values.keep === undefined ? [] : rangesIn(values.keep, '--keep', 'pieces of the section').flatMap(([a, b]) => Array.from({ length: b - a + 1 }, (_, i) => a + i)), pegs: values.peg === undefined ? null : pegsIn(values.peg),
+    plane: values.plane === undefined ? null : planeIn(values.plane), whole: values.keep === undefined ? [] : rangesIn(values.keep, '--keep', 'pieces of the section').flatMap(([a, b]) => Array.from({ length: b - a + 1 }, (_, i) => a + i)), pegs: values.peg === undefined ? null : pegsIn(values.peg), pegsAt: (values['peg-at'] ?? []).map(at => pointIn(at, '--peg-at')),
     to: values.to?.replace(/\/$/, '') ?? null, printer: values.printer ?? null, smoothing: values.smoothing === undefined ? null : (values.smoothing as Smoothing),
     webMm: number(values.web, '--web', DEFAULT_RESIN.webMm, 0, 5),
     settings: {
@@ -199,6 +202,12 @@ function placesIn(text: string): Vec3[] {
     if (at.length !== 3 || !at.every(Number.isFinite)) throw new UsageError(`--near takes places on the plate as X,Y,Z in mm, more than one with a semicolon between, not "${text}".`)
     return [at[0], at[1], at[2]]
   })
+}
+/** A point as in 1,2,3. */
+function pointIn(text: string, option: string): Vec3 {
+  const [x, y, z, ...rest] = text.split(',').map(v => (v.trim() === '' ? NaN : Number(v)))
+  if (rest.length > 0 || ![x, y, z].every(Number.isFinite)) throw new UsageError(`${option} takes X,Y,Z: a point of the file, not "${text}".`)
+  return [x, y, z]
 }
 /** A hole as in 1,2,3,4: near where, and its diameter. */
 function holeIn(text: string): Options['holes'][number] {

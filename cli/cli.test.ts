@@ -6,7 +6,7 @@ import { join } from 'node:path'
 import { beforeAll, describe, expect, it } from 'vitest'
 import type { z } from 'zod'
 import { AuditReportSchema, BUILT_IN_GAUGES, BUILT_IN_RECIPES, CheckReportSchema, CutReportSchema, DEFAULT_RESIN, HollowReportSchema, LiftOutReportSchema, PlanCheckReportSchema, PlanFileSchema, PlanReportSchema, ProofReportSchema, ReadyReportSchema, ScanReportSchema, TiltReportSchema, USUAL_OPTIONS, type Part } from '@oak-stilts/core/contract'
-import { joinMeshes, prepareMesh, readModel, wholeOf, writeStl } from '../core/mesh'
+import { joinMeshes, prepareMesh, readModel, volumeOf, wholeOf, writeStl } from '../core/mesh'
 import { writeJobFile } from '../core/job-file'
 import { runsOf } from '../core/marks'
 import { gaugeOf, rowsOfStilt, sizesOf, solidOfStilts } from '../core/stilts'
@@ -36,11 +36,12 @@ const job = jobRow('job', {
   layerMm: 0.1, parts: [partOf('cone', 'Cone', hashOf(coneFile)), partOf('ball', 'Ball', hashOf(ballFile))], copies: [copyRow('c', 'cone'), copyRow('d', 'ball')], ...stilt,
   marks: [{ id: 'm', part: 'cone', worth: 'prized', runs: runsOf([...Array(coneMesh.triangles.length / 3).keys()].filter(f => [0, 1, 2].every(c => coneMesh.positions[3 * coneMesh.triangles[3 * f + c] + 2] === 0))) }],
 })
-beforeAll(async () => {
+async function writeJob(of: typeof job, path: string): Promise<void> {
   const pieces: Uint8Array[] = []
-  await writeJobFile({ job, meshOf: p => (p.id === 'cone' ? coneMesh : sphere([0, 0, 0], 3, 16)), picture: null, files: [coneFile, ballFile].map(bytes => ({ hash: hashOf(bytes), read: () => [bytes] })) }, bytes => pieces.push(bytes.slice()))
-  writeFileSync(jobFile, Buffer.concat(pieces))
-})
+  await writeJobFile({ job: of, meshOf: p => (p.id === 'cone' ? coneMesh : sphere([0, 0, 0], 3, 16)), picture: null, files: [coneFile, ballFile].map(bytes => ({ hash: hashOf(bytes), read: () => [bytes] })) }, bytes => pieces.push(bytes.slice()))
+  writeFileSync(path, Buffer.concat(pieces))
+}
+beforeAll(() => writeJob(job, jobFile))
 
 interface Said {
   readonly code: number | null
@@ -290,6 +291,14 @@ describe('the command line', () => {
     }
   })
 
+  it('hollows a part of a job that is hollow already anew, not what is left of it', async () => {
+    const hollowJob = join(folder, 'hollow job.3mf'), out = join(folder, 'ball.stl'), ball = job.parts[1]
+    await writeJob({ ...job, parts: [job.parts[0], { ...ball, recipe: { ...ball.recipe, hollow: { on: true, wallMm: 1, cellMm: 0.25, carries: null } } }] }, hollowJob)
+    const { solidMm3, volumeMm3, chambers } = HollowReportSchema.parse(JSON.parse((await cli('hollow', '--job', hollowJob, '--part', 'Ball', '--wall', '0.5', '--cell', '0.2', '--out', out, '--json')).out)), whole = volumeOf(sphere([0, 0, 0], 3, 16))
+    // closed form: what is 0.5 mm under a ball of 3 mm is a ball of 2.5 mm
+    expect([solidMm3, chambers.length, (whole - volumeMm3) / (whole * (2.5 / 3) ** 3)]).toEqual([expect.closeTo(whole, 1), 1, expect.closeTo(1, 1)])
+  })
+
   it('cuts a part by a plane, through all of it or some, with pegs, and says what cannot be done', async () => {
     const block = join(folder, 'long.stl'), out = join(folder, 'halves'), usual = ['cut', block, '--plane', '0,0,2,10', '--out', out]
     writeFileSync(block, writeStl(box([0, 0, 0], [20, 12, 20]), 'long'))
@@ -300,8 +309,12 @@ describe('the command line', () => {
     expect(halves.map(r => [r.unclosedEdges, r.shells])).toEqual([[0, 1], [0, 1]])
     expect(halves[0].volumeMm3).toBeLessThan(2400 - 100)
     expect(halves[1].volumeMm3).toBeGreaterThan(2400 + 90)
+    // pegs where somebody says, brought onto the plane
+    expect(CutReportSchema.parse(JSON.parse((await cli(...usual, '--peg', 'round,4,5,0.1', '--peg-at', '5,6,0', '--peg-at', '15,6,18', '--json')).out)).pegs).toEqual([[5, 6, 10], [15, 6, 10]])
     expect((await cli(...usual)).out).toMatch(/^Cut over 240.0 mm² into 2.40 cm³ above and 2.40 cm³ below: /)
-    for (const [words, sentence] of [[['--plane', '0,0,1,99'], /does not meet the part/], [['--plane', '0,0,0,1'], /NX,NY,NZ,D/], [['--keep', '0'], /Choose a piece/], [['--keep', '3'], /no piece 3/], [['--peg', 'square,4,5,0.1'], /SHAPE,DIAMETER/], [['--peg', 'round,4,5,0.1,20'], /room for \d+ of 20 pegs/]] as const) {
+    for (const [words, sentence] of [[['--plane', '0,0,1,99'], /does not meet the part/], [['--plane', '0,0,0,1'], /NX,NY,NZ,D/], [['--keep', '0'], /Choose a piece/], [['--keep', '3'], /no piece 3/], [['--peg', 'square,4,5,0.1'], /SHAPE,DIAMETER/], [['--peg', 'round,4,5,0.1,20'], /room for \d+ of 20 pegs/],
+      [['--peg-at', '10,6,0'], /--peg says what they are like/], [['--peg', 'round,4,5,0.1', '--peg-at', '10,6'], /--peg-at takes X,Y,Z/], [['--peg', 'round,4,5,0.1', '--peg-at', '30,6,0'], /Peg 1, at 30,6,0, stands beside what is cut/],
+      [['--peg', 'round,4,5,0.1', '--peg-at', '2.5,6,0'], /Peg 1, at 2\.5,6,0, leaves 0\.4\d mm of wall/], [['--peg', 'round,4,5,0.1', '--peg-at', '10,6,0', '--peg-at', '12,6,0'], /Pegs 1 and 2 stand too near/]] as const) {
       expect(await cli(...usual, ...words)).toMatchObject({ code: 2, err: expect.stringMatching(sentence) as string })
     }
   })

@@ -13,13 +13,13 @@ const USUAL_CELL_MM = 0.2
 
 /** Takes the inside out of a part, drills it, and writes what is left where it lies in its file. */
 export async function hollow(asked: Options, output: Output): Promise<void> {
-  const start = performance.now(), { options, mesh: solid, recipe, pose } = await standOnPlate(asked, output), { wallMm, selfSupporting, holes, out } = options
+  const start = performance.now(), { options, base, recipe, pose } = await standOnPlate(asked, output, true), { wallMm, selfSupporting, holes, out } = options
   const cellMm = options.cellMm ?? Math.min(USUAL_CELL_MM, wallMm / LEAST_CELLS), { slopeDeg, flapMm } = options.settings
-  // the job's own steps are part of what is hollowed
+  // a hollow that the job has already gives way to this one; its holes and cuts stay
   const step: Recipe['hollow'] = { on: true, wallMm, cellMm, carries: selfSupporting ? { up: [...upOfTilt(pose ?? { tiltXDeg: 0, tiltYDeg: 0 })], slopeDeg, flapMm } : null }
-  const plain: Recipe = { ...recipe, unitMm: 1, scale: [1, 1, 1], mirrored: false, hollow: step, holes: [] }, hollowed = await finishPart(solid, plain)
+  const hollowed = await finishPart(base, { ...recipe, hollow: step }), plain: Recipe = { ...recipe, unitMm: 1, scale: [1, 1, 1], mirrored: false, hollow: null, cuts: [], plug: null }
   const bores = holes.map(({ near, diameterMm }) => ({ ...boreAt(hollowed.mesh, near, diameterMm), diameterMm }))
-  const { mesh } = bores.length === 0 ? hollowed : await finishPart(hollowed.mesh, { ...plain, hollow: null, holes: bores.map(b => ({ id: newId(), on: true, at: stepPoint(b.at, UNSHAPED), into: [...b.into], diameterMm: b.diameterMm, endDiameterMm: b.diameterMm, depthMm: b.depthMm })) })
+  const { mesh } = bores.length === 0 ? hollowed : await finishPart(hollowed.mesh, { ...plain, holes: bores.map(b => ({ id: newId(), on: true, at: stepPoint(b.at, UNSHAPED), into: [...b.into], diameterMm: b.diameterMm, endDiameterMm: b.diameterMm, depthMm: b.depthMm })) })
   const bytes = writeStl(mesh, 'Oak Stilts, millimetres')
   save(out as string, bytes)
   const { solidMm3, chambers, leftSolid } = hollowed.hollow as NonNullable<typeof hollowed.hollow>, volumeMm3 = volumeOf(mesh)

@@ -25,6 +25,8 @@ export interface Posed {
   /** Triangles of the file, by which faces are marked. */
   readonly fileTriangles: number
   readonly prepared: PreparedMesh
+  /** What the recipe begins with: the prepared mesh, or that as it came. */
+  readonly base: Mesh
   /** The part: what the recipe makes of the prepared mesh. */
   readonly mesh: Mesh
   /** What its faces are worth; null where none is marked. */
@@ -68,8 +70,12 @@ export function plateFor({ shift, of }: Pick<Posed, 'shift' | 'of'>): Plate {
   return { ...(of?.job.printer ?? DEFAULT_PRINTER), shift }
 }
 
-/** Brings a model to where a command, a plan or a job says that it stands. @throws MeshError, UsageError */
-export async function standOnPlate(asked: Options, output: Output): Promise<Posed> {
+/**
+ * Brings a model to where a command, a plan or a job says that it stands.
+ * @param unfinished whether the steps of its recipe are left out: then its mesh is what it was before it was hollowed, drilled or cut
+ * @throws MeshError, UsageError
+ */
+export async function standOnPlate(asked: Options, output: Output, unfinished = false): Promise<Posed> {
   const source = await sourceOf(asked), options = withJobsOwn(asked, source), { of } = source
   const prepared = prepareSolid(source.mesh), base = of && !of.part.recipe.mended ? (prepared.asCame ?? prepared.mesh) : prepared.mesh
   const meshHash = createHash('sha256').update(encodeMesh(base)).digest('hex'), part = of?.part.id ?? PART
@@ -79,7 +85,7 @@ export async function standOnPlate(asked: Options, output: Output): Promise<Pose
   const { turnDeg, ...wanted } = options.pose
   const filePose = file?.pose && { tiltXDeg: file.pose.tiltXDeg, tiltYDeg: file.pose.tiltYDeg, liftMm: file.pose.liftMm, ...('zero' in file.pose && file.pose.zero && { zero: file.pose.zero }) }
   const pose: StandPose | null = options.asIs ? null : given ? wanted : filePose ?? null
-  const recipe = file ? recipeOfPlan(file) : (of?.part.recipe ?? AS_MADE), shape = shapeOf(recipe), { mesh } = await finishPart(base, recipe), { positions } = mesh
+  const recipe = file ? recipeOfPlan(file) : (of?.part.recipe ?? AS_MADE), shape = shapeOf(recipe), { mesh } = await finishPart(base, unfinished ? { ...recipe, hollow: null, holes: [], cuts: [], plug: null } : recipe), { positions } = mesh
   const stand = pose ? standOf(positions, pose, options.pixelMm) : AS_IS
   const plan = new Plan(part)
   const own = [...(file?.version === 3 ? file.gauges : []), ...(of?.job.gauges ?? [])], used = new Set((of?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))
@@ -101,7 +107,7 @@ export async function standOnPlate(asked: Options, output: Output): Promise<Pose
     if (of.nodes.length > 0 && (options.poseGiven || options.pixelMm !== pixelMmOf(of.job.printer))) anew()
   }
   plan.raft = file ? (file.version !== 3 ? NO_RAFT : pose ? raftOf({ raft: file.raft, pose }) : file.raft) : of ? raftOf({ raft: of.part.raft, pose: pose ?? of.part.pose }) : NO_RAFT
-  return { options, of, part, fileTriangles: source.mesh.triangles.length / 3, prepared, mesh, worths: of && of.marks.length > 0 ? worthOfFaces(mesh, worthsOf(of.marks, source.mesh.triangles.length / 3)) : null, recipe, meshHash, stand, shift: { ...NO_SHIFT, turnDeg: turn }, pose, plan, gauges }
+  return { options, of, part, fileTriangles: source.mesh.triangles.length / 3, prepared, base, mesh, worths: of && of.marks.length > 0 ? worthOfFaces(mesh, worthsOf(of.marks, source.mesh.triangles.length / 3)) : null, recipe, meshHash, stand, shift: { ...NO_SHIFT, turnDeg: turn }, pose, plan, gauges }
 }
 
 function seatAnew(plan: Plan, part: string, surface: Surface, plate: Plate, gauges: readonly Gauge[], output: Output): void {

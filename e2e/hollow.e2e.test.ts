@@ -102,6 +102,17 @@ describe('the inside of a part', () => {
     await bench.scanned()
     // a rod of about 2.2 mm through a wall of 1.5 mm
     await expect.poll(async () => Number(/Volume([\d.]+) mm³/.exec((await page.getByRole('region', { name: 'Mesh', exact: true }).textContent()) ?? '')?.[1])).toBeGreaterThan(3)
+    // it goes on fitting a hole that is made wider, in the same step
+    const sizes = async (): Promise<(number | undefined)[]> => (await server.job(await server.idOf('pear'))).parts.map(p => p.recipe.plug?.hole.diameterMm ?? p.recipe.holes[1]?.diameterMm).sort()
+    await page.getByRole('button', { name: 'pear', exact: true }).click()
+    await bench.scanned()
+    await page.getByRole('button', { name: /^Holes/ }).click()
+    await bench.write(/^Diameter of hole 2/, '3')
+    await expect.poll(sizes).toEqual([3, 3])
+    await bench.scanned()
+    await page.getByRole('button', { name: 'Undo' }).click()
+    await expect.poll(sizes).toEqual([2.5, 2.5])
+    await bench.scanned()
     await page.getByRole('button', { name: 'Undo' }).click()
     await expect.poll(async () => (await server.job(await server.idOf('pear'))).parts.length).toBe(1)
     await bench.scanned()

@@ -5,8 +5,10 @@ import { ChunkBuilder, type GraphChunk } from './layer-graph'
 /** Layers per band: crossings of one band keep within the cache. */
 export const BAND_LAYERS = 32
 
-/** Spans that are kept in memory, bytes; bands beyond are made again from the triangles whenever they are asked for. */
+/** Spans that are kept in memory, bytes; bands beyond are made again when they are asked for. */
 const KEPT_BYTES = 192 * 1024 * 1024
+/** Of those beyond, so many that were asked for last are kept all the same: who goes through layers asks for their neighbours, too. */
+const RECENT_BANDS = 3
 
 /** Layers that were made elsewhere, of a body whose faces nobody knows. */
 export interface MadeLayers {
@@ -26,6 +28,8 @@ export class BandedBody {
   readonly index: BandIndex
   readonly #scratch = new SpanScratch()
   readonly #kept = new Map<number, BandSpans>()
+  /** The latest last. */
+  readonly #recent = new Map<number, BandSpans>()
   #keptBytes = 0
 
   readonly #made: MadeLayers | null
@@ -51,10 +55,22 @@ export class BandedBody {
 
   /** Spans of one band. */
   spans(band: number): BandSpans {
-    const kept = this.#kept.get(band)
+    const kept = this.#kept.get(band) ?? this.#again(band)
     if (kept) return kept
     const first = band * BAND_LAYERS, spans = this.#made ? this.#made.spans(first, Math.min(BAND_LAYERS, this.frame.layerCount - first)) : spansOfBand(this.body, this.index, band, this.frame, this.#scratch)
     this.keep(band, spans)
+    if (!this.#kept.has(band)) {
+      this.#recent.set(band, spans)
+      for (const oldest of this.#recent.keys()) if (this.#recent.size > RECENT_BANDS) this.#recent.delete(oldest)
+    }
+    return spans
+  }
+  #again(band: number): BandSpans | undefined {
+    const spans = this.#recent.get(band)
+    if (spans) {
+      this.#recent.delete(band)
+      this.#recent.set(band, spans)
+    }
     return spans
   }
 
@@ -69,6 +85,7 @@ export class BandedBody {
   /** Spans of one band, no longer kept here. */
   release(band: number): BandSpans {
     const spans = this.spans(band)
+    this.#recent.delete(band)
     if (this.#kept.delete(band)) this.#keptBytes -= spans.pairs.byteLength + spans.starts.byteLength
     return spans
   }

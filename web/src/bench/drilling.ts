@@ -86,8 +86,10 @@ export function createDrilling({ store, state, model, stand, flyTo, current, mes
     if (mayDrill(bore)) changeHole(id, placed(bore), 'move a hole')
   }
   function changeHole(id: string, change: Partial<HoleStep>, label: string): void {
-    const { part } = current()
-    void setRecipe({ holes: part.recipe.holes.map(h => (h.id === id ? { ...h, ...change } : h)) }, label)
+    const { part } = current(), holes = part.recipe.holes.map(h => (h.id === id ? { ...h, ...change } : h)), next = holes.find(h => h.id === id)
+    // its plug goes on fitting
+    const plugs = next ? store.parts.flatMap(p => (p.recipe.plug?.hole.id === id ? [{ ...p, recipe: { ...p.recipe, plug: { ...p.recipe.plug, hole: next } } }] : [])) : []
+    void setRecipe({ holes }, label, plugs)
   }
   function dropHole(id: string): void {
     const { part } = current()

@@ -1,7 +1,7 @@
 import { shallowRef, watch } from 'vue'
 import { newId, WaivableKindSchema, type Change, type Gauge, type Part, type Recipe, type ScanSettings, type Tilt, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Vec3 } from '@oak-stilts/core/mesh'
-import { mirroredTilt, shapedSize, shapeOf, standOf, toSource, type Pose, type Standing } from '@oak-stilts/core/pose'
+import { mirroredTilt, shapedSize, shapeOf, standOf, toSource, type Pose, type Stand, type Standing } from '@oak-stilts/core/pose'
 import { isTied, mirroredNodes, type Edited, type FootSpread, type ReseatedTrees, type SharedOut, type Stilt, type StiltShape, type StiltSizes } from '@oak-stilts/core/stilts'
 import { knownAt, type Finding } from '../findings'
 import type { PlanEdit } from '../workers/plan-replica'
@@ -111,16 +111,23 @@ export function createEditing({ store, state, model, plate, current, onBench, me
     say([...(anew > 0 ? [`${anew === 1 ? '1 stilt was' : `${anew} stilts were`} seated anew.`] : []), ...(lost > 0 ? [`${lost === 1 ? '1 stilt has' : `${lost} stilts have`} nothing to hold or to stand on any more and ${lost === 1 ? 'is' : 'are'} listed.`] : []), ...(braces > 0 ? [`${braces === 1 ? '1 brace has' : `${braces} braces have`} no room any more and ${braces === 1 ? 'is' : 'are'} gone.`] : [])].join(' '))
   }
 
-  /** Changes what is made of the source before it is posed, seating all stilts anew. One step of undo. */
-  function setRecipe(change: Partial<Recipe>, label: string): Promise<void> {
-    return inTurn(() => setRecipeNow(change, label), 'The part could not be changed')
+  /** Changes what is made of the source before it is posed, seating all stilts anew. One step of undo. @param along other parts that follow, as they become */
+  function setRecipe(change: Partial<Recipe>, label: string, along: readonly Part[] = []): Promise<void> {
+    return inTurn(() => setRecipeNow(change, label, along), 'The part could not be changed')
   }
-  async function setRecipeNow(change: Partial<Recipe>, label: string): Promise<void> {
+  /** What stands under another part once that has become another, as rows. */
+  async function seatedAlong(next: Part): Promise<Pick<Change, 'put' | 'drop'>> {
+    const before = store.parts.find(p => p.id === next.id), { raster, workers: w } = current()
+    if (!before || store.stiltsOf(next.id).length === 0) return {}
+    const [old, buffer] = [await meshOf(before, true), await meshOf(next, true)], standing = (b: ArrayBuffer): Stand => standOf(decodeMesh(b).positions, next.pose, raster.pixelMm)
+    return (await w.surface.shareOut([{ part: next.id, stand: standing(old) }], [{ part: next.id, buffer, place: { key: meshKeyOf(next), shape: shapeOf(next.recipe), stand: standing(buffer) }, plate: plate.value }], [])).change
+  }
+  async function setRecipeNow(change: Partial<Recipe>, label: string, along: readonly Part[]): Promise<void> {
     const { part: before } = current(), next: Part = { ...before, recipe: { ...before.recipe, ...change }, sizeSettled: true }
     if (meshKeyOf(next) === meshKeyOf(before)) {
       // a step that is switched off was changed
       state.busy = ''
-      if (JSON.stringify(next.recipe) !== JSON.stringify(before.recipe)) store.apply({ label, put: { parts: [next] } })
+      if (JSON.stringify(next.recipe) !== JSON.stringify(before.recipe)) store.apply({ label, put: { parts: [next, ...along] } })
       return
     }
     const largest = Math.max(...shapedSize(before.source.summary.sizeMm, shapeOf(next.recipe)))
@@ -134,7 +141,9 @@ export function createEditing({ store, state, model, plate, current, onBench, me
     const shape = shapeOf(next.recipe), place: Standing & { readonly key: string } = { key: meshKeyOf(next), shape, stand: standOf(positions, part.pose, raster.pixelMm) }
     const alone = stilts.filter(s => !isTied(s)), sameShape = String(shape) === String(shapeOf(before.recipe))
     let seated: { stilt: Stilt; shape: StiltShape }[] = [], trees: Reseated | null = null, shared: SharedOut | null = null
+    const others: Pick<Change, 'put' | 'drop'>[] = []
     try {
+      for (const other of along) others.push(await seatedAlong(other))
       // under a part that is only cut into, what stands stays
       if (stilts.length > 0 && sameShape) shared = await w.surface.shareOut([{ part: part.id, stand: now }], [{ part: part.id, buffer, place, plate: plate.value }], [])
       else if (stilts.length > 0) {
@@ -150,8 +159,11 @@ export function createEditing({ store, state, model, plate, current, onBench, me
       say('The part was changed meanwhile; its size stays as it was.')
       return
     }
-    const { put, drop } = shared?.change ?? withTrees(store.stiltChange(label, { put: seated }), trees)
-    store.apply({ label, put: { ...put, parts: [next] }, drop })
+    const { put, drop } = shared?.change ?? withTrees(store.stiltChange(label, { put: seated }), trees), all = [{ put, drop }, ...others]
+    store.apply({
+      label, put: { ...put, nodes: all.flatMap(c => c.put?.nodes ?? []), beams: all.flatMap(c => c.put?.beams ?? []), parts: [next, ...along] },
+      drop: { ...drop, nodes: all.flatMap(c => c.drop?.nodes ?? []), beams: all.flatMap(c => c.drop?.beams ?? []) },
+    })
     if (!next.recipe.mended && before.recipe.mended) say('The mesh is scanned as it came. What is found near its faults is not to be trusted.')
     if (shared) tellKept(shared)
     else tellSeated(seated, trees)
