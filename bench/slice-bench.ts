@@ -5,6 +5,7 @@ import { prepareMesh, readModel, sourceOfBytes, wholeOf } from '../core/mesh'
 import { holdOpenIslands } from '../core/plan'
 import { DEFAULT_POSE, standOf, UNSHAPED } from '../core/pose'
 import { openPackage, PackageWriter, PlateSlicer, rehearse, timesOfLayers, type PlateToSlice } from '../core/print'
+import { layersOf } from '../cli/slice-threads'
 import { ModelScan } from '../core/scan'
 import { GAUGES, solidOfStilt, Surface } from '../core/stilts'
 import { demoStl } from '../server'
@@ -45,7 +46,13 @@ async function slice(name: string, smoothing: Smoothing, more: Partial<PlateToSl
     compared++
   }
   zlib /= compared
-  console.log(`${name}, ${smoothing}: ${slicer.layerCount} layers, ${own.toFixed(2)} ms a layer all in, ${(bytes / slicer.layerCount / 1024).toFixed(1)} kB; zlib 6 alone ${zlib.toFixed(2)} ms; ratio ${(own / zlib).toFixed(3)}; bytes ${(100 * (ownBytes / zlibBytes - 1)).toFixed(1)} % over zlib's; memory so far ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB at most`)
+  // on two cores, their start included
+  const alongside = performance.now()
+  let second = 0
+  for await (const layer of layersOf(plate, slicer, 2)) second += layer.png.length
+  const both = (performance.now() - alongside) / slicer.layerCount
+  if (second !== bytes) throw new Error('Two cores made other pictures than one.')
+  console.log(`${name}, ${smoothing}: ${slicer.layerCount} layers, ${own.toFixed(2)} ms a layer all in, ${(bytes / slicer.layerCount / 1024).toFixed(1)} kB; zlib 6 alone ${zlib.toFixed(2)} ms; ratio ${(own / zlib).toFixed(3)}; on two cores ${both.toFixed(2)} ms, ratio ${(both / zlib).toFixed(3)}; bytes ${(100 * (ownBytes / zlibBytes - 1)).toFixed(1)} % over zlib's; memory so far ${(process.resourceUsage().maxRSS / 1024).toFixed(0)} MB at most`)
   const start = performance.now()
   const { result, faults } = await openPackage(sourceOfBytes(Buffer.concat(pieces)), found => {
     const steps = rehearse(found)
@@ -61,5 +68,7 @@ console.log(`heron with ${stilts.length} stilts`)
 const [, quay] = [BUILT_IN_PRINTERS[1], BUILT_IN_PRINTERS[2]]
 for (const smoothing of SmoothingSchema.options) await slice('one', smoothing)
 const across = Math.round(75 / 0.022), along = Math.round(55 / 0.022)
+// the full plate takes its time: `one` leaves it out
+if (process.argv[2] === 'one') process.exit()
 const places = [-1, 0, 1].flatMap(x => [-0.5, 0.5].map(y => ({ part: 'heron', xPixels: x * across, yPixels: Math.round(y * along), turnDeg: 0 })))
 for (const smoothing of ['none', 'fourfold'] as const) await slice(`a full plate of ${places.length} on ${quay.name}`, smoothing, { printer: quay, copies: places })
