@@ -5,6 +5,7 @@ import { recognise } from '../core/built-in'
 import { BufferAttribute, BufferGeometry, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { finishPart, type Finished, type FinishMemory } from '../core/finish'
+import { hollowed } from '../core/hollow'
 import { boundsOf, NO_SOURCE, prepareMesh, readModel, triangleArea, volumeOf, wholeOf, type Mesh } from '../core/mesh'
 import { DEFAULT_POSE, motionOfPose } from '../core/pose'
 import { copyRow, partRow } from '../core/testing/jobs'
@@ -116,6 +117,29 @@ describe('the heron', () => {
     expect(marks.some(m => m.worth === 'off-limits')).toBe(false)
   })
   const sampled = (values: readonly number[]): number[] => values.filter((_, i) => i % 50 === 0)
+})
+
+describe('a demo model that is hollowed', () => {
+  const MODELS: readonly [DemoModel, number][] = [['heron', 1.5], ['kelp', 0.8], ['bracket', 2]]
+  it.each(MODELS)('%s is nowhere thinner than its wall of %f mm, and about that everywhere (another nearest-point search: three-mesh-bvh)', async (model, wallMm) => {
+    const { mesh } = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl(model))))), { mesh: made, chambers, hollowMm3, solidMm3 } = hollowed(mesh, { wallMm, cellMm: 0.4 }), { positions: p, triangles: t, from } = made
+    const tree = new MeshBVH(new BufferGeometry().setAttribute('position', new BufferAttribute(mesh.positions, 3)).setIndex(new BufferAttribute(mesh.triangles.slice(), 1))), target = { point: new Vector3(), distance: 0, faceIndex: 0 }, at = new Vector3()
+    let least = Infinity, sum = 0, count = 0
+    for (let i = 0; i < t.length / 3; i++) {
+      if (from?.[i] !== NO_SOURCE || i % 5) continue
+      const middle = [0, 1, 2].map(a => (p[3 * t[3 * i] + a] + p[3 * t[3 * i + 1] + a] + p[3 * t[3 * i + 2] + a]) / 3), d = tree.closestPointToPoint(at.set(middle[0], middle[1], middle[2]), target)?.distance ?? NaN
+      least = Math.min(least, d)
+      sum += Math.abs(d - wallMm)
+      count++
+    }
+    expect([chambers.length > 0, count > 100, volumeOf(made) / (solidMm3 - hollowMm3)]).toEqual([true, true, expect.closeTo(1, 3)])
+    expect(least).toBeGreaterThanOrEqual(wallMm)
+    expect(sum / count).toBeLessThan(0.03)
+  })
+  it('lamp says that it is too thin', async () => {
+    const { mesh } = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl('lamp')))))
+    expect(() => hollowed(mesh, { wallMm: 2, cellMm: 0.4 })).toThrow(/^Nowhere is the part thick enough for walls of 2 mm/)
+  })
 })
 
 describe('versions of demo jobs', () => {
