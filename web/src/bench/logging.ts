@@ -45,13 +45,16 @@ export function createLogging(context: BenchContext, slicing: Slicing, sending: 
     return factsOf(job, store.parts, store.copies, layers, p => store.stiltsOf(p.id).map(s => ({ gauge: gauges.value.find(g => g.id === s.gauge)?.name ?? s.gauge, diameterMm: s.sizes.tipDiameterMm })))
   }
 
-  async function keep(print: Print): Promise<void> {
+  /** Gives whether it was kept. */
+  async function keep(print: Print): Promise<boolean> {
     try {
       await api.keepPrint(print)
       prints.value = [print, ...(prints.value ?? []).filter(p => p.id !== print.id)].sort((a, b) => b.at.localeCompare(a.at))
     } catch (error) {
       say(`It could not be noted in the print log: ${(error as Error).message}`)
+      return false
     }
+    return true
   }
 
   /** Starts what the printer holds, and notes that in the log. */
@@ -70,7 +73,7 @@ export function createLogging(context: BenchContext, slicing: Slicing, sending: 
     tracedId.value = id
   }
   async function setOutcome(print: Print, outcome: Outcome | null, photo?: File): Promise<void> {
-    await keep({ ...print, outcome })
+    if (!(await keep({ ...print, outcome }))) return
     countWithRecipes(print, outcome)
     if (photo) {
       try {

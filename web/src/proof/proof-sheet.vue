@@ -23,7 +23,7 @@ const few = (numbers: readonly number[]): string => (numbers.length === 1 ? 'sti
 
 <template>
   <section class="sheet" :aria-label="state.proofTab === 'strength' ? 'What tips bear' : state.proofTab === 'layer' ? 'What carries this layer' : 'What is left on the skin'">
-    <div class="tabs" role="tablist"><button v-for="[id, name] in TABS" :key="id" role="tab" :aria-selected="state.proofTab === id" @click="state.proofTab = id">{{ name }}<span v-if="id === 'scars' && bench.proof.value" class="figure"> {{ bench.proof.value.ends.length }}</span></button></div>
+    <div class="tabs" role="tablist"><button v-for="[id, name] in TABS" :key="id" role="tab" :aria-selected="state.proofTab === id" @click="state.proofTab = id">{{ name }}<template v-if="id === 'scars' && bench.proof.value">{{ ' ' }}<span class="figure">{{ bench.proof.value.ends.length }}</span></template></button></div>
     <LayerLook v-if="state.proofTab === 'layer'" />
     <p v-else-if="!bench.proof.value" class="quiet">A proof scans part and stilts together, loads every layer with what the film pulls, and says which tip, shaft or branch is the weakest and where.</p>
     <ScarList v-else-if="state.proofTab === 'scars'" :ends="bench.proof.value.ends" :eye="eye" />

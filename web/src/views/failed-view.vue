@@ -5,6 +5,7 @@ import { contentOf, newId, stateOfPrint, type FailedOutcome, type Symptom } from
 import { factsOf } from '@oak-stilts/core/print'
 import { api } from '../api/client'
 import { ACCEPTED, BringInStatus, createBringIn } from '../bring-in'
+import PageHeader from '../components/page-header.vue'
 import { lookIntoPackage, type FailedPackage } from '../print/failed-package'
 import { SYMPTOMS } from '../print/outcomes'
 
@@ -66,11 +67,7 @@ const islands = computed(() => found.value?.rehearsal.result.islands.filter(i =>
 
 <template>
   <div class="failed-page">
-    <header>
-      <RouterLink to="/jobs" class="mark" title="All jobs"><img src="/mark.svg" alt="" width="24" height="24" />Oak Stilts</RouterLink>
-      <h1>A print failed</h1>
-      <RouterLink to="/jobs" class="end">Jobs</RouterLink>
-    </header>
+    <PageHeader title="A print failed" />
     <main>
       <form @submit.prevent="find">
         <p>Bring the file that was printed, with its supports, and say where it went wrong. It is looked at layer by layer; nothing is sent anywhere else.</p>
@@ -97,11 +94,7 @@ const islands = computed(() => found.value?.rehearsal.result.islands.filter(i =>
 
 <style scoped>
 .failed-page { display: grid; grid-template-rows: auto 1fr; height: 100%; font-size: 15px; }
-header { display: flex; align-items: baseline; gap: 14px; padding: 12px 20px; background: var(--panel); border-bottom: 1px solid var(--divider); }
-.mark { display: flex; align-items: center; gap: 6px; color: var(--ink); text-decoration: none; font-weight: 600; align-self: center; }
-h1 { font-size: 18px; font-weight: 600; }
 h2 { font-size: 16px; font-weight: 600; }
-.end { margin-left: auto; color: var(--ink); }
 main { overflow-y: auto; padding: 20px; display: grid; grid-template-columns: minmax(320px, 460px) minmax(0, 640px); gap: 28px; align-content: start; }
 form, .found { display: grid; gap: 12px; align-content: start; }
 form > label { display: grid; grid-template-columns: 130px minmax(0, 1fr); gap: 10px; align-items: center; }
@@ -111,6 +104,6 @@ form .leading { justify-self: start; }
 .found { border-left: 1px solid var(--divider); padding-left: 28px; }
 ol { margin: 0; padding-left: 22px; display: grid; gap: 8px; }
 ol ul, .faults { margin: 2px 0; padding-left: 18px; }
-img:not([src='/mark.svg']) { max-width: 100%; border: 1px solid var(--divider); }
+img { max-width: 100%; border: 1px solid var(--divider); }
 @media (max-width: 900px) { main { grid-template-columns: 1fr; } .found { border-left: 0; padding-left: 0; } }
 </style>

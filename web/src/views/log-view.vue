@@ -4,6 +4,7 @@ import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, watch 
 import type { Print } from '@oak-stilts/core/contract'
 import { tallyBy } from '@oak-stilts/core/print'
 import { api } from '../api/client'
+import PageHeader from '../components/page-header.vue'
 import { dayText, outcomeText } from '../print/outcomes'
 import { durationText } from '../print/words'
 import { PALETTE } from '../styles/palette'
@@ -49,12 +50,7 @@ const said = computed(() => (prints.value ?? []).filter(p => p.outcome)), good =
 
 <template>
   <div class="log-page">
-    <header>
-      <RouterLink to="/jobs" class="mark" title="All jobs"><img src="/mark.svg" alt="" width="24" height="24" />Oak Stilts</RouterLink>
-      <h1>Print log</h1>
-      <span v-if="said.length" class="quiet">{{ good }} of {{ said.length }} came out.</span>
-      <RouterLink to="/jobs" class="end">Jobs</RouterLink>
-    </header>
+    <PageHeader title="Print log"><span v-if="said.length" class="quiet">{{ good }} of {{ said.length }} came out.</span></PageHeader>
     <main>
       <p v-if="trouble" role="alert">{{ trouble }}</p>
       <p v-else-if="prints && !prints.length">Nothing was printed yet. What a printer starts in the Print view of a job is noted here.</p>
@@ -79,10 +75,6 @@ const said = computed(() => (prints.value ?? []).filter(p => p.outcome)), good =
 
 <style scoped>
 .log-page { display: grid; grid-template-rows: auto 1fr; height: 100%; font-size: 15px; }
-header { display: flex; align-items: baseline; gap: 14px; padding: 12px 20px; background: var(--panel); border-bottom: 1px solid var(--divider); }
-.mark { display: flex; align-items: center; gap: 6px; color: var(--ink); text-decoration: none; font-weight: 600; align-self: center; }
-h1 { font-size: 18px; font-weight: 600; }
-.end { margin-left: auto; color: var(--ink); }
 main { overflow-y: auto; padding: 16px 20px; display: grid; gap: 18px; align-content: start; }
 .tallies { display: grid; grid-template-columns: repeat(auto-fit, minmax(280px, 1fr)); gap: 16px; }
 figure { margin: 0; border: 1px solid var(--divider); border-radius: 6px; padding: 10px 12px; background: var(--panel); }
