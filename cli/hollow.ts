@@ -3,7 +3,7 @@ import { boreAt, finishPart, stepPoint } from '@oak-stilts/core/finish'
 import { LEAST_CELLS } from '@oak-stilts/core/hollow'
 import { volumeOf, writeStl } from '@oak-stilts/core/mesh'
 import { UNSHAPED, upOfTilt } from '@oak-stilts/core/pose'
-import type { Options } from './arguments'
+import { UsageError, type Options } from './arguments'
 import { save } from './files'
 import type { Output } from './output'
 import { standOnPlate } from './posed'
@@ -14,6 +14,7 @@ const USUAL_CELL_MM = 0.2
 /** Takes the inside out of a part, drills it, and writes what is left where it lies in its file. */
 export async function hollow(asked: Options, output: Output): Promise<void> {
   const start = performance.now(), { options, base, recipe, pose } = await standOnPlate(asked, output, true), { wallMm, selfSupporting, holes, out } = options
+  if (recipe.plug) throw new UsageError('This part is the plug of a hole; it has no inside to take out.')
   const cellMm = options.cellMm ?? Math.min(USUAL_CELL_MM, wallMm / LEAST_CELLS), { slopeDeg, flapMm } = options.settings
   // a hollow that the job has already gives way to this one; its holes and cuts stay
   const step: Recipe['hollow'] = { on: true, wallMm, cellMm, carries: selfSupporting ? { up: [...upOfTilt(pose ?? { tiltXDeg: 0, tiltYDeg: 0 })], slopeDeg, flapMm } : null }

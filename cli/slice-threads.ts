@@ -1,7 +1,6 @@
 import { availableParallelism } from 'node:os'
 import { Worker } from 'node:worker_threads'
-import type { PlateSlicer} from '@oak-stilts/core/print';
-import { SLICED_AT_ONCE, type PlateToSlice, type SlicedLayer } from '@oak-stilts/core/print'
+import { SLICED_AT_ONCE, type PlateSlicer, type PlateToSlice, type SlicedLayer } from '@oak-stilts/core/print'
 
 /** Threads at the most, whatever cores there are: each holds all meshes. */
 const MOST_THREADS = 8

@@ -1,6 +1,7 @@
-import { BufferAttribute, BufferGeometry, Mesh, MeshLambertMaterial } from 'three'
+import { Mesh, MeshLambertMaterial, type BufferGeometry } from 'three'
 import type { Mesh as TriangleMesh } from '@oak-stilts/core/mesh'
 import { PALETTE } from '../styles/palette'
+import { shadedFaces, takeAway } from './lone-mesh'
 import type { Stage } from './stage'
 
 /** What the pictures of a package make, standing behind the plate, as far back as the plate is deep. */
@@ -16,9 +17,7 @@ export class RebuiltLayer {
   set(rebuilt: TriangleMesh | null, backMm: number): void {
     this.dispose()
     if (rebuilt) {
-      const geometry = new BufferGeometry().setAttribute('position', new BufferAttribute(rebuilt.positions, 3)).setIndex(new BufferAttribute(rebuilt.triangles, 1))
-      geometry.computeVertexNormals()
-      this.#mesh = new Mesh(geometry, new MeshLambertMaterial({ color: PALETTE.stone }))
+      this.#mesh = new Mesh(shadedFaces(rebuilt), new MeshLambertMaterial({ color: PALETTE.stone }))
       this.#mesh.position.y = backMm
       this.#stage.scene.add(this.#mesh)
     }
@@ -26,9 +25,7 @@ export class RebuiltLayer {
   }
 
   dispose(): void {
-    this.#mesh?.removeFromParent()
-    this.#mesh?.geometry.dispose()
-    this.#mesh?.material.dispose()
+    takeAway(this.#mesh)
     this.#mesh = null
   }
 }
