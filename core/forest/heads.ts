@@ -45,7 +45,7 @@ export function headAt(surface: Surface, room: Room, ways: Ways, { point, normal
         const knee = add(point, scale(direction, cone))
         if (room.distanceAt(...knee) < kneeDiameterMm / 2 + gapMm || ways.costFrom(knee) === Infinity) continue
         const sizes = { ...wanted, coneLengthMm: cone }
-        if (gapOfCone(surface, point, knee, sizes, GAP_FLOOR_MM) < GAP_FLOOR_MM) continue
+        if (gapOfCone(surface, point, knee, sizes, GAP_FLOOR_MM, GAP_FLOOR_MM) < GAP_FLOOR_MM) continue
         return { point, normal, knee, gauge: gauge.id, role, gapMm, sizes: fitPenetration(surface, point, direction, sizes) }
       }
     }

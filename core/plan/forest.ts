@@ -122,7 +122,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
 
 /** Whether beams keep a gap from the skin of a part. */
 export function offSkin(surface: Surface): Growing['isOff'] {
-  return (from, to, radiusMm, gapMm) => surface.gapOfBeam(from, to, radiusMm, radiusMm, gapMm) >= gapMm
+  return (from, to, radiusMm, gapMm) => surface.gapOfBeam(from, to, radiusMm, radiusMm, gapMm, gapMm) >= gapMm
 }
 
 const NOTHING: Cover = { heads: [], stuck: [] }

@@ -1,7 +1,7 @@
 import earcut from 'earcut'
 import { NO_RAFT, type Part, type PlanNode, type PlanOptions, type Raft } from '../contract'
 import { joinMeshes, neighbourPairs, radians, type Mesh } from '../mesh'
-import { solidOfStructure, type PlanIndex } from '../stilts'
+import { solidOfStructure, solidsOfStructure, type PlanIndex } from '../stilts'
 
 /** A foot on the plate: its middle, and the radius of its rim, mm. */
 export interface RaftFoot {
@@ -41,9 +41,9 @@ export function stiltSolids(index: PlanIndex, part: string): Mesh[] {
   return [...index.structures().values()].filter(s => s.part === part).map(s => solidOfStructure(index, s))
 }
 
-/** All solids under a part: one for each structure of its stilts, and its raft where it has one. */
+/** All solids under a part, each simple, which overlap where they meet: the tubes, balls and braces of its stilts, and its raft where it has one. */
 export function solidsOfPart(index: PlanIndex, part: string, raft: Raft): Mesh[] {
-  const stilts = stiltSolids(index, part), under = raftSolid(raft, feetOf(index.nodes.values(), part))
+  const stilts = [...index.structures().values()].filter(s => s.part === part).flatMap(s => solidsOfStructure(index, s)), under = raftSolid(raft, feetOf(index.nodes.values(), part))
   return under ? [...stilts, under] : stilts
 }
 

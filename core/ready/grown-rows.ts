@@ -38,13 +38,13 @@ export function roomAround(surface: Surface, index: PlanIndex, part: string, gau
     if (!but) own.set(key, (but = new Set(structure?.nodes ?? [])))
     if (a.kind === 'tip') {
       // a cone comes near to the skin that it touches
-      if (gapOfCone(surface, a.at, b.at, { ...a.fitted, kneeDiameterMm: toDiameterMm }, GAP_FLOOR_MM) < GAP_FLOOR_MM) return false
+      if (gapOfCone(surface, a.at, b.at, { ...a.fitted, kneeDiameterMm: toDiameterMm }, GAP_FLOOR_MM, GAP_FLOOR_MM) < GAP_FLOOR_MM) return false
     } else if (b.kind === 'foot' && b.on.kind === 'model') {
       // the cone of a foot on the model is a tip of its own
       if (gapOfLeg(surface, a.at, b.at, fromDiameterMm, toDiameterMm) < GAP_FLOOR_MM) return false
     } else {
       const gapMm = (gaps.get(beam.id) ?? GAP_FLOOR_MM) + GAP_SPARE_MM
-      if (surface.gapOfBeam(a.at, solid.to, fromDiameterMm / 2, toDiameterMm / 2, gapMm) < gapMm) return false
+      if (surface.gapOfBeam(a.at, solid.to, fromDiameterMm / 2, toDiameterMm / 2, gapMm, gapMm) < gapMm) return false
     }
     return !field.isNear([solid], webMm, but)
   }

@@ -219,13 +219,13 @@ export function fitPenetration(surface: Surface, point: Vec3, direction: Vec3, s
   return most < sizes.penetrationMm ? { ...sizes, penetrationMm: Math.max(0.02, most) } : sizes
 }
 
-export function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: Parameters<typeof neckOf>[0] & Pick<StiltSizes, 'kneeDiameterMm'>, enoughBelowMm = -Infinity): number {
+export function gapOfCone(surface: Surface, tip: Vec3, knee: Vec3, sizes: Parameters<typeof neckOf>[0] & Pick<StiltSizes, 'kneeDiameterMm'>, enoughBelowMm = -Infinity, atMostMm = GAP_CEILING_MM): number {
   const length = distance(knee, tip)
   const neck = neckOf(sizes), t = Math.min(1, Math.max(TIP_LEFT_OUT_MM, neck / 2 + BEYOND_RADIUS_MM) / length)
   const from: Vec3 = [tip[0] + (knee[0] - tip[0]) * t, tip[1] + (knee[1] - tip[1]) * t, tip[2] + (knee[2] - tip[2]) * t]
   const radius = (neck + (sizes.kneeDiameterMm - neck) * t) / 2
   // the left out end must still not run into the model: its axis stays outside
-  const clear = Math.min(GAP_CEILING_MM, surface.gapOfBeam(from, knee, radius, sizes.kneeDiameterMm / 2, enoughBelowMm))
+  const clear = surface.gapOfBeam(from, knee, radius, sizes.kneeDiameterMm / 2, enoughBelowMm, atMostMm)
   if (clear < enoughBelowMm) return clear
   const skin = 0.05
   const start: Vec3 = [tip[0] + ((knee[0] - tip[0]) * skin) / length, tip[1] + ((knee[1] - tip[1]) * skin) / length, tip[2] + ((knee[2] - tip[2]) * skin) / length]

@@ -44,11 +44,16 @@ export function solidOfStilts(stilts: readonly StiltShape[]): Mesh {
   return joinMeshes(stilts.map(solidOfStilt))
 }
 
+/** A structure as one mesh of its solids. */
+export function solidOfStructure(index: PlanIndex, structure: Structure): Mesh {
+  return joinMeshes(solidsOfStructure(index, structure))
+}
+
 /**
  * A structure as closed, outward-facing solids that overlap where they meet: a tube for every tip down to what another tube has
  * already, a ball where several meet, a tube for every brace. What leads to no foot is left out.
  */
-export function solidOfStructure(index: PlanIndex, structure: Structure): Mesh {
+export function solidsOfStructure(index: PlanIndex, structure: Structure): Mesh[] {
   const solids: Mesh[] = [], covered = new Set<string>(), widest = new Map<string, number>()
   const meet = (node: string, diameter: number): void => void widest.set(node, Math.max(widest.get(node) ?? 0, diameter))
   // what carries comes before what hangs on it
@@ -76,7 +81,7 @@ export function solidOfStructure(index: PlanIndex, structure: Structure): Mesh {
     const node = index.nodes.get(id) as PlanNode
     if (node.kind !== 'foot') solids.push(ball(node.at, diameter / 2))
   }
-  return joinMeshes(solids)
+  return solids
 }
 
 /** The foot that a brace ends at; null for a joint. */

@@ -218,11 +218,12 @@ export class Surface {
   }
 
   /**
-   * The smallest gap between a tapered beam and the surface, at most `GAP_CEILING_MM`; negative where the beam touches it or runs
+   * The smallest gap between a tapered beam and the surface, at most `atMostMm`; negative where the beam touches it or runs
    * through it. One descent of the tree that always follows the nearer branch and leaves out what is farther than the best so far.
    * @param enoughBelowMm a gap under it is as good as the smallest: what is met first is given
+   * @param atMostMm a gap over it is as good as any larger one
    */
-  gapOfBeam(a: Vec3, b: Vec3, radiusA: number, radiusB: number, enoughBelowMm = -Infinity): number {
+  gapOfBeam(a: Vec3, b: Vec3, radiusA: number, radiusB: number, enoughBelowMm = -Infinity, atMostMm = GAP_CEILING_MM): number {
     const from = movePointBack(this.#stand, a), to = movePointBack(this.#stand, b)
     const { start, end } = this.#segment
     start.set(from[0], from[1], from[2])
@@ -230,19 +231,26 @@ export class Surface {
     const along = this.#along.subVectors(end, start)
     const length2 = along.lengthSq()
     const widest = Math.max(radiusA, radiusB)
-    let best = GAP_CEILING_MM
-    // a box is at least as far as its bounding sphere
-    const nearest = (box: Box3): number => {
-      box.getCenter(this.#point)
-      const half = Math.hypot(box.max.x - box.min.x, box.max.y - box.min.y, box.max.z - box.min.z) / 2
-      const p = this.#point.sub(start)
-      const t = length2 > 0 ? Math.max(0, Math.min(1, p.dot(along) / length2)) : 0
-      return Math.hypot(p.x - along.x * t, p.y - along.y * t, p.z - along.z * t) - half
+    let best = atMostMm
+    /** From a point to the segment. */
+    const offSegment = (x: number, y: number, z: number): number => {
+      const px = x - start.x, py = y - start.y, pz = z - start.z, t = length2 > 0 ? Math.max(0, Math.min(1, (px * along.x + py * along.y + pz * along.z) / length2)) : 0
+      const dx = px - along.x * t, dy = py - along.y * t, dz = pz - along.z * t
+      return Math.sqrt(dx * dx + dy * dy + dz * dz)
+    }
+    // a box is at least as far as its bounding sphere, and as the box around the segment
+    const nearest = ({ min, max }: Box3): number => {
+      const x = max.x - min.x, y = max.y - min.y, z = max.z - min.z, sphere = offSegment(min.x + x / 2, min.y + y / 2, min.z + z / 2) - Math.sqrt(x * x + y * y + z * z) / 2
+      const dx = apart(min.x, max.x, start.x, end.x), dy = apart(min.y, max.y, start.y, end.y), dz = apart(min.z, max.z, start.z, end.z)
+      return Math.max(sphere, Math.sqrt(dx * dx + dy * dy + dz * dz))
     }
     this.#tree.shapecast({
       boundsTraverseOrder: nearest,
       intersectsBounds: (_box, _leaf, score) => (score ?? 0) - widest < best,
       intersectsTriangle: triangle => {
+        const { a: p, b: q, c: r } = triangle, x = (p.x + q.x + r.x) / 3, y = (p.y + q.y + r.y) / 3, z = (p.z + q.z + r.z) / 3
+        // and a triangle as the ball around it
+        if (offSegment(x, y, z) - Math.sqrt(Math.max(squareTo(p, x, y, z), squareTo(q, x, y, z), squareTo(r, x, y, z))) - widest >= best) return false
         const distance = triangle.closestPointToSegment(this.#segment, undefined, this.#onSegment)
         const t = length2 > 0 ? Math.max(0, Math.min(1, this.#onSegment.sub(start).dot(along) / length2)) : 0
         const gap = distance - (radiusA + (radiusB - radiusA) * t)
@@ -316,4 +324,13 @@ export class Surface {
     }
     return Infinity
   }
+}
+
+/** How far a stretch of an axis is from the one between two places, whichever is first; 0 where they meet. */
+function apart(min: number, max: number, a: number, b: number): number {
+  return Math.max(0, min - Math.max(a, b), Math.min(a, b) - max)
+}
+
+function squareTo({ x, y, z }: Vector3, toX: number, toY: number, toZ: number): number {
+  return (x - toX) * (x - toX) + (y - toY) * (y - toY) + (z - toZ) * (z - toZ)
 }

@@ -100,15 +100,22 @@ export class FrameFactor {
     return out
   }
 
-  /** Displacements and turns of all nodes under a load of six numbers a node, N and N·mm, where no node is kept or the kept ones do not move. */
-  solve(load: Float64Array): Float64Array {
-    const f = this.frame.freeOf(load), motion = new Float64Array(f.length), half = new Float64Array(SIZE)
+  /**
+   * Displacements and turns of all nodes under loads of six numbers a node, N and N·mm, where no node is kept or the kept ones do not move.
+   * @param cases how many loads there are, one after the other
+   */
+  solve(load: Float64Array, cases = 1): Float64Array {
+    const f = Float64Array.from(load), n = f.length / cases, motion = new Float64Array(f.length)
+    for (const [node, directions] of this.frame.held) for (let d = 0; d < SIZE; d++) if (directions & (1 << d)) for (let c = 0; c < cases; c++) f[c * n + SIZE * node + d] = 0
     for (const { node, neighbours, blocks } of this.#steps) {
-      half.fill(0)
-      addTimes(1, blocks, 0, f, SIZE * node, half, 0)
-      neighbours.forEach((m, i) => addTransposedTimes(-1, blocks, BLOCK * (1 + i), half, 0, f, SIZE * m))
+      for (let c = 0; c < cases; c++) {
+        const at = c * n
+        half.fill(0)
+        addTimes(1, blocks, 0, f, at + SIZE * node, half, 0)
+        for (let i = 0; i < neighbours.length; i++) addTransposedTimes(-1, blocks, BLOCK * (1 + i), half, 0, f, at + SIZE * neighbours[i])
+      }
     }
-    this.#backward(f, motion)
+    for (let c = 0; c < cases; c++) this.#backward(f, motion, c * n)
     return motion
   }
 
@@ -120,14 +127,15 @@ export class FrameFactor {
     return out
   }
 
-  #backward(f: Float64Array, motion: Float64Array): void {
+  #backward(f: Float64Array, motion: Float64Array, at = 0): void {
     for (let s = this.#steps.length - 1; s >= 0; s--) {
       const { node, neighbours, blocks } = this.#steps[s]
-      neighbours.forEach((m, i) => addTimes(-1, blocks, BLOCK * (1 + i), motion, SIZE * m, f, SIZE * node))
-      addTimes(1, blocks, 0, f, SIZE * node, motion, SIZE * node)
+      for (let i = 0; i < neighbours.length; i++) addTimes(-1, blocks, BLOCK * (1 + i), motion, at + SIZE * neighbours[i], f, at + SIZE * node)
+      addTimes(1, blocks, 0, f, at + SIZE * node, motion, at + SIZE * node)
     }
   }
 }
+const half = new Float64Array(SIZE)
 
 function blockOf(between: Map<number, Float64Array>[], low: number, high: number): Float64Array {
   let block = between[low].get(high)

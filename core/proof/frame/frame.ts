@@ -21,11 +21,13 @@ export interface BeamForces {
   readonly twistNmm: number
 }
 
-/** Stiffness of one beam by the nodes that it joins. */
+/** Stiffness of one beam by the nodes that it joins, and from their points to its first end, mm. */
 interface Joined {
   readonly k: Float64Array
   readonly a: Float64Array
   readonly b: Float64Array
+  readonly offA: Vec3
+  readonly offB: Vec3
 }
 
 /**
@@ -37,7 +39,7 @@ export class Frame {
 
   /** @param points where the motion of every node is told; @param held directions in which nodes do not move, as bits */
   constructor(readonly points: readonly Vec3[], readonly beams: readonly FrameBeam[], readonly held: ReadonlyMap<number, number>, material: Material) {
-    this.#joined = beams.map(beam => ({ k: endStiffness(beam, material), a: carriedBy(points[beam.a], beam.from), b: carriedBy(points[beam.b], beam.from) }))
+    this.#joined = beams.map(beam => ({ k: endStiffness(beam, material), a: carriedBy(points[beam.a], beam.from), b: carriedBy(points[beam.b], beam.from), offA: sub(beam.from, points[beam.a]), offB: sub(beam.from, points[beam.b]) }))
   }
 
   /** Whether a node does not move at all. */
@@ -63,17 +65,17 @@ export class Frame {
   }
 
   /** How far the first end of a beam is from where the other one alone would carry it. */
-  #apart(beam: number, motion: Float64Array): Float64Array {
-    const { a, b } = this.#joined[beam], { a: from, b: to } = this.beams[beam]
+  #apart(beam: number, motion: Float64Array, motionAt: number): Float64Array {
+    const { offA, offB } = this.#joined[beam], { a, b } = this.beams[beam]
     apart.fill(0)
-    addTimes(1, a, 0, motion, SIZE * from, apart, 0)
-    addTimes(-1, b, 0, motion, SIZE * to, apart, 0)
+    addCarried(1, motion, motionAt + SIZE * a, offA, apart)
+    addCarried(-1, motion, motionAt + SIZE * b, offB, apart)
     return apart
   }
 
-  /** What pushes on the first end of a beam, N and N·mm. @param out where it is added to */
-  endForce(beam: number, motion: Float64Array, out = new Float64Array(SIZE), at = 0): Float64Array {
-    addTimes(1, this.#joined[beam].k, 0, this.#apart(beam, motion), 0, out, at)
+  /** What pushes on the first end of a beam, N and N·mm. @param out where it is added to; @param motionAt where the first node's motion stands */
+  endForce(beam: number, motion: Float64Array, out = new Float64Array(SIZE), at = 0, motionAt = 0): Float64Array {
+    addTimes(1, this.#joined[beam].k, 0, this.#apart(beam, motion, motionAt), 0, out, at)
     return out
   }
 
@@ -90,8 +92,11 @@ export class Frame {
 
   /** The work that is stored in one beam, N·mm. */
   energyOf(beam: number, motion: Float64Array): number {
-    const apart = this.#apart(beam, motion), force = this.endForce(beam, motion)
-    return apart.reduce((sum, a, i) => sum + (a * force[i]) / 2, 0)
+    const apart = this.#apart(beam, motion, 0)
+    addTimes(1, this.#joined[beam].k, 0, apart, 0, pushed.fill(0), 0)
+    let sum = 0
+    for (let i = 0; i < SIZE; i++) sum += (apart[i] * pushed[i]) / 2
+    return sum
   }
 
   /** The work that is stored in all beams, N·mm. */
@@ -111,4 +116,15 @@ export class Frame {
     return [out[0], out[1], out[2]]
   }
 }
-const half = new Float64Array(BLOCK), apart = new Float64Array(SIZE)
+const half = new Float64Array(BLOCK), apart = new Float64Array(SIZE), pushed = new Float64Array(SIZE)
+
+/** Adds s times how a point moves that is carried by a body, as `carriedBy` has it. @param at where the motion of the body stands; @param off from the body's point to the one that is carried, mm */
+function addCarried(s: number, motion: Float64Array, at: number, [x, y, z]: Vec3, out: Float64Array): void {
+  const turnX = s * motion[at + 3], turnY = s * motion[at + 4], turnZ = s * motion[at + 5]
+  out[0] += s * motion[at] + z * turnY - y * turnZ
+  out[1] += s * motion[at + 1] - z * turnX + x * turnZ
+  out[2] += s * motion[at + 2] + y * turnX - x * turnY
+  out[3] += turnX
+  out[4] += turnY
+  out[5] += turnZ
+}

@@ -1,7 +1,7 @@
-import type { Vec3 } from '../../mesh'
+import { sub, type Vec3 } from '../../mesh'
 import { SIZE } from '../frame/block'
 import type { Pushes } from './pushes'
-import { borneBy, shareOf, toldAbout, type Borne } from './sections'
+import { borneBy, toldAbout, type Borne } from './sections'
 import { alongOf, CASES, casesOf, mixed, mostOfThree, type EndStrength, type StrengthResin } from './strength'
 import { eulerLoad, stretchesOf, type Stretch } from './stretches'
 import { factorOf, isTouching, type SupportFrame } from './supports'
@@ -59,46 +59,47 @@ export function beamsUnder(supports: readonly SupportFrame[], layers: readonly R
   const wanted = [...new Set(layers.flatMap(l => [...l]))].sort((a, b) => b - a), stretches = supports.map(stretchesOf)
   const worst = supports.map(s => s.beams.map(() => ({ share: 0, layer: -1, borne: { alongN: 0, acrossN: 0, bentNmm: 0 } })))
   const slender = stretches.map(list => list.map(() => ({ share: 0, layer: -1, pressedN: 0, criticalN: Infinity })))
-  const feet = new Map<string, FootStrength>()
+  const feet = new Map<string, FootStrength>(), three = new Float64Array(CASES * SIZE), six = new Float64Array(SIZE)
   for (const k of wanted) {
     const { plunge, of, steady } = pushes.get(k) ?? NOTHING, cases = casesOf(plunge)
-    supports.forEach((support, s) => {
-      const push = of[s]
-      if (!push || !layers[s].has(k)) return
-      const { frame, holds } = support, factor = factorOf(support), at = Array.from({ length: CASES }, (_, c) => {
-        const load = new Float64Array(SIZE * frame.points.length)
-        holds.forEach((h, i) => load.set(push.subarray(SIZE * (CASES * i + c), SIZE * (CASES * i + c + 1)), SIZE * h.node))
-        const moved = factor.solve(load)
-        const forces = new Float64Array(SIZE * frame.beams.length)
-        for (let b = 0; b < frame.beams.length; b++) frame.endForce(b, moved, forces, SIZE * b)
-        return forces
-      })
-      const pressed = new Float64Array(frame.beams.length), drawn = new Float64Array(frame.beams.length), six = new Float64Array(SIZE), three = new Float64Array(CASES * SIZE)
-      for (let b = 0; b < frame.beams.length; b++) {
-        for (let c = 0; c < CASES; c++) for (let d = 0; d < SIZE; d++) three[SIZE * c + d] = at[c][SIZE * b + d]
-        const along = outOf(support, b), alongX = alongOf(three, 0, along), alongY = alongOf(three, SIZE, along), alongUp = alongOf(three, 2 * SIZE, along)
+    for (let s = 0; s < supports.length; s++) {
+      const push = of[s], support = supports[s], { frame, holds } = support
+      if (!push || !layers[s].has(k)) continue
+      const bars = barsOf(support), size = SIZE * frame.points.length, load = new Float64Array(CASES * size), pressed = new Float64Array(bars.length), drawn = new Float64Array(bars.length)
+      for (let i = 0; i < holds.length; i++) for (let c = 0; c < CASES; c++) for (let d = 0; d < SIZE; d++) load[c * size + SIZE * holds[i].node + d] = push[SIZE * (CASES * i + c) + d]
+      const moved = factorOf(support).solve(load, CASES)
+      for (let b = 0; b < bars.length; b++) {
+        three.fill(0)
+        for (let c = 0; c < CASES; c++) frame.endForce(b, moved, three, SIZE * c, size * c)
+        const bar = bars[b], alongX = alongOf(three, 0, bar.out), alongY = alongOf(three, SIZE, bar.out), alongUp = alongOf(three, 2 * SIZE, bar.out), known = worst[s][b]
         for (let m = 0; m < cases.length; m++) {
           const alongN = cases[m][0] * alongUp + cases[m][1] * alongX + cases[m][2] * alongY
           if (-alongN > pressed[b]) pressed[b] = -alongN
           if (alongN > drawn[b]) drawn[b] = alongN
         }
-        if (mostOf(support, b, three, plunge, resin.greenStrengthNMm2) <= worst[s][b].share) continue
-        for (const mix of cases) {
-          const { share, borne } = beamShare(support, b, mixed(three, mix, six), resin.greenStrengthNMm2)
-          if (share > worst[s][b].share) Object.assign(worst[s][b], { share, layer: k, borne })
+        if (mostOf(bar, three, plunge, resin.greenStrengthNMm2) <= known.share) continue
+        for (let m = 0; m < cases.length; m++) {
+          mixed(three, cases[m], six)
+          const from = bar.touchesFrom ? 0 : sectionShare(six, 0, bar, bar.fromRadiusMm), to = bar.touchesTo ? 0 : sectionShare(six, 1, bar, bar.toRadiusMm), share = Math.max(from, to) / resin.greenStrengthNMm2
+          if (share <= known.share) continue
+          known.share = share
+          known.layer = k
+          known.borne = borneBy(from >= to ? six : toldAbout(six, frame.beams[b].from, frame.beams[b].to), bar.out)
         }
       }
-      frame.beams.forEach(({ b }, i) => {
-        const foot = support.nodes[b]
-        if (foot?.kind !== 'foot' || foot.on.kind !== 'plate') return
-        const share = drawn[i] / ((Math.PI / 4) * Math.max(foot.fitted.footDiameterMm, foot.fitted.shaftFootDiameterMm) ** 2 * resin.greenStrengthNMm2)
-        if (share > (feet.get(foot.id)?.share ?? 0)) feet.set(foot.id, { id: foot.id, share, layer: k, pulledN: drawn[i] })
-      })
+      for (let b = 0; b < bars.length; b++) {
+        const { foot } = bars[b]
+        if (!foot) continue
+        const share = drawn[b] / (foot.areaMm2 * resin.greenStrengthNMm2)
+        if (share > (feet.get(foot.id)?.share ?? 0)) feet.set(foot.id, { id: foot.id, share, layer: k, pulledN: drawn[b] })
+      }
       stretches[s].forEach((stretch, i) => {
-        const pressedN = stretch.beams.reduce((most, b) => Math.max(most, pressed[b]), 0), criticalN = eulerLoad(stretch, resin.greenModulusNMm2, steady[s]), share = pressedN / criticalN
+        const pressedN = stretch.beams.reduce((most, b) => Math.max(most, pressed[b]), 0)
+        if (pressedN === 0) return
+        const criticalN = eulerLoad(stretch, resin.greenModulusNMm2, steady[s]), share = pressedN / criticalN
         if (share > slender[s][i].share) Object.assign(slender[s][i], { share, layer: k, pressedN, criticalN })
       })
-    })
+    }
   }
   return {
     feet: [...feet.values()], beams: supports.flatMap((s, i) => s.beams.map((b, j): BeamStrength => ({ id: b.id, ...worst[i][j] }))),
@@ -108,22 +109,44 @@ export function beamsUnder(supports: readonly SupportFrame[], layers: readonly R
 
 const NOTHING: Pushes = { plunge: 0, of: [], steady: [] }
 
-/** The direction of a beam, outward at its first end. */
-function outOf({ frame }: SupportFrame, beam: number): Vec3 {
-  const { from, to } = frame.beams[beam], length = Math.hypot(from[0] - to[0], from[1] - to[1], from[2] - to[2]) || 1
-  return [(from[0] - to[0]) / length, (from[1] - to[1]) / length, (from[2] - to[2]) / length]
+/** What a beam is judged by. */
+interface Bar {
+  /** Its direction, outward at its first end, and from the second end to the first, mm. */
+  readonly out: Vec3
+  readonly span: Vec3
+  readonly lengthMm: number
+  readonly fromRadiusMm: number
+  readonly toRadiusMm: number
+  /** Whether an end touches the model: it is judged by its contact, and not again here. */
+  readonly touchesFrom: boolean
+  readonly touchesTo: boolean
+  /** The foot on the plate that it stands on. */
+  readonly foot: { readonly id: string; readonly areaMm2: number } | null
+}
+
+const bars = new WeakMap<SupportFrame, readonly Bar[]>()
+function barsOf(support: SupportFrame): readonly Bar[] {
+  const known = bars.get(support) ?? support.frame.beams.map(({ a, b, from, to, fromRadiusMm, toRadiusMm }): Bar => {
+    const span = sub(from, to), lengthMm = Math.hypot(...span), by = lengthMm || 1, node = support.nodes[b], { nodes } = support
+    return {
+      out: [span[0] / by, span[1] / by, span[2] / by], span, lengthMm, fromRadiusMm, toRadiusMm, touchesFrom: isTouching(nodes[a]), touchesTo: isTouching(nodes[b]),
+      foot: node?.kind === 'foot' && node.on.kind === 'plate' ? { id: node.id, areaMm2: (Math.PI / 4) * Math.max(node.fitted.footDiameterMm, node.fitted.shaftFootDiameterMm) ** 2 } : null,
+    }
+  })
+  bars.set(support, known)
+  return known
 }
 
 /** What the share of a beam is no larger than in any case: its thinner end with all its force across it, and the larger of the moments at its ends. */
-function mostOf({ frame }: SupportFrame, beam: number, three: Float64Array, plunge: number, strengthNMm2: number): number {
-  const { from, to, fromRadiusMm, toRadiusMm } = frame.beams[beam], r = Math.min(fromRadiusMm, toRadiusMm), length = Math.sqrt((from[0] - to[0]) ** 2 + (from[1] - to[1]) ** 2 + (from[2] - to[2]) ** 2)
-  const force = mostOfThree(three, 0, plunge), bent = mostOfThree(three, 3, plunge) + force * length
+function mostOf({ fromRadiusMm, toRadiusMm, lengthMm }: Bar, three: Float64Array, plunge: number, strengthNMm2: number): number {
+  const r = Math.min(fromRadiusMm, toRadiusMm), force = mostOfThree(three, 0, plunge), bent = mostOfThree(three, 3, plunge) + force * lengthMm
   return ((Math.sqrt(3) * force) / (Math.PI * r * r) + (4 * bent) / (Math.PI * r ** 3)) / strengthNMm2
 }
 
-/** The more used of both ends of a beam. What touches the model is judged by its contact, and not again here. */
-function beamShare(support: SupportFrame, beam: number, six: Float64Array, strengthNMm2: number): { readonly share: number; readonly borne: Borne } {
-  const { frame, nodes } = support, { from, to, fromRadiusMm, toRadiusMm } = frame.beams[beam], out = outOf(support, beam)
-  const upper = borneBy(six, out), lower = borneBy(toldAbout(six, from, to), out), a = isTouching(nodes[frame.beams[beam].a]) ? 0 : shareOf(upper, Math.PI * fromRadiusMm ** 2, strengthNMm2), b = isTouching(nodes[frame.beams[beam].b]) ? 0 : shareOf(lower, Math.PI * toRadiusMm ** 2, strengthNMm2)
-  return a >= b ? { share: a, borne: upper } : { share: b, borne: lower }
+/** The stress at an end of a beam, N/mm²: that along it, bending at its rim included, together with that across it (von Mises). @param six force and moment at its first end; @param end 0 for that, 1 for the other */
+function sectionShare(six: Float64Array, end: 0 | 1, { out: [ax, ay, az], span: [dx, dy, dz] }: Bar, r: number): number {
+  const x = six[0], y = six[1], z = six[2], mx = six[3] + end * (dy * z - dz * y), my = six[4] + end * (dz * x - dx * z), mz = six[5] + end * (dx * y - dy * x)
+  const alongN = x * ax + y * ay + z * az, twist = mx * ax + my * ay + mz * az, area = Math.PI * r * r
+  const bent = Math.sqrt(Math.max(0, mx * mx + my * my + mz * mz - twist * twist)), along = Math.abs(alongN) / area + (4 * bent) / (Math.PI * r * r * r)
+  return Math.sqrt(along * along + (3 * Math.max(0, x * x + y * y + z * z - alongN * alongN)) / (area * area))
 }

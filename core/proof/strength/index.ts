@@ -5,7 +5,7 @@
 export { beamsUnder, worstLayers, type BeamStrength, type FootStrength, type StretchStrength } from './beams'
 export { Holding, type LetGo } from './holding'
 export { Pieces, type Piece, type PieceGraph } from './pieces'
-export { borneBy, shareOf, toldAbout, type Borne } from './sections'
+export { borneBy, toldAbout, type Borne } from './sections'
 export { idleEnds, letEachGo, neededEnds, type Missed } from './let-go'
 export { pushesIn, pushesNow, type Pushes } from './pushes'
 export { pullsOf, SIDES, strengthOf, swayLanes, type EndStrength, type FilmLoads, type Strength, type StrengthLanes, type StrengthResin } from './strength'

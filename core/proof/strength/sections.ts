@@ -44,12 +44,3 @@ export function worstForce(three: Float64Array, [ax, ay, az]: Vec3, cases: reado
   }
   return Math.sqrt(most) / (areaMm2 * strengthNMm2)
 }
-
-/**
- * The share of a section's strength that is used: the stress along it, bending at its rim included, together with that across it (von Mises).
- * @param areaMm2 of a round section, or of an ellipse, which counts as a circle of that area
- */
-export function shareOf({ alongN, acrossN, bentNmm }: Borne, areaMm2: number, strengthNMm2: number): number {
-  const r = Math.sqrt(areaMm2 / Math.PI), along = Math.abs(alongN) / areaMm2 + (4 * bentNmm) / (Math.PI * r ** 3), across = acrossN / areaMm2
-  return Math.sqrt(along * along + 3 * across * across) / strengthNMm2
-}

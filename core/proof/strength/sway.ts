@@ -26,11 +26,10 @@ function* movedIn(supports: readonly SupportFrame[], { of }: Pushes): Generator<
   for (const [s, push] of of.entries()) {
     if (!push) continue
     const support = supports[s], { frame, holds } = support, factor = factorOf(support)
-    for (const along of [0, 1]) {
-      const load = new Float64Array(SIZE * frame.points.length)
-      holds.forEach((h, i) => load.set(push.subarray(SIZE * (CASES * i + along), SIZE * (CASES * i + along + 1)), SIZE * h.node))
-      yield { support, along, moved: factor.solve(load) }
-    }
+    const size = SIZE * frame.points.length, load = new Float64Array(2 * size)
+    for (const along of [0, 1]) holds.forEach((h, i) => load.set(push.subarray(SIZE * (CASES * i + along), SIZE * (CASES * i + along + 1)), along * size + SIZE * h.node))
+    const moved = factor.solve(load, 2)
+    for (const along of [0, 1]) yield { support, along, moved: moved.subarray(along * size, (along + 1) * size) }
   }
 }
 

@@ -1,7 +1,7 @@
 import { NO_RAFT, type Change, type Part, type PlanBeam, type PlanNode, type Raft } from '@oak-stilts/core/contract'
-import type { Mesh, Vec3 } from '@oak-stilts/core/mesh'
+import { joinMeshes, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
 import { feetOf, raftOf, raftSolid } from '@oak-stilts/core/raft'
-import { Clearance, PlanIndex, solidOfStructure, type BeamField, type NearStilts, type PlanRows, type Stilt } from '@oak-stilts/core/stilts'
+import { Clearance, PlanIndex, solidsOfStructure, type BeamField, type NearStilts, type PlanRows, type Stilt } from '@oak-stilts/core/stilts'
 
 /** The rafts of some parts, as they count. */
 type Rafts = readonly (readonly [part: string, raft: Raft])[]
@@ -30,7 +30,7 @@ export class PlanReplica {
   #clearance = new Clearance(this.#index)
   #rafts = new Map<string, Raft>()
   readonly #underneath = new Map<string, { readonly key: string; readonly solid: Mesh | null }>()
-  readonly #solids = new Map<string, { readonly version: number; readonly solid: Mesh }>()
+  readonly #solids = new Map<string, { readonly version: number; readonly solids: readonly Mesh[] }>()
 
   load({ nodes, beams, rafts }: AllPlans): void {
     this.#rafts = new Map(rafts)
@@ -98,10 +98,9 @@ export class PlanReplica {
     return this.#clearance.nearer(part, limitMm)
   }
 
-  /** What stands under a part: its stilts, and the raft that they stand on, null where there is none. */
+  /** What stands under a part: its stilts, one mesh for each structure, and the raft that they stand on, null where there is none. */
   underneath(part: string): { readonly stilts: Mesh[]; readonly raft: Mesh | null } {
-    const raft = this.#raft(part), all = this.solids(part)
-    return { stilts: raft ? all.slice(0, -1) : all, raft }
+    return { stilts: this.#structures(part).map(joinMeshes), raft: this.#raft(part) }
   }
 
   /** Another text for every state of the stilts of a part. */
@@ -115,17 +114,19 @@ export class PlanReplica {
     return `${count} ${newest} ${JSON.stringify(this.#rafts.get(part))}`
   }
 
-  /** The solids of a part's structures. Those that no edit touched stay the same objects. */
+  /** The solids of a part's structures, each simple. Those that no edit touched stay the same objects. */
   solids(part: string): Mesh[] {
-    const out: Mesh[] = []
-    for (const structure of this.#index.structures().values()) {
-      if (structure.part !== part) continue
-      let known = this.#solids.get(structure.id)
-      if (known?.version !== structure.version) this.#solids.set(structure.id, (known = { version: structure.version, solid: solidOfStructure(this.#index, structure) }))
-      out.push(known.solid)
-    }
-    const raft = this.#raft(part)
+    const raft = this.#raft(part), out = this.#structures(part).flat()
     return raft ? [...out, raft] : out
+  }
+
+  /** The solids of each structure of a part. */
+  #structures(part: string): (readonly Mesh[])[] {
+    return [...this.#index.structures().values()].filter(s => s.part === part).map(structure => {
+      let known = this.#solids.get(structure.id)
+      if (known?.version !== structure.version) this.#solids.set(structure.id, (known = { version: structure.version, solids: solidsOfStructure(this.#index, structure) }))
+      return known.solids
+    })
   }
 
   /** The raft of a part; the same object as long as it and its feet are as they were. */
