@@ -46,12 +46,9 @@ export function placesAlong(index: PlanIndex, stilts: readonly Stilt[], swaying:
  * @param stiffness of the bar along it, N/mm; @param along its unit direction; @param lower null where that end does not move
  */
 export function eased({ workNmm }: Swaying, stiffness: number, along: Vec3, upper: Float64Array, lower: Float64Array | null): number {
-  let squares = 0
-  for (const c of [0, 3]) {
-    let apart = 0
-    for (let d = 0; d < 3; d++) apart += (upper[c + d] - (lower ? lower[c + d] : 0)) * along[d]
-    squares += apart * apart
-  }
+  const [x, y, z] = along, u = upper, l = lower
+  const alongX = (u[0] - (l ? l[0] : 0)) * x + (u[1] - (l ? l[1] : 0)) * y + (u[2] - (l ? l[2] : 0)) * z
+  const alongY = (u[3] - (l ? l[3] : 0)) * x + (u[4] - (l ? l[4] : 0)) * y + (u[5] - (l ? l[5] : 0)) * z, squares = alongX * alongX + alongY * alongY
   const r = workNmm > 0 ? (stiffness * squares) / (2 * workNmm) : 0
   return r / (1 + r)
 }

@@ -62,7 +62,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
       continue
     }
     // what grows draws loads to itself, so one round may leave more than the one before
-    const stalls = over.strength > before.strength * STILL_HELPS && (!sway || over.sway > before.sway * STILL_HELPS) && ++stalled > MOST_STALLED
+    const stalls = over.strength >= before.strength * STILL_HELPS && (!sway || over.sway >= before.sway * STILL_HELPS) && ++stalled > MOST_STALLED
     before = { strength: Math.min(before.strength, over.strength), sway: Math.min(before.sway, over.sway) }
     const shapes = new Map(draft.index.stiltsOf(part).map(s => [s.id, s]))
     const thickest = (id: string): number => {

@@ -272,8 +272,13 @@ export class ModelScan {
   /** Where points of the skin are laid, and the component of the model's own graph there; null where none is near, and before its layers are there. */
   laidAt(points: readonly Vec3[]): (LaidAt | null)[] {
     const own = this.#own
-    return own ? componentsAt(this.#banded, own, this.raster, points) : points.map(() => null)
+    if (!own) return points.map(() => null)
+    const asked = points.filter(p => !this.#laid.has(p)), found = componentsAt(this.#banded, own, this.raster, asked)
+    asked.forEach((p, i) => this.#laid.set(p, found[i]))
+    return points.map(p => this.#laid.get(p) ?? null)
   }
+  /** Of points that were asked for before: a plan that grows asks for the same ones again and again. */
+  readonly #laid = new WeakMap<Vec3, LaidAt | null>()
 
   /** The components of the model's own graph on both sides of empty pixels; −1 for none. */
   besideEmpty(spots: readonly EmptySpot[]): (readonly [number, number])[] {
