@@ -20,6 +20,9 @@ export class FrameFactor {
   readonly #steps: Step[] = []
   readonly #own: Float64Array
   readonly #between: Map<number, Float64Array>[]
+  /** Places of kept nodes among them, −1 of others; and what is between each pair of them when the others have been taken out, the lower node's rows. */
+  readonly #keptAt: Int32Array
+  readonly #filled: Float64Array
   /** Whether every direction of every node is held by something. */
   readonly sound: boolean
 
@@ -28,6 +31,9 @@ export class FrameFactor {
     this.kept = kept
     const count = frame.points.length, own = (this.#own = new Float64Array(BLOCK * count))
     const between = (this.#between = Array.from({ length: count }, () => new Map<number, Float64Array>()))
+    this.#keptAt = new Int32Array(count).fill(-1)
+    kept.forEach((n, i) => void (this.#keptAt[n] = i))
+    this.#filled = new Float64Array(BLOCK * kept.length * kept.length)
     const ab = new Float64Array(BLOCK)
     frame.beams.forEach(({ a, b }, i) => {
       // what begins and ends in one body resists nothing
@@ -65,7 +71,7 @@ export class FrameFactor {
   }
 
   #takeOut(node: number): boolean {
-    const between = this.#between, neighbours = [...between[node].keys()], blocks = new Float64Array(BLOCK * (1 + neighbours.length)), half = new Float64Array(BLOCK * neighbours.length)
+    const between = this.#between, keptAt = this.#keptAt, filled = this.#filled, neighbours = [...between[node].keys()], blocks = new Float64Array(BLOCK * (1 + neighbours.length)), half = new Float64Array(BLOCK * neighbours.length)
     const sound = invert(this.#own, BLOCK * node, blocks, 0)
     neighbours.forEach((m, i) => {
       const stored = between[node].get(m) as Float64Array, at = BLOCK * (1 + i)
@@ -77,8 +83,9 @@ export class FrameFactor {
     for (let i = 0; i < neighbours.length; i++) {
       addTransposed(-1, blocks, BLOCK * (1 + i), half, BLOCK * i, this.#own, BLOCK * neighbours[i])
       for (let j = i + 1; j < neighbours.length; j++) {
-        const [low, high] = neighbours[i] < neighbours[j] ? [i, j] : [j, i]
-        addTransposed(-1, blocks, BLOCK * (1 + low), half, BLOCK * high, blockOf(between, neighbours[low], neighbours[high]), 0)
+        const low = neighbours[i] < neighbours[j] ? i : j, high = i + j - low, a = keptAt[neighbours[low]], b = keptAt[neighbours[high]]
+        if (a >= 0 && b >= 0) addTransposed(-1, blocks, BLOCK * (1 + low), half, BLOCK * high, filled, BLOCK * (a * this.kept.length + b))
+        else addTransposed(-1, blocks, BLOCK * (1 + low), half, BLOCK * high, blockOf(between, neighbours[low], neighbours[high]), 0)
       }
     }
     this.#steps.push({ node, neighbours, blocks })
@@ -92,9 +99,8 @@ export class FrameFactor {
       out.set(own.subarray(BLOCK * p, BLOCK * (p + 1)), BLOCK * (n * i + i))
       for (let j = i + 1; j < n; j++) {
         const q = kept[j], block = this.#between[Math.min(p, q)].get(Math.max(p, q)), [low, high] = p < q ? [i, j] : [j, i]
-        if (!block) continue
-        out.set(block, BLOCK * (n * low + high))
-        transpose(block, 0, out, BLOCK * (n * high + low))
+        for (let e = 0, at = BLOCK * (n * low + high); e < BLOCK; e++) out[at + e] = this.#filled[at + e] + (block ? block[e] : 0)
+        transpose(out, BLOCK * (n * low + high), out, BLOCK * (n * high + low))
       }
     })
     return out

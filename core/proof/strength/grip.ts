@@ -4,28 +4,12 @@ import { addTransposed, BLOCK, invert, multiply, SIZE, transpose } from '../fram
 import type { Pieces } from './pieces'
 import { resistanceOf, type SupportFrame } from './supports'
 
-/** What a support adds to how one piece is held where another, or itself, is moved. */
-export interface GripShare {
-  readonly p: number
-  readonly q: number
-  readonly block: Float64Array
-}
-
-/** An end of a support that holds by now, with what it is pressed with where each of some pieces is moved: a block of six by six at its place. */
-export interface HoldingEnd {
-  readonly support: number
-  readonly end: number
-  /** The piece that it holds. */
-  readonly piece: number
-  readonly presses: readonly (readonly [piece: number, blocks: Float64Array])[]
-}
-
 /** A direction is held where it keeps this share of what it resists by itself. */
 export const LEAST_HELD = 1e-9
 /** A layer above all others. */
 const LAST = Number.MAX_SAFE_INTEGER
 
-/** How the ends of one support frame that hold by now resist being moved. */
+/** How the ends of one support frame that hold by now resist being moved, from the last layer down. */
 export class Grip {
   readonly support: SupportFrame
   readonly size: number
@@ -35,26 +19,22 @@ export class Grip {
   readonly pieces: Int32Array
   /** By piece, what every end is pressed with where that piece alone is moved about the middle: a block an end. */
   readonly presses = new Map<number, Float64Array>()
-  readonly #number: number
   /** Blocks for every pair of ends, row by row. */
   readonly #stiffness: Float64Array
   /** What each end resisted in each direction while all held. */
   readonly #first: Float64Array
   /** For each end, how a body that is moved about the middle moves it. */
-  readonly #carried: readonly Float64Array[]
-  /** The highest layer in which an end holds that lets go next, or in which a piece was joined. */
+  readonly carried: readonly Float64Array[]
+  /** The highest layer in which an end holds that lets go next, or in which a piece was joined: above it nothing changes. */
   #next: number
-  #shares: readonly GripShare[] | null = null
-  #ends: readonly HoldingEnd[] | null = null
 
-  constructor(support: SupportFrame, number: number, middle: Vec3, pieces: Pieces) {
+  constructor(support: SupportFrame, middle: Vec3, pieces: Pieces) {
     this.support = support
-    this.#number = number
     this.size = support.holds.length
     this.#stiffness = resistanceOf(support)
     this.#first = Float64Array.from({ length: SIZE * this.size }, (_, i) => this.#stiffness[this.#at(Math.floor(i / SIZE), Math.floor(i / SIZE)) + (SIZE + 1) * (i % SIZE)])
     this.holding = support.holds.map((_, i) => i)
-    this.#carried = support.holds.map(h => carriedBy(middle, h.at))
+    this.carried = support.holds.map(h => carriedBy(middle, h.at))
     this.pieces = Int32Array.from(support.holds, h => (h.piece < 0 ? -1 : pieces.at(h.piece, LAST)))
     for (const i of [...this.holding]) if (this.pieces[i] < 0) this.#letGo(i)
     for (const piece of new Set(this.holding.map(i => this.pieces[i]))) this.presses.set(piece, this.#pressesOf(this.holding.filter(i => this.pieces[i] === piece)))
@@ -77,8 +57,11 @@ export class Grip {
     }
     if (this.#takeApart(layer, pieces)) changed = true
     this.#next = next
-    if (changed) this.#shares = this.#ends = null
     return changed
+  }
+
+  get next(): number {
+    return this.#next
   }
 
   /** One end holds no more: what is left resists without it. */
@@ -137,35 +120,11 @@ export class Grip {
     const out = new Float64Array(BLOCK * this.size)
     for (const j of ends) {
       for (const i of this.holding) {
-        multiply(this.#stiffness, this.#at(i, j), this.#carried[j], 0, block, 0)
+        multiply(this.#stiffness, this.#at(i, j), this.carried[j], 0, block, 0)
         for (let e = 0; e < BLOCK; e++) out[BLOCK * i + e] += block[e]
       }
     }
     return out
-  }
-
-  /** What it adds to how its pieces resist being moved, six by six for every pair of them. */
-  get shares(): readonly GripShare[] {
-    if (this.#shares) return this.#shares
-    const out: GripShare[] = []
-    for (const [q, presses] of this.presses) {
-      const blocks = new Map<number, Float64Array>()
-      for (const i of this.holding) {
-        const p = this.pieces[i]
-        let sum = blocks.get(p)
-        if (!sum) blocks.set(p, (sum = new Float64Array(BLOCK)))
-        addTransposed(1, this.#carried[i], 0, presses, BLOCK * i, sum, 0)
-      }
-      for (const [p, sum] of blocks) out.push({ p, q, block: sum })
-    }
-    return (this.#shares = out)
-  }
-
-  /** Its ends that hold by now. */
-  get ends(): readonly HoldingEnd[] {
-    if (this.#ends) return this.#ends
-    const presses = [...this.presses]
-    return (this.#ends = this.holding.map(end => ({ support: this.#number, end, piece: this.pieces[end], presses })))
   }
 
   /** Whether an end still resists in some direction; one of a stick whose other end holds no more does not. */

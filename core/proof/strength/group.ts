@@ -1,5 +1,6 @@
 import { BLOCK, SIZE } from '../frame/block'
-import { LEAST_HELD, type Grip } from './grip'
+import { LEAST_HELD } from './grip'
+import type { LayerGrip } from './grip-states'
 
 /** By piece, forces in N and moments in N·mm about the middle, or displacements in mm and turns: as many times six numbers as there are cases. */
 export type ByPiece = ReadonlyMap<number, Float64Array>
@@ -7,12 +8,12 @@ export type ByPiece = ReadonlyMap<number, Float64Array>
 /** Pieces that are held by the same supports, and so move with each other. */
 export class Group {
   readonly pieces: readonly number[]
-  readonly grips: readonly Grip[]
+  readonly grips: readonly LayerGrip[]
   /** Cholesky's factor of how they are held, row by row from the first number of each that is not zero; null where nothing holds them in some direction. */
   readonly #lower: readonly Float64Array[] | null
 
   /** @param grips supports that hold them, and none else */
-  constructor(pieces: readonly number[], grips: readonly Grip[]) {
+  constructor(pieces: readonly number[], grips: readonly LayerGrip[]) {
     this.grips = grips
     // pieces with few others first, then those that many others move with: so rows stay short
     const others = new Map(pieces.map(p => [p, 0]))
@@ -44,7 +45,7 @@ export class Group {
 }
 
 /** How pieces resist being moved, held by some supports: rows of the lower half, each from the first number on that is not zero to its diagonal. */
-function heldBy(pieces: readonly number[], grips: readonly Grip[]): Float64Array[] {
+function heldBy(pieces: readonly number[], grips: readonly LayerGrip[]): Float64Array[] {
   const place = new Map(pieces.map((p, i) => [p, i])), first = pieces.map((_, i) => i)
   for (const { shares } of grips) {
     for (const { p, q } of shares) {

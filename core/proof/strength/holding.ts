@@ -1,7 +1,8 @@
 import type { Vec3 } from '../../mesh'
 import { carriedBy } from '../frame'
 import { addTimes, addTransposedTimes, BLOCK, invert, SIZE } from '../frame/block'
-import { Grip, type HoldingEnd } from './grip'
+import { Grip } from './grip'
+import { LayerGrip, type HoldingEnd } from './grip-states'
 import { Group, isHeld, type ByPiece } from './group'
 import type { Pieces } from './pieces'
 import type { SupportFrame } from './supports'
@@ -23,7 +24,10 @@ export interface LetGo {
 export class Holding {
   readonly middle: Vec3
   readonly #pieces: Pieces
-  readonly #grips: readonly Grip[]
+  readonly #grips: readonly LayerGrip[]
+  /** Of those of which ends were let go: how each pair of ends presses on each other. */
+  readonly #exact = new Map<number, Grip>()
+  #layer = Number.MAX_SAFE_INTEGER
   #groups: ReadonlyMap<number, Group> | null = null
   #counts: ReadonlyMap<number, number> | null = null
   #ends: readonly HoldingEnd[] | null = null
@@ -31,7 +35,7 @@ export class Holding {
   constructor(supports: readonly SupportFrame[], pieces: Pieces, middle: Vec3) {
     this.middle = middle
     this.#pieces = pieces
-    this.#grips = supports.map((s, i) => new Grip(s, i, middle, pieces))
+    this.#grips = supports.map((s, i) => new LayerGrip(s, i, middle, pieces))
   }
 
   /** How many supports there are. */
@@ -41,7 +45,8 @@ export class Holding {
 
   /** Goes down to a layer: what is laid above it does not hold yet. Gives whether anything changed. */
   downTo(layer: number): boolean {
-    const changed = new Set(this.#grips.filter(g => g.downTo(layer, this.#pieces)))
+    this.#layer = layer
+    const changed = new Set(this.#grips.filter(g => g.downTo(layer)))
     if (changed.size === 0 && this.#groups) return false
     this.#groups = grouped(this.#grips, this.#pieces, this.#groups, changed)
     this.#ends = this.#counts = null
@@ -90,7 +95,7 @@ export class Holding {
 
   /** The same as it would be if one end that holds by now held no more (Woodbury's formula). */
   lettingGo(support: number, end: number): LetGo {
-    const g = this.#grips[support], group = this.#groupOf(g.pieces[end]), presses = new Map([...g.presses].map(([p, blocks]) => [p, blocks.subarray(BLOCK * end, BLOCK * (end + 1))]))
+    const g = this.#exactly(support), group = this.#groupOf(g.pieces[end]), presses = new Map([...g.presses].map(([p, blocks]) => [p, blocks.subarray(BLOCK * end, BLOCK * (end + 1))]))
     const own = new Float64Array(BLOCK), left = new Float64Array(BLOCK), gives = new Float64Array(BLOCK)
     g.block(end, end, own)
     // how pieces move where the end is pushed: six cases; and what it still resists where they are free to
@@ -167,6 +172,13 @@ export class Holding {
     })
   }
 
+  #exactly(support: number): Grip {
+    const known = this.#exact.get(support) ?? new Grip(this.#grips[support].support, this.middle, this.#pieces)
+    this.#exact.set(support, known)
+    known.downTo(this.#layer, this.#pieces)
+    return known
+  }
+
   #groupOf(piece: number): Group | undefined {
     return (this.#groups ??= grouped(this.#grips, this.#pieces, null, new Set())).get(piece)
   }
@@ -183,7 +195,7 @@ function casesIn(of: ByPiece): number {
  * Puts pieces together that the same supports hold; what lies on the plate moves with nothing.
  * @param known groups of before, which stay where none of their supports is among those that changed
  */
-function grouped(grips: readonly Grip[], { list }: Pieces, known: ReadonlyMap<number, Group> | null, changed: ReadonlySet<Grip>): Map<number, Group> {
+function grouped(grips: readonly LayerGrip[], { list }: Pieces, known: ReadonlyMap<number, Group> | null, changed: ReadonlySet<LayerGrip>): Map<number, Group> {
   const parent = new Int32Array(list.length).fill(-1)
   const find = (p: number): number => {
     let at = p
@@ -200,7 +212,7 @@ function grouped(grips: readonly Grip[], { list }: Pieces, known: ReadonlyMap<nu
     }
     return first
   })
-  const members = new Map<number, { readonly pieces: number[]; readonly grips: Grip[] }>(), memberOf = (root: number): { pieces: number[]; grips: Grip[] } => {
+  const members = new Map<number, { readonly pieces: number[]; readonly grips: LayerGrip[] }>(), memberOf = (root: number): { pieces: number[]; grips: LayerGrip[] } => {
     let m = members.get(root)
     if (!m) members.set(root, (m = { pieces: [], grips: [] }))
     return m
