@@ -1,12 +1,13 @@
 import type { Change, Gauge, PlanOptions } from '../contract'
-import { grown, headAt, leastDiameter, Room, rowsOfTrees, slimSizes, Ways, type Growing, type Head, type HeadSeat } from '../forest'
+import { grown, headAt, leastDiameter, rowsOfTrees, slimSizes, type Growing, type Head, type HeadSeat, type Room, type Ways } from '../forest'
 import type { Mesh, Vec3 } from '../mesh'
-import { moveMesh, normalToSource, toSource } from '../pose'
+import { normalToSource, toSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
 import { Clearance, gaugeOf, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfStilt, LEAST_RIM_MM, shaftOf, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Stilt, type StiltSizes, type Surface } from '../stilts'
 import { askedFor, type PlanAim } from './asked-for'
 import { besideWeak, type WeakTip } from './beside'
 import { covered, type Cover } from './cover'
+import { freeSpaceOf } from './free-space'
 import { scanned, type HoldStep } from './hold'
 import { strutSlender } from './slender'
 import { stiffened } from './stiffen'
@@ -60,8 +61,6 @@ const MOST_ROUNDS = 5, SWEEPS = 2
 /** So often more is looked for beside a tip that bears too much. */
 const MOST_ASKED = 2
 const NOT_ALL = 'The tips that could stand do not hold all of it. Place one by hand where it still hangs.'
-/** From the axis of a way of its own to the skin, mm. */
-export const WAY_CLEAR_MM = 0.85
 /** How far a trunk keeps from the part at least, mm. */
 export const GAP_MM = 0.35
 
@@ -75,7 +74,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   let result = yield* scanned(scan, 'all'), before = Infinity, weak: readonly WeakTip[] = []
   const options: Asking = { ...of, ...askedFor(of.options, scan, result, surface, of.aim) }
   yield 'Measuring the room around the part'
-  const room = new Room(moveMesh(surface.faces, surface.stand)), ways = new Ways(room, WAY_CLEAR_MM, [options.plate.widthMm / 2, options.plate.depthMm / 2])
+  const { room, ways } = freeSpaceOf(surface, options.plate)
   /** Adds tips and what they stand on; gives whether there was anything to add. */
   const plant = function* (open: readonly Target[], round: number): Generator<HoldStep, boolean, void> {
     const { heads, stuck } = open.length === 0 && round > 0 ? NOTHING : round < SWEEPS ? yield* covered(scan, result, surface, room, ways, options, tried) : yield* underEach(scan, surface, room, ways, open, round, options, tried)

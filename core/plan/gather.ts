@@ -1,8 +1,9 @@
 import type { Gauge, PlanNode } from '../contract'
-import { beamsOfTree, grown, headsOfTree, Room, rowsOfTrees, Ways, type Head, type Tree } from '../forest'
-import { moveMesh, normalFromSource } from '../pose'
+import { beamsOfTree, grown, headsOfTree, rowsOfTrees, type Head, type Tree } from '../forest'
+import { normalFromSource } from '../pose'
 import { Clearance, gaugeOf, PlanDraft, type Beam, type BeamField, type Plate, type Stilt, type Surface } from '../stilts'
-import { GAP_MM, offSkin, WAY_CLEAR_MM } from './forest'
+import { GAP_MM, offSkin } from './forest'
+import { freeSpaceOf } from './free-space'
 import type { HoldStep } from './hold'
 import { isFree } from './straighten'
 
@@ -18,7 +19,7 @@ export function* gathered(surface: Surface, draft: PlanDraft, part: string, { ga
   const some = draft.index.stiltsOf(part).filter(s => isFree(s, draft)), byId = new Map(some.map(s => [s.id, s]))
   if (some.length < 2) return 0
   yield 'Measuring the room around the part'
-  const room = new Room(moveMesh(surface.faces, surface.stand)), ways = new Ways(room, WAY_CLEAR_MM, [plate.widthMm / 2, plate.depthMm / 2])
+  const { room, ways } = freeSpaceOf(surface, plate)
   yield 'Gathering stilts on trunks'
   const heads = some.map((s): Head => ({ point: s.path[0], normal: normalFromSource(surface, s.anchor.normal), knee: s.path[1], sizes: s.sizes, gauge: s.gauge, role: s.role, gapMm: gaugeOf(s.gauge, gauges).gapMm, tip: draft.index.nodes.get(s.id) as Extract<PlanNode, { kind: 'tip' }> }))
   const standing = (kept: ReadonlySet<string>): BeamField => {

@@ -4,7 +4,7 @@ import { OFF_LIMITS, SPARE } from '../marks'
 import { joinMeshes, prepareMesh, volumeOf, type Mesh } from '../mesh'
 import type { PlanAim } from '../plan'
 import { AS_IS } from '../pose'
-import { solidsOfPart } from '../raft'
+import { solidsOfPart, stiltSolids } from '../raft'
 import { ModelScan } from '../scan'
 import { Clearance, GAUGES, gaugeOf, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, Surface } from '../stilts'
 import { box, curtain, sphere } from '../testing/shapes'
@@ -53,6 +53,15 @@ describe('a planned part', () => {
     expect(m.resinMm3).toBeLessThan(resin(forest))
     expect(m.resinMm3).toBeGreaterThan(resin(forest) * 0.5)
     expect(m.tipsBySize.reduce((sum, t) => sum + t.count, 0)).toBe(forest.proven.index.stiltsOf('part').length)
+  })
+  it('is scanned tube by tube as it is in one piece', () => {
+    const { proven: { index } } = plan(table), found = [solidsOfPart(index, 'part', NO_RAFT), stiltSolids(index, 'part')].map(solids => {
+      const scan = new ModelScan(prepareMesh(table).mesh, raster, AS_IS)
+      scan.setStilts(solids)
+      return { count: solids.length, result: scan.runToEnd() }
+    })
+    expect(found[0].count).toBeGreaterThan(2 * found[1].count)
+    expect(found[0].result).toEqual(found[1].result)
   })
   it('is the same each time, whether one core made the layers or two', () => {
     expect(shapeOfPlan(plan(table))).toEqual(shapeOfPlan(plan(table)))
