@@ -1,12 +1,12 @@
 import type { Mesh } from '../../mesh'
 import type { BandedBody } from '../graph/banded-body'
 import type { LoneComponent } from '../graph/columns'
-import { ChunkBuilder, type GraphChunk, type LayerGraph } from '../graph/layer-graph'
-import { labelLayer, newLabels } from '../graph/layer-labels'
+import type { LayerGraph } from '../graph/layer-graph'
 import { allTriangles, bodyOf, type Body, type Raster } from '../raster/body'
 import { spansOfLayers, SpanScratch, type BandSpans, type Frame } from '../raster/spans'
+import { oddLayersOf, type OddLayers } from './odd-layers'
 
-const scratch = new SpanScratch(), labels = newLabels()
+const scratch = new SpanScratch()
 let serial = 0
 
 /** Why a section does not stand by itself in a layer. */
@@ -54,16 +54,13 @@ export class Section {
     if (n === 0) return
     const spans = this.#spans()
     this.#keepRuns(spans)
-    for (let l = 0; l < n; l++) {
-      if (this.#measureBlob(l)) continue
-      // a support of an odd shape is looked at as closely as a model
-      const builder = new ChunkBuilder(this.frame, low)
-      builder.add(spans)
-      const chunk = builder.finish()
-      this.#measure(chunk, spans)
-      this.#keepPieces(chunk, spans)
-      return
-    }
+    const odd: number[] = []
+    for (let l = 0; l < n; l++) if (!this.#measureBlob(l)) odd.push(l)
+    if (odd.length === 0) return
+    this.#odd = oddLayersOf(odd, n, spans, this.frame, low)
+    for (const o of this.#odd) this.#measure(o, spans)
+    this.#pieceStarts = new Int32Array(n + 1)
+    for (let l = 0; l < n; l++) this.#pieceStarts[l + 1] = this.#pieceStarts[l] + (this.#oddAt(l)?.piecesIn(l) ?? 1)
   }
 
   /** Measures layer l where it is one run a row, each overlapping the one before: one piece that encloses nothing. Gives whether it is. */
@@ -150,76 +147,67 @@ export class Section {
     this.#runBounds = bounds
   }
 
-  #measure(chunk: ReturnType<ChunkBuilder['finish']>, spans: BandSpans): void {
-    for (let l = 0; l < this.layers; l++) {
-      const c = chunk.solidStarts[l], parts = chunk.solidStarts[l + 1] - c
-      const edges = chunk.solidEdgeStarts[l + 1] - chunk.solidEdgeStarts[l]
-      if (parts > 1 || chunk.emptyStarts[l + 1] > chunk.emptyStarts[l] || edges > 1) {
+  #measure({ from, to, chunk }: OddLayers, spans: BandSpans): void {
+    for (let l = from; l < to; l++) {
+      const at = l - from, c = chunk.solidStarts[at], parts = chunk.solidStarts[at + 1] - c, edges = chunk.solidEdgeStarts[at + 1] - chunk.solidEdgeStarts[at]
+      if (parts > 1 || chunk.emptyStarts[at + 1] > chunk.emptyStarts[at] || edges > 1) {
         this.#why[l] |= BY_SHAPE
         this.#why[l + 1] |= BY_SHAPE
       }
       if (parts === 0) continue
-      this.pixels[l] = chunk.layerPixels[l]
+      this.pixels[l] = chunk.layerPixels[at]
       this.#sums[2 * l] = chunk.solidSumX[c]
       this.#sums[2 * l + 1] = chunk.solidSumY[c]
       this.#firsts[2 * l] = chunk.solidRow[c]
       this.#firsts[2 * l + 1] = chunk.solidPixel[c]
-      if (edges === 1) this.overlap[l] = chunk.solidOverlap[chunk.solidEdgeStarts[l]]
+      // what lies below the first one is not known to the chunk
+      if (at > 0) this.overlap[l] = edges === 1 ? chunk.solidOverlap[chunk.solidEdgeStarts[at]] : 0
       this.#box(l, spans)
     }
   }
 
-  /** The pieces of a support of an odd shape, and the piece of every run; null where every layer is one piece. */
-  #chunk: GraphChunk | null = null
-  #pieceOfRun = new Int32Array(0)
-  #pieceStarts = new Int32Array(0)
+  /** Where a support is of an odd shape; nowhere where every layer is one piece. */
+  #odd: readonly OddLayers[] = []
+  /** The first piece of every layer, where some layers are odd. */
+  #pieceStarts: Int32Array | null = null
 
-  #keepPieces(chunk: GraphChunk, spans: BandSpans): void {
-    const { rows } = this.frame
-    this.#chunk = chunk
-    this.#pieceOfRun = new Int32Array(spans.pairs.length / 2)
-    this.#pieceStarts = Int32Array.from({ length: this.layers }, (_, l) => spans.starts[l * rows])
-    for (let l = 0; l < this.layers; l++) {
-      labelLayer(spans.starts, l * rows, rows, spans.pairs, labels)
-      const first = spans.starts[l * rows], end = spans.starts[(l + 1) * rows]
-      for (let i = first; i < end; i++) this.#pieceOfRun[i] = chunk.solidStarts[l] + labels.solid[i - first]
-    }
+  #oddAt(l: number): OddLayers | undefined {
+    return this.#odd.find(o => o.has(l))
   }
 
   /** Pieces of the support, numbered through all layers. */
   get pieces(): number {
-    return this.#chunk ? this.#chunk.solidStarts[this.layers] : this.layers
+    return this.#pieceStarts ? this.#pieceStarts[this.layers] : this.layers
   }
 
   /** Pieces of layer k: the first, and one past the last. */
   piecesIn(k: number): readonly [number, number] {
     const l = k - this.first
     if (l < 0 || l >= this.layers || this.pixels[l] === 0) return [0, 0]
-    return this.#chunk ? [this.#chunk.solidStarts[l], this.#chunk.solidStarts[l + 1]] : [l, l + 1]
+    return this.#pieceStarts ? [this.#pieceStarts[l], this.#pieceStarts[l + 1]] : [l, l + 1]
   }
 
   /** Pieces of the layer below that a piece of layer k lies on. */
   below(k: number, piece: number): readonly number[] {
-    const l = k - this.first, chunk = this.#chunk
-    if (!chunk) return l > 0 && this.overlap[l] > 0 ? [piece - 1] : []
-    const lower: number[] = []
-    // a chunk numbers the ends of its edges within their layers
-    for (let e = chunk.solidEdgeStarts[l]; e < chunk.solidEdgeStarts[l + 1]; e++) if (chunk.solidStarts[l] + chunk.solidUpper[e] === piece) lower.push(chunk.solidStarts[l - 1] + chunk.solidLower[e])
-    return lower
+    const l = k - this.first, starts = this.#pieceStarts, odd = this.#oddAt(l)
+    if (!starts) return l > 0 && this.overlap[l] > 0 ? [piece - 1] : []
+    if (odd && l > odd.from) return odd.below(l, piece - starts[l]).map(p => starts[l - 1] + p)
+    return l > 0 && this.overlap[l] > 0 ? [starts[l - 1]] : []
   }
 
   /** A pixel of every piece of layer k, absolute: row and pixel, two numbers a piece. */
   pixelsOfPieces(k: number): Int32Array {
-    const [from, to] = this.piecesIn(k), l = k - this.first
+    const [from, to] = this.piecesIn(k), l = k - this.first, odd = this.#oddAt(l)
+    if (!odd) return to > from ? this.#firsts.slice(2 * l, 2 * l + 2) : new Int32Array(0)
     const out = new Int32Array(2 * (to - from))
-    for (let i = from; i < to; i++) out.set(this.#chunk ? [this.#chunk.solidRow[i], this.#chunk.solidPixel[i]] : [this.#firsts[2 * l], this.#firsts[2 * l + 1]], 2 * (i - from))
+    for (let i = 0; i < to - from; i++) out.set([odd.chunk.solidRow[odd.componentOf(l, i)], odd.chunk.solidPixel[odd.componentOf(l, i)]], 2 * i)
     return out
   }
 
   /** The piece that run `i` of layer k, counted in threes as `runs` gives them, belongs to. */
   pieceOfRun(k: number, i: number): number {
-    const l = k - this.first
-    return this.#chunk ? this.#pieceOfRun[this.#pieceStarts[l] + i / 3] : l
+    const l = k - this.first, starts = this.#pieceStarts
+    return starts ? starts[l] + (this.#oddAt(l)?.pieceOfRun(l, i / 3) ?? 0) : l
   }
 
   #box(l: number, spans: BandSpans): void {
@@ -278,7 +266,7 @@ export class Section {
     if (this.#upright !== undefined) return this.#upright
     let top = this.layers - 1
     while (top > 0 && this.pixels[top] === 0) top--
-    let all = this.first === 0 && !this.#chunk && this.pixels[0] > 0
+    let all = this.first === 0 && this.#odd.length === 0 && this.pixels[0] > 0
     for (let l = 1; all && l <= top; l++) all = this.overlap[l] > 0
     return (this.#upright = all)
   }
@@ -318,7 +306,8 @@ export class Section {
   /** Marks where the section comes within a pixel of the model, in a layer or the ones next to it, or stands in an enclosed space of it. */
   meetModel(model: BandedBody, graph: LayerGraph, shutAt: (k: number, row: number, pixel: number) => boolean): void {
     if (this.layers === 0) return
-    const layersOfModel = model.frame.layerCount
+    const layersOfModel = model.frame.layerCount, bounds = this.#runBounds
+    let same = false, above = false
     for (let l = 0; l < this.layers; l++) {
       if (this.pixels[l] === 0) continue
       const k = this.first + l
@@ -327,9 +316,10 @@ export class Section {
         this.#mark(l + 1, BY_SPACE)
       }
       // a pair of layers is marked at its upper one
-      const below = k > 0 && k - 1 < layersOfModel && this.#touches(k, model, k - 1)
-      const same = k < layersOfModel && this.#touches(k, model, k)
-      const above = k + 1 < layersOfModel && this.#touches(k, model, k + 1)
+      const alike = l > 0 && bounds[2 * l] === bounds[2 * l - 2] && bounds[2 * l + 1] === bounds[2 * l - 1], below = alike ? same : k > 0 && k - 1 < layersOfModel && this.#touches(k, model, k - 1)
+      // what is as the layer below touches what that one touched
+      same = alike ? above : k < layersOfModel && this.#touches(k, model, k)
+      above = k + 1 < layersOfModel && this.#touches(k, model, k + 1)
       if (below || same) this.#mark(l, BY_MODEL)
       if (same || above) this.#mark(l + 1, BY_MODEL)
     }
