@@ -1,7 +1,7 @@
 import RBush from 'rbush'
 import { leastDiameter } from '../forest'
-import { between, distance, dot, sub, type Vec3 } from '../mesh'
-import { braceBetween, rowsOfBraces, type Joint, type PlanDraft, type PlanIndex, type Structure, type Surface } from '../stilts'
+import { between, distance, type Vec3 } from '../mesh'
+import { braceBetween, GAP_FLOOR_MM, rowsOfBraces, type Joint, type PlanDraft, type PlanIndex, type Structure, type Surface } from '../stilts'
 import { barStiffness, barVolume, eased, type MovingPlace, type Swaying } from './swaying'
 
 /** A strut is so long at least and at the most, mm, and rises by this at least, as its tangent: 35°. */
@@ -47,7 +47,10 @@ export class StrutMaker {
 
   /** Puts a strut between two places, if there is room for one as thick as that. */
   put(lower: Joint, upper: Joint, thickMm: number): boolean {
-    const { index } = this.#draft, but = new Set([upper, lower].flatMap(j => meetingAt(index, j))), brace = braceBetween(this.#surface, lower, upper, thickMm, { field: this.#draft.clearance.field(this.#part), limitMm: this.#webMm, but })
+    const { index } = this.#draft, leastMm = (thickMm * SHARE_OF_WANTED) / 2
+    // most find no room beside the part, which is told soonest
+    if (this.#surface.gapOfBeam(lower.at, upper.at, leastMm, leastMm, GAP_FLOOR_MM, GAP_FLOOR_MM) < GAP_FLOOR_MM) return false
+    const but = new Set([upper, lower].flatMap(j => meetingAt(index, j))), brace = braceBetween(this.#surface, lower, upper, thickMm, { field: this.#draft.clearance.field(this.#part), limitMm: this.#webMm, but })
     if (!brace.ok || brace.diameterMm < thickMm * SHARE_OF_WANTED) return false
     this.#draft.put(rowsOfBraces(index, [brace]))
     return true
@@ -114,7 +117,8 @@ export function meetingAt(index: PlanIndex, { host, at }: Joint): string[] {
     return from && to && offSegment(at, from.at, to.at) < MEETS_MM
   })
 }
-function offSegment(p: Vec3, a: Vec3, b: Vec3): number {
-  const d = sub(b, a), square = dot(d, d), t = square > 0 ? Math.max(0, Math.min(1, dot(sub(p, a), d) / square)) : 0
-  return distance(p, between(a, b, t))
+function offSegment([x, y, z]: Vec3, [ax, ay, az]: Vec3, [bx, by, bz]: Vec3): number {
+  const dx = bx - ax, dy = by - ay, dz = bz - az, square = dx * dx + dy * dy + dz * dz, t = square > 0 ? Math.max(0, Math.min(1, ((x - ax) * dx + (y - ay) * dy + (z - az) * dz) / square)) : 0
+  const px = x - ax - t * dx, py = y - ay - t * dy, pz = z - az - t * dz
+  return Math.sqrt(px * px + py * py + pz * pz)
 }
