@@ -101,7 +101,7 @@ export class ModelScan {
     this.#reach = new ReachRun(this.#banded, raster, settings)
   }
 
-  /** Takes the supports for the next run, one closed solid each, standing as the model does. */
+  /** Takes the supports for the next run, standing as the model does: closed solids, which may overlap where they meet. The simpler each is, the sooner they are scanned. */
   setStilts(solids: Mesh | readonly Mesh[] | null): void {
     this.#solids = solids === null ? [] : Array.isArray(solids) ? solids : [solids as Mesh]
     this.#moved = true

@@ -16,7 +16,7 @@ const BY_SHAPE = 1, BY_MODEL = 2, BY_OTHERS = 4, BY_SPACE = 8
 export const FREE = 1, ENTANGLED = 2, MEETS_MODEL = 4
 
 /**
- * One support layer by layer: its pixels, and where it stands by itself. In such layers nothing else is within a pixel of it, in
+ * One solid of the supports layer by layer: its pixels, and where it stands by itself. In such layers nothing else is within a pixel of it, in
  * the layer or the ones next to it, so that it changes counts but nothing of what touches what.
  */
 export class Section {
