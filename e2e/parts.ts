@@ -41,6 +41,11 @@ export function table(): Uint8Array {
   return writeStl(joinMeshes([box([-1.5, -1.5, 0], [1.5, 1.5, 8]), box([-6, -5, 8], [6, 5, 9.5]), sphere([4.5, 0, 5.5], 1.2, 24), box([4.2, -0.3, 6], [4.8, 0.3, 8.2])]), 'table')
 }
 
+/** A broad roof on one leg: so much hangs that a plan for it takes a while. */
+export function pavilion(): Uint8Array {
+  return writeStl(joinMeshes([box([-1.5, -1.5, 0], [1.5, 1.5, 8]), box([-24, -20, 8], [24, 20, 9.5])]), 'pavilion')
+}
+
 /** Three walls around a room that is open to the right, with a floor of film: by itself it lets resin and air through. */
 export function stall(): Uint8Array {
   return writeStl(joinMeshes([box([-10, -8, 0], [10, -6, 12]), box([-10, -6, 0], [-8, 6, 12]), box([-10, 6, 0], [10, 8, 12])]), 'stall')
