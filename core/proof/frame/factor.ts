@@ -111,8 +111,7 @@ export class FrameFactor {
    * @param cases how many loads there are, one after the other
    */
   solve(load: Float64Array, cases = 1): Float64Array {
-    const f = Float64Array.from(load), n = f.length / cases, motion = new Float64Array(f.length)
-    for (const [node, directions] of this.frame.held) for (let d = 0; d < SIZE; d++) if (directions & (1 << d)) for (let c = 0; c < cases; c++) f[c * n + SIZE * node + d] = 0
+    const f = this.frame.freeOf(load, cases), n = f.length / cases, motion = new Float64Array(f.length)
     for (const { node, neighbours, blocks } of this.#steps) {
       for (let c = 0; c < cases; c++) {
         const at = c * n

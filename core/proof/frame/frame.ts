@@ -47,10 +47,10 @@ export class Frame {
     return this.held.get(node) === ALL
   }
 
-  /** A load without what goes into held directions. */
-  freeOf(load: Float64Array): Float64Array {
-    const out = Float64Array.from(load)
-    for (const [node, directions] of this.held) for (let d = 0; d < SIZE; d++) if (directions & (1 << d)) out[SIZE * node + d] = 0
+  /** Loads, one after the other, without what goes into held directions. */
+  freeOf(load: Float64Array, cases = 1): Float64Array {
+    const out = Float64Array.from(load), n = load.length / cases
+    for (const [node, directions] of this.held) for (let d = 0; d < SIZE; d++) if (directions & (1 << d)) for (let c = 0; c < cases; c++) out[c * n + SIZE * node + d] = 0
     return out
   }
 

@@ -1,6 +1,6 @@
 import type { Vec3 } from '../../mesh'
 import { addTransposed, BLOCK } from '../frame/block'
-import { Grip } from './grip'
+import { Grip, LAST } from './grip'
 import type { Pieces } from './pieces'
 import type { SupportFrame } from './supports'
 
@@ -19,9 +19,6 @@ export interface HoldingEnd {
   readonly piece: number
   readonly presses: readonly (readonly [piece: number, blocks: Float64Array])[]
 }
-
-/** A layer above all others. */
-const LAST = Number.MAX_SAFE_INTEGER
 
 /** How the ends of a support resist being moved in some layers that follow each other. */
 class GripState {

@@ -7,7 +7,7 @@ import { resistanceOf, type SupportFrame } from './supports'
 /** A direction is held where it keeps this share of what it resists by itself. */
 export const LEAST_HELD = 1e-9
 /** A layer above all others. */
-const LAST = Number.MAX_SAFE_INTEGER
+export const LAST = Number.MAX_SAFE_INTEGER
 
 /** How the ends of one support frame that hold by now resist being moved, from the last layer down. */
 export class Grip {

@@ -1,7 +1,7 @@
 import type { Vec3 } from '../../mesh'
 import { carriedBy } from '../frame'
 import { addTimes, addTransposedTimes, BLOCK, invert, SIZE } from '../frame/block'
-import { Grip } from './grip'
+import { Grip, LAST } from './grip'
 import { LayerGrip, type HoldingEnd } from './grip-states'
 import { Group, isHeld, type ByPiece } from './group'
 import type { Pieces } from './pieces'
@@ -27,7 +27,7 @@ export class Holding {
   readonly #grips: readonly LayerGrip[]
   /** Of those of which ends were let go: how each pair of ends presses on each other. */
   readonly #exact = new Map<number, Grip>()
-  #layer = Number.MAX_SAFE_INTEGER
+  #layer = LAST
   #groups: ReadonlyMap<number, Group> | null = null
   #counts: ReadonlyMap<number, number> | null = null
   #ends: readonly HoldingEnd[] | null = null
