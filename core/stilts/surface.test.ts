@@ -1,11 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { OFF_LIMITS, PLAIN } from '../marks'
-import { cross, dot, sub, unit, type Vec3 } from '../mesh'
+import { boundsOf, cross, dot, sub, unit, type Vec3 } from '../mesh'
+import { bunnyMesh } from '../testing/bunny'
+import { between, random } from '../testing/random'
 import { box, joinMeshes, moved, reversed, sphere } from '../testing/shapes'
 import { gaugeOf } from './gauges'
 import { routeStilt, type NoRoute, type Route } from './route'
 import { seenFrom } from './seen'
-import { Surface, type SurfacePoint } from './surface'
+import { GAP_CEILING_MM, Surface, type SurfacePoint } from './surface'
 
 function allOf(steps: Generator<null, number[], void>): number[] {
   for (;;) {
@@ -135,5 +137,24 @@ describe('marks on the skin', () => {
     // behind the wall that stands on it
     expect(seenFrom(hooked, [-80, 0, 20], [top, under, side])).toEqual([false, false, false])
     expect(seenFrom(hooked, [80, 0, 20], [top, under, side])).toEqual([true, false, true])
+  })
+})
+
+describe('the gap between a beam and the skin', () => {
+  it('is that of the nearest point along it, told no farther than is asked for (random even beams around the bunny; closest points of three-mesh-bvh)', () => {
+    const surface = new Surface(bunnyMesh()), { min, max } = boundsOf(surface.faces.positions), r = random(7), point = (): Vec3 => [0, 1, 2].map(a => between(r, min[a] - 3, max[a] + 3)) as unknown as Vec3
+    for (let n = 0; n < 60; n++) {
+      const a = point(), b = point(), radius = between(r, 0.1, 1), steps = 400
+      let least = GAP_CEILING_MM
+      for (let i = 0; i <= steps; i++) {
+        const t = i / steps, at: Vec3 = [a[0] + t * (b[0] - a[0]), a[1] + t * (b[1] - a[1]), a[2] + t * (b[2] - a[2])]
+        least = Math.min(least, surface.distance(at, 20) - radius)
+      }
+      const gap = surface.gapOfBeam(a, b, radius, radius)
+      // between two samples a distance changes by half a step at the most
+      expect(gap).toBeLessThanOrEqual(least + 1e-9)
+      expect(gap).toBeGreaterThan(least - (Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])) / (2 * steps) - 1e-9)
+      expect(surface.gapOfBeam(a, b, radius, radius, -Infinity, 0.4)).toBeCloseTo(Math.min(gap, 0.4), 12)
+    }
   })
 })
