@@ -3,7 +3,7 @@ import { grown, headAt, leastDiameter, rowsOfTrees, slimSizes, type Growing, typ
 import type { Mesh, Vec3 } from '../mesh'
 import { normalToSource, toSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
-import { Clearance, gaugeOf, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfStilt, LEAST_RIM_MM, shaftOf, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Stilt, type StiltSizes, type Surface } from '../stilts'
+import { Clearance, gapVerdict, gaugeOf, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfStilt, LEAST_RIM_MM, shaftOf, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Branch, type NoRoute, type Route, type Stilt, type StiltShape, type StiltSizes, type Surface } from '../stilts'
 import { askedFor, type PlanAim } from './asked-for'
 import { besideWeak, type WeakTip } from './beside'
 import { covered, type Cover } from './cover'
@@ -174,21 +174,43 @@ function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, 
   const others: Others = { field: draft.clearance.field(part), limitMm: webMm }, number = draft.index.nextNumber(part)
   const near = (s: Stilt): number => s.path.slice(1).reduce((least, p) => (p[2] < point[2] ? Math.min(least, Math.hypot(p[0] - point[0], p[1] - point[1])) : least), Infinity)
   const hosts = draft.index.stiltsOf(part).map(s => ({ s, mm: near(s) })).filter(h => h.mm <= HOSTS_MM).sort((a, b) => a.mm - b.mm).slice(0, MOST_HOSTS).map(h => h.s)
-  // what keeps the gap of its gauge goes before what only comes through
-  for (const [gauge, tight] of [false, true].flatMap(t => wanted.map(g => [g, t] as const))) {
-    const sizes = slimSizes(gauge, role), anchored = { gauge: gauge.id, role, anchor: { point: toSource(surface, point as never), normal: [...normalToSource(surface, normal)] as [number, number, number] } }
-    const branch = hosts.length > 0 && options.branches ? routeBranch(surface, point, normal, gauge, hosts, { ...sizes, shaftFootDiameterMm: sizes.kneeDiameterMm }, others) : null
-    if (branch?.ok && branch.tight <= tight) {
-      const { tipShape, tipDiameterMm, penetrationMm, kneeDiameterMm } = branch.sizes
-      draft.put(rowsOfBranch(draft.index, shapeOfBranch({ ...anchored, own: { tipShape, tipDiameterMm, penetrationMm, kneeDiameterMm } }, branch), branch.joint, number))
-      return true
+  const keepsClear = (shape: StiltShape, gauge: Gauge): boolean => gapVerdict(surface, shape, gauge) === null, finest = wanted[wanted.length - 1]
+  const ways = [...wanted.map(gauge => ({ gauge, sizes: slimSizes(gauge, role) })), ...(finest ? [{ gauge: finest, sizes: thinSizes(slimSizes(finest, role)) }] : [])].map(way => {
+    const anchored = { gauge: way.gauge.id, role, anchor: { point: toSource(surface, point as never), normal: [...normalToSource(surface, normal)] as [number, number, number] } }
+    let branch: Branch | NoRoute | null | undefined, shaft: { readonly route: Route | NoRoute; readonly own: StiltSizes } | undefined
+    return {
+      branched: (tight: boolean): boolean => {
+        branch ??= hosts.length > 0 && options.branches ? routeBranch(surface, point, normal, way.gauge, hosts, { ...way.sizes, shaftFootDiameterMm: way.sizes.kneeDiameterMm }, others) : null
+        if (!branch?.ok || branch.tight !== tight) return false
+        const { tipShape, tipDiameterMm, penetrationMm, kneeDiameterMm } = branch.sizes, shape = shapeOfBranch({ ...anchored, own: { tipShape, tipDiameterMm, penetrationMm, kneeDiameterMm } }, branch)
+        if (tight && !keepsClear(shape, way.gauge)) return false
+        draft.put(rowsOfBranch(draft.index, shape, branch.joint, number))
+        return true
+      },
+      stood: (tight: boolean): boolean => {
+        shaft ??= shaftFor(surface, point, normal, way.gauge, plate, way.sizes, others)
+        const { route, own: { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } } = shaft
+        if (!route.ok || route.tight !== tight || (route.foot === 'model' && !options.sticks)) return false
+        const shape = shapeOfRoute(surface, way.gauge, role, route, normal)
+        if (tight && !keepsClear(shape, way.gauge)) return false
+        draft.put(rowsOfStilt({ ...shape, own: route.foot === 'plate' ? { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } : { tipDiameterMm, kneeDiameterMm } }, { part, number }))
+        return true
+      },
     }
-    const thin = routeStilt(surface, point, normal, gauge, plate, sizes, others), thick = thin.ok && stoutSizes(sizes, shaftOf(thin.path).lengthMm), stout = thick ? routeStilt(surface, point, normal, gauge, plate, thick, others) : thin
-    const [route, own] = thick && stout.ok && stout.tight <= tight ? [stout, thick] : [thin, sizes]
-    if (!route.ok || route.tight > tight || (route.foot === 'model' && !options.sticks)) continue
-    const { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } = own
-    draft.put(rowsOfStilt({ ...shapeOfRoute(surface, gauge, role, route, normal), own: route.foot === 'plate' ? { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } : { tipDiameterMm, kneeDiameterMm } }, { part, number }))
-    return true
-  }
-  return false
+  })
+  // what keeps the gap of its gauge all along goes before what only has it below its cone; what comes nearer than that is left
+  return [false, true].some(tight => ways.some(way => way.branched(tight) || way.stood(tight)))
+}
+
+/** A shaft of its own, as thick as its length asks for if there is room for that. */
+function shaftFor(surface: Surface, point: Vec3, normal: Vec3, gauge: Gauge, plate: Plate, sizes: StiltSizes, others: Others): { readonly route: Route | NoRoute; readonly own: StiltSizes } {
+  const thin = routeStilt(surface, point, normal, gauge, plate, sizes, others), thick = thin.ok && stoutSizes(sizes, shaftOf(thin.path).lengthMm), stout = thick ? routeStilt(surface, point, normal, gauge, plate, thick, others) : thin
+  return thick && stout.ok && (!stout.tight || !thin.ok || thin.tight) ? { route: stout, own: thick } : { route: thin, own: sizes }
+}
+
+/** A shaft that passes where the finest gauge has no room: so many times as thick as its own, and no thinner than that, mm. */
+const THIN = 0.7, THINNEST_MM = 0.35
+function thinSizes(sizes: StiltSizes): StiltSizes {
+  const kneeDiameterMm = Math.max(THINNEST_MM, sizes.tipDiameterMm, THIN * sizes.kneeDiameterMm)
+  return { ...sizes, kneeDiameterMm, shaftFootDiameterMm: Math.max(kneeDiameterMm, THIN * sizes.shaftFootDiameterMm) }
 }

@@ -1,6 +1,6 @@
 import { leastDiameter, type Room } from '../forest'
 import type { Vec3 } from '../mesh'
-import { FEET_APART_MM, gaugeOf, GAP_FLOOR_MM, LEAST_RIM_MM, onPlate, rowsOfProp, sizesOf, type Joint, type PlanDraft, type Plate, type Prop, type Surface } from '../stilts'
+import { FEET_APART_MM, gaugeOf, GAP_FLOOR_MM, LEAST_RIM_MM, onPlate, placeNow, rowsOfProp, sizesOf, type Joint, type PlanDraft, type Plate, type Prop, type Surface } from '../stilts'
 import type { Gauge } from '../contract'
 import { meetingAt } from './struts'
 import { barStiffness, barVolume, eased, type MovingPlace, type Swaying } from './swaying'
@@ -28,8 +28,8 @@ export function legUnder(surface: Surface, room: Room, draft: PlanDraft, part: s
     if (piece.times < LEGS_FROM) continue
     const field = draft.clearance.field(part), feet = [...draft.index.nodes.values()].flatMap(n => (n.kind === 'foot' && n.part === part && n.on.kind === 'plate' ? [n.at] : []))
     for (const leg of legsFor(places, i, piece, of.modulusNMm2).slice(0, MOST_TRIED)) {
-      const prop = propOf(surface, room, leg, of.gauges, of.plate, feet)
-      if (!prop || field.isNear([beamOf(prop)], of.webMm, new Set(meetingAt(draft.index, leg.joint)))) continue
+      const prop = propOf(surface, room, { ...leg, joint: placeNow(draft.index, leg.joint) }, of.gauges, of.plate, feet)
+      if (!prop || field.isNear([beamOf(prop)], of.webMm, new Set(meetingAt(draft.index, prop.at)))) continue
       draft.put(rowsOfProp(draft.index, prop))
       return true
     }

@@ -1,7 +1,7 @@
 import RBush from 'rbush'
 import { leastDiameter } from '../forest'
 import { between, distance, type Vec3 } from '../mesh'
-import { braceBetween, GAP_FLOOR_MM, rowsOfBraces, type Joint, type PlanDraft, type PlanIndex, type Structure, type Surface } from '../stilts'
+import { braceBetween, GAP_FLOOR_MM, placeNow, rowsOfBraces, type Joint, type PlanDraft, type PlanIndex, type Structure, type Surface } from '../stilts'
 import { barStiffness, barVolume, eased, type MovingPlace, type Swaying } from './swaying'
 
 /** A strut is so long at least and at the most, mm, and rises by this at least, as its tangent: 35°. */
@@ -46,8 +46,9 @@ export class StrutMaker {
   }
 
   /** Puts a strut between two places, if there is room for one as thick as that. */
-  put(lower: Joint, upper: Joint, thickMm: number): boolean {
-    const { index } = this.#draft, leastMm = (thickMm * SHARE_OF_WANTED) / 2
+  put(from: Joint, to: Joint, thickMm: number): boolean {
+    // where it would really end: what was put in since may have moved that
+    const { index } = this.#draft, lower = placeNow(index, from), upper = placeNow(index, to), leastMm = (thickMm * SHARE_OF_WANTED) / 2
     // most find no room beside the part, which is told soonest
     if (this.#surface.gapOfBeam(lower.at, upper.at, leastMm, leastMm, GAP_FLOOR_MM, GAP_FLOOR_MM) < GAP_FLOOR_MM) return false
     const but = new Set([upper, lower].flatMap(j => meetingAt(index, j))), brace = braceBetween(this.#surface, lower, upper, thickMm, { field: this.#draft.clearance.field(this.#part), limitMm: this.#webMm, but })

@@ -1,9 +1,9 @@
 import type { FootNode, Gauge, PlanBeam, PlanNode, TipNode } from '../contract'
 import { degrees, distance, radians } from '../mesh'
-import { GAP_FLOOR_MM, Clearance, gapOfCone, gapOfLeg, gapsOfPath, gaugeFor, LEAST_RIM_MM, neckOf, type Beam, type PlanIndex, type PlanRows, type Stilt, type Surface } from '../stilts'
+import { beamsOfShape, GAP_FLOOR_MM, Clearance, gapOfCone, gapOfLeg, gapVerdict, gaugeFor, LEAST_RIM_MM, neckOf, type Beam, type PlanIndex, type PlanRows, type Stilt, type StiltSizes, type Surface } from '../stilts'
 
 /** A tip is never thicker than that, mm, and its cone opens by this at least. */
-const THICKEST_TIP_MM = 1.2, OPENS = 1.25
+const THICKEST_TIP_MM = 1.6, OPENS = 1.25
 /** No cone opens by more than this to each side, degrees: wider ones grow into each other, and are no stiffer at their tips. */
 const CONE_DEG = 18
 /** No shaft is thicker than that, mm. */
@@ -14,13 +14,15 @@ const MOST_STEP_MM = 0.2
 const SIDES_DEG = 12, LEANS_DEG = 44
 /** What grows keeps so much more than the gap of its gauge, mm. */
 const GAP_SPARE_MM = 0.02
+/** Where something has no room for all that it should grow by, it grows by the first of these shares that it has room for. */
+const STEPS = [1, 0.75, 0.5, 0.25]
 
 /** The room that beams have to grow. */
 export interface Space {
-  /** Whether a beam of the plan keeps clear of the part and of all that it does not hang together with, as thick as it is to be. */
-  hasRoom(beam: PlanBeam): boolean
-  /** Whether a stick from the part to the part keeps clear of it with such a knee. */
-  hasRoomAsStick(stick: Stilt, kneeMm: number): boolean
+  /** Whether a beam of the plan keeps clear of the part and of all that it does not hang together with, as thick as it is to be. @param tip what it is to begin at, where that changes as well */
+  hasRoom(beam: PlanBeam, tip?: TipNode['fitted']): boolean
+  /** Whether a stick from the part to the part keeps clear of all with such sizes; what is so short that it fuses with its faces does of those. */
+  hasRoomAsStick(stick: Stilt, sizes: Pick<StiltSizes, 'tipDiameterMm' | 'kneeDiameterMm'>): boolean
   /** Takes the room of a beam that grew. */
   take(beam: PlanBeam): void
 }
@@ -32,13 +34,13 @@ export function roomAround(surface: Surface, index: PlanIndex, part: string, gau
     const a = index.nodes.get(from) as PlanNode, b = index.nodes.get(to) as PlanNode
     return { from: a.at, to: b.kind === 'foot' && b.on.kind === 'plate' ? [b.at[0], b.at[1], b.fitted.footHeightMm] : b.at, fromRadius: fromDiameterMm / 2, toRadius: toDiameterMm / 2 }
   }
-  const hasRoom = (beam: PlanBeam): boolean => {
+  const hasRoom: Space['hasRoom'] = (beam, tip) => {
     const { from, to, fromDiameterMm, toDiameterMm } = beam, solid = solidOf(beam), a = index.nodes.get(from) as PlanNode, b = index.nodes.get(to) as PlanNode, structure = index.structureAt(from), key = structure?.nodes[0] ?? from
     let but = own.get(key)
     if (!but) own.set(key, (but = new Set(structure?.nodes ?? [])))
     if (a.kind === 'tip') {
       // a cone comes near to the skin that it touches
-      if (gapOfCone(surface, a.at, b.at, { ...a.fitted, kneeDiameterMm: toDiameterMm }, GAP_FLOOR_MM, GAP_FLOOR_MM) < GAP_FLOOR_MM) return false
+      if (gapOfCone(surface, a.at, b.at, { ...(tip ?? a.fitted), kneeDiameterMm: toDiameterMm }, GAP_FLOOR_MM, GAP_FLOOR_MM) < GAP_FLOOR_MM) return false
     } else if (b.kind === 'foot' && b.on.kind === 'model') {
       // the cone of a foot on the model is a tip of its own
       if (gapOfLeg(surface, a.at, b.at, fromDiameterMm, toDiameterMm) < GAP_FLOOR_MM) return false
@@ -48,7 +50,10 @@ export function roomAround(surface: Surface, index: PlanIndex, part: string, gau
     }
     return !field.isNear([solid], webMm, but)
   }
-  const hasRoomAsStick = (stick: Stilt, kneeDiameterMm: number): boolean => gapsOfPath(surface, { ...stick, sizes: { ...stick.sizes, kneeDiameterMm } }).shaftMm >= GAP_FLOOR_MM
+  const hasRoomAsStick: Space['hasRoomAsStick'] = (stick, sizes) => {
+    const wide = { ...stick, sizes: { ...stick.sizes, ...sizes } }
+    return gapVerdict(surface, wide, { gapMm: GAP_FLOOR_MM }) === null && !field.isNear(beamsOfShape(wide), webMm, new Set(index.structureAt(stick.id)?.nodes))
+  }
   return { hasRoom, hasRoomAsStick, take: beam => field.put(`wider ${beam.id}`, [{ owner: beam.from, beam: solidOf(beam) }]) }
 }
 
@@ -64,11 +69,11 @@ export interface Growth {
 /** The rows of what grows, and of what it leads to: on its way down nothing gets thinner all at once. */
 export function grownRows(index: PlanIndex, part: string, { tips, times: grow, least }: Growth, mostAt: (tip: string) => number, { hasRoom, hasRoomAsStick, take }: Space): PlanRows {
   const beams = new Map<string, PlanBeam>(), nodes = new Map<string, PlanNode>(), beamOf = (id: string): PlanBeam => beams.get(id) ?? (index.beams.get(id) as PlanBeam)
-  /** A beam as wide as it is wanted and there is room for, or half of that; as it is where there is not. */
+  /** A beam as wide as it is wanted, or as there is room for. */
   const wider = (id: string, fromMm: number, toMm: number): PlanBeam => {
     const b = beamOf(id), from = Math.min(THICKEST_MM, Math.max(b.fromDiameterMm, fromMm)), to = Math.min(THICKEST_MM, Math.max(b.toDiameterMm, toMm))
     if (from <= b.fromDiameterMm + 1e-6 && to <= b.toDiameterMm + 1e-6) return b
-    return [1, 0.5].map((share): PlanBeam => ({ ...b, fromDiameterMm: b.fromDiameterMm + share * (from - b.fromDiameterMm), toDiameterMm: b.toDiameterMm + share * (to - b.toDiameterMm) })).find(hasRoom) ?? b
+    return STEPS.map((share): PlanBeam => ({ ...b, fromDiameterMm: b.fromDiameterMm + share * (from - b.fromDiameterMm), toDiameterMm: b.toDiameterMm + share * (to - b.toDiameterMm) })).find(wide => hasRoom(wide)) ?? b
   }
   const widen = (id: string, fromMm: number, toMm: number): void => {
     const now = wider(id, fromMm, toMm)
@@ -86,8 +91,16 @@ export function grownRows(index: PlanIndex, part: string, { tips, times: grow, l
   const asked = grow.size + tips.size + least.size > 0
   for (const stilt of index.stiltsOf(part)) {
     const tip = (nodes.get(stilt.nodes[0]) ?? index.nodes.get(stilt.nodes[0])) as TipNode, [cone] = stilt.beams, own = grow.get(cone) ?? 1, times = tips.get(tip.id) ?? 1
-    const tipMm = times > 1 ? Math.max(tip.fitted.tipDiameterMm, Math.min(tip.fitted.tipDiameterMm * times, THICKEST_TIP_MM, mostAt(tip.id))) : tip.fitted.tipDiameterMm, nowMm = tip.fitted.kneeDiameterMm
-    const wantedMm = Math.max(nowMm, Math.min(THICKEST_MM, Math.max(nowMm * own, tipMm * OPENS), tipMm + opensBy(beamOf(cone)))), roomMm = [wantedMm, (wantedMm + nowMm) / 2].find(mm => hasRoom({ ...beamOf(cone), toDiameterMm: mm }) && (stilt.foot !== 'model' || mm <= nowMm || hasRoomAsStick(stilt, mm))) ?? nowMm
+    const { tipDiameterMm: nowTipMm, kneeDiameterMm: nowMm } = tip.fitted, wantedTipMm = times > 1 ? Math.max(nowTipMm, Math.min(nowTipMm * times, THICKEST_TIP_MM, mostAt(tip.id))) : nowTipMm
+    const fits = (tipDiameterMm: number, kneeDiameterMm: number): boolean => {
+      const sizes = { ...tip.fitted, tipDiameterMm, kneeDiameterMm }
+      return stilt.foot === 'model' ? hasRoomAsStick(stilt, sizes) : hasRoom({ ...beamOf(cone), fromDiameterMm: neckOf(sizes), toDiameterMm: kneeDiameterMm }, sizes)
+    }
+    // a tip that grows goes before its knee, each as far as there is room
+    const [tipMm, roomMm] = [...(wantedTipMm > nowTipMm ? STEPS : []), 0].map(share => nowTipMm + share * (wantedTipMm - nowTipMm)).flatMap(mm => {
+      const kneeMm = Math.max(nowMm, Math.min(THICKEST_MM, Math.max(nowMm * own, mm * OPENS), mm + opensBy(beamOf(cone))))
+      return [kneeMm, (kneeMm + nowMm) / 2].map(knee => [mm, knee] as const)
+    }).find(([mm, knee]) => (mm <= nowTipMm && knee <= nowMm) || fits(mm, knee)) ?? [nowTipMm, nowMm]
     const way = stilt.beams.slice(1, stilt.foot === 'model' ? -1 : undefined), wants: { readonly id: string; readonly fromMm: number; readonly toMm: number }[] = []
     // on the way down nothing gets thinner all at once
     let above = roomMm

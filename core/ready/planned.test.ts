@@ -6,7 +6,7 @@ import type { PlanAim } from '../plan'
 import { AS_IS } from '../pose'
 import { solidsOfPart, stiltSolids } from '../raft'
 import { ModelScan } from '../scan'
-import { Clearance, GAUGES, gaugeOf, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, Surface } from '../stilts'
+import { Clearance, GAUGES, gapVerdict, gaugeFor, gaugeOf, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, Surface } from '../stilts'
 import { box, curtain, sphere } from '../testing/shapes'
 import { makeReady, measuresOf, planned, type Ready, type ToReady } from './index'
 
@@ -53,6 +53,13 @@ describe('a planned part', () => {
     expect(m.resinMm3).toBeLessThan(resin(forest))
     expect(m.resinMm3).toBeGreaterThan(resin(forest) * 0.5)
     expect(m.tipsBySize.reduce((sum, t) => sum + t.count, 0)).toBe(forest.proven.index.stiltsOf('part').length)
+  })
+  it('keeps the gaps of its gauges where it goes through a grate', () => {
+    const layer = (along: boolean, z: number): Mesh[] => [0, 1, 2, 3, 4].map(i => (along ? box([-8, 2 * i, z], [8, 2 * i + 0.6, z + 0.6]) : box([-7 + 3 * i, -0.5, z], [-6.4 + 3 * i, 10, z + 0.6])))
+    const { notHeld, proven: { index, surface } } = plan(joinMeshes([...layer(true, 8), ...layer(false, 10.2)]))
+    expect(notHeld).toEqual([])
+    expect(index.stiltsOf('part').flatMap(s => gapVerdict(surface, s, gaugeFor(s, GAUGES), index.diametersOf(s)) ?? [])).toEqual([])
+    expect(new Clearance(index).nearer('part', DEFAULT_RESIN.webMm)).toEqual([])
   })
   it('is scanned tube by tube as it is in one piece', () => {
     const { proven: { index } } = plan(table), found = [solidsOfPart(index, 'part', NO_RAFT), stiltSolids(index, 'part')].map(solids => {

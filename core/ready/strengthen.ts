@@ -1,3 +1,4 @@
+import type { PlanBeam } from '../contract'
 import { loadedBy, type Loaded, type Proven } from '../proof'
 import { thicknessAt, type PlanDraft, type PlanIndex } from '../stilts'
 import { grownRows, roomAround } from './grown-rows'
@@ -34,7 +35,7 @@ interface Strengthening {
  * @param draft the plan, which is changed
  * @param mine whether a row may be changed
  */
-export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: Pick<PlanDraft, 'index' | 'put' | 'drop'>, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true, like }: Strengthening = {}): Generator<string, Loaded, void> {
+export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: Pick<PlanDraft, 'index' | 'clearance' | 'put' | 'drop'>, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true, like }: Strengthening = {}): Generator<string, Loaded, void> {
   const { resin, surface, part } = of, limit = 1 / resin.margin
   let loaded = yield* loadedBy({ ...of, index: draft.index }, like), stalled = 0, whole = !like, letGo = false
   /** By how much all is over, and all that sways: the least so far. */
@@ -75,7 +76,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     if (rows.nodes.length + rows.beams.length === 0) {
       const useless = letGo || !sway ? [] : overloadedBraces(loaded, draft.index, limit).filter(mine)
       if (useless.length === 0) break
-      draft.drop([], useless)
+      letGoOf(draft, useless, part, resin.webMm)
       letGo = true
       stalled = 0
       before = NOTHING_YET
@@ -84,6 +85,18 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     whole = false
   }
   return whole || !sway ? loaded : yield* loadedBy({ ...of, index: draft.index })
+}
+
+/** Takes braces out, but those without which stilts that are nearer to each other than they may be would not hang together any more. */
+function letGoOf(draft: Pick<PlanDraft, 'index' | 'clearance' | 'put' | 'drop'>, braces: readonly string[], part: string, webMm: number): void {
+  let near = draft.clearance.nearer(part, webMm).length
+  for (const id of braces) {
+    const brace = draft.index.beams.get(id) as PlanBeam
+    draft.drop([], [id])
+    const now = draft.clearance.nearer(part, webMm).length
+    if (now > near) draft.put({ beams: [brace] })
+    else near = now
+  }
 }
 
 /** Braces between joints that would bend, or bend out, under what they bear. */

@@ -23,7 +23,7 @@ export { fitOfPlan, readPlan, recipeOfPlan, type PlanTarget, type ReadPlan } fro
 export { CARRIES_FROM_MM, proposeGauge, type ProposedGauge } from './propose'
 export { gapVerdict, hasCutterRoom, judgeStilt, judgeTips, thicknessAt, type Judging } from './judge'
 export { forcedRoute } from './force'
-export { heightsOf, jointInto, placeAtHeight, placeNear, placesOn, SAME_JOINT_MM, type Joint } from './joint'
+export { heightsOf, jointInto, placeAtHeight, placeNear, placeNow, placesOn, SAME_JOINT_MM, type Joint } from './joint'
 export { takeJointAway } from './tidy'
 export { branchLeanLimit, branchSizes, BRANCH_REACH_MM, LEAST_RISE_DEG, routeBranch, rowsOfBranch, shapeOfBranch, type Branch } from './branch'
 export { seenFrom } from './seen'

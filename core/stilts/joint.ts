@@ -89,6 +89,13 @@ export function heightsOf(host: Stilt): readonly [number, number] | null {
   return ends.length > 0 ? [Math.min(...ends), Math.max(...ends)] : null
 }
 
+/** A place as a stilt is by now: where it was changed since, the nearest place of it; and the joint or knee that is there already, if there is one. */
+export function placeNow(index: PlanIndex, joint: Joint): Joint {
+  const now = index.stilt(joint.host.id), place = now && now !== joint.host ? (placeNear(now, joint.at) ?? joint) : joint, beam = index.beams.get(place.host.beams[place.segment])
+  const there = beam && [index.nodes.get(beam.from), index.nodes.get(beam.to)].find(n => n && n.kind !== 'tip' && n.kind !== 'foot' && distance(n.at, place.at) < SAME_JOINT_MM)
+  return there ? { ...place, at: there.at } : place
+}
+
 /** A joint that was put in, or was there already. */
 export interface PutJoint {
   readonly id: string
@@ -103,7 +110,7 @@ export interface PutJoint {
 export function jointsInto(index: PlanIndex, places: readonly Joint[]): PlanRows & { readonly joints: readonly PutJoint[] } {
   const byBeam = new Map<string, { readonly place: Joint; readonly i: number }[]>(), joints: PutJoint[] = []
   places.forEach((joint, i) => {
-    const now = index.stilt(joint.host.id), place = now && now !== joint.host ? (placeNear(now, joint.at) ?? joint) : joint, id = place.host.beams[place.segment], list = byBeam.get(id)
+    const place = placeNow(index, joint), id = place.host.beams[place.segment], list = byBeam.get(id)
     if (list) list.push({ place, i })
     else byBeam.set(id, [{ place, i }])
   })

@@ -5,7 +5,7 @@ import { add, cross, distance, leanOf, scale, sub, unit, type Vec3 } from '../me
 import { normalFromSource } from '../pose'
 import { contactOf, slantOf } from './contact'
 import { GAP_FLOOR_MM } from './gauges'
-import { gapsOfPath } from './route'
+import { BEAD_MM, gapsOfPath } from './route'
 import { shaftOf, type Stilt, type StiltShape } from './stilt'
 import type { Surface } from './surface'
 
@@ -20,8 +20,6 @@ export interface Judging {
 
 /** A lean over its limit by less than this is as good as within it, degrees. */
 const LEAN_SLACK_DEG = 0.5
-/** Two faces this near hold a bead between them, which fuses with both anyway, mm. */
-const BEAD_MM = 1
 
 /** Places under a tip, by its radius. */
 const AROUND = [[1, 0], [-1, 0], [0, 1], [0, -1]] as const

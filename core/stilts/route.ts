@@ -339,6 +339,11 @@ function gapOfStick(surface: Surface, tip: Vec3, foot: Vec3, sizes: StiltSizes):
   return gap
 }
 
+/** Two faces this near hold a bead between them, which fuses with both anyway, mm. */
+export const BEAD_MM = 1
+/** What is made thinner to keep a gap keeps it by this, mm. */
+const THINNER_BY_MM = 0.001
+
 /** A stick of a direction between a tip and where it lands; null where it comes too near to the part. */
 export function stickBetween(surface: Surface, tip: Vec3, landing: SurfacePoint, d: Vec3, gauge: Gauge, { onModel, ...wanted }: WantedSizes): Route | null {
   const foot = landing.point
@@ -351,8 +356,10 @@ export function stickBetween(surface: Surface, tip: Vec3, landing: SurfacePoint,
   const at = (s: number): Vec3 => [tip[0] + d[0] * s, tip[1] + d[1] * s, tip[2] + d[2] * s]
   const fitted = fitPenetration(surface, tip, d, { ...wanted, coneLengthMm: cone })
   const footPenetrationMm = Math.min(deepest, PENETRATION_SHARE * surface.thickness(foot, d))
-  const sizes: StiltSizes = { ...fitted, kneeDiameterMm: middle, shaftFootDiameterMm: lowest, footDiameterMm: footDiameter, footHeightMm: cone, footPenetrationMm }
-  const gapMm = gapOfStick(surface, tip, foot, sizes)
+  const withShaft = (shaftMm: number): StiltSizes => ({ ...fitted, kneeDiameterMm: Math.min(shaftMm, middle), shaftFootDiameterMm: onModel ? lowest : Math.min(shaftMm, lowest), footDiameterMm: footDiameter, footHeightMm: cone, footPenetrationMm })
+  const wide = withShaft(middle), wideGapMm = gapOfStick(surface, tip, foot, wide)
+  // where it comes too near as thick as that, it is as thin as keeps the gap, though no thinner than its ends
+  const sizes = wideGapMm >= GAP_FLOOR_MM || length <= BEAD_MM ? wide : withShaft(Math.max(wanted.tipDiameterMm, footDiameter, middle - 2 * (GAP_FLOOR_MM - wideGapMm) - THINNER_BY_MM)), gapMm = sizes === wide ? wideGapMm : gapOfStick(surface, tip, foot, sizes)
   // in a crevice both ends fuse with their faces anyway; a longer stick must not run along the model
   if (length > CREVICE_MM && gapMm < (length < 2 * TIP_LEFT_OUT_MM + 1 ? 0.02 : GAP_FLOOR_MM)) return null
   const path = [tip, at(cone), at(length - cone), foot]

@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { OFF_LIMITS } from '../marks'
 import { distance, joinMeshes, type Vec3 } from '../mesh'
 import { box } from '../testing/shapes'
-import { gaugeOf, pickedStick, shapeOfRoute, solidOfStilt, Surface } from './index'
+import { GAP_FLOOR_MM, gaugeOf, pickedStick, shapeOfRoute, sizesOf, solidOfStilt, Surface, type StiltSizes } from './index'
+import { stickBetween } from './route'
 
 const wasm = await Module()
 wasm.setup()
@@ -32,6 +33,18 @@ describe('a stick between two picked points', () => {
       expect(Math.max(...zs) - Math.min(...zs)).toBeGreaterThan(10 + 0.9 * (shape.sizes.penetrationMm + shape.sizes.footPenetrationMm) * Math.cos(0.2))
       expect(distance(shape.path[0], shape.path[3])).toBeCloseTo(Math.hypot(2, 10), 6)
     }
+  })
+  it('is thinner where it would come too near to its faces, though no thinner than its ends', () => {
+    // faces so near that a stick of the usual thickness keeps less than the gap from them
+    const near = new Surface(joinMeshes([box([-5, -5, 0], [5, 5, 3]), box([-5, -5, 4.4], [5, 5, 6])])), of = (skin: Surface, heightMm: number): Pick<StiltSizes, 'kneeDiameterMm' | 'tipDiameterMm'> & { readonly gapMm: number } => {
+      const route = stickBetween(skin, [0, 0, 3 + heightMm], { point: [0, 0, 3], normal: [0, 0, 1], face: 0, distanceMm: heightMm }, [0, 0, -1], light, sizesOf(light))
+      if (!route) throw new Error('It does not stand.')
+      return { ...route.sizes, gapMm: route.gapMm }
+    }
+    const thin = of(near, 1.4), usual = of(surface, 10)
+    expect(thin.kneeDiameterMm).toBeLessThan(usual.kneeDiameterMm)
+    expect(thin.kneeDiameterMm).toBeGreaterThanOrEqual(thin.tipDiameterMm)
+    expect(thin.gapMm).toBeGreaterThanOrEqual(GAP_FLOOR_MM - 1e-6)
   })
   it('says why not: too flat, into the part, along the skin, in the way, at one place, off limits', () => {
     expect(refused(roof(0), floor(12))).toMatch(/would lean 50°; at most 45°/)

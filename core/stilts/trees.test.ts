@@ -1,12 +1,12 @@
 import fc from 'fast-check'
 import Module from 'manifold-3d'
 import { describe, expect, it } from 'vitest'
-import { applyChange, checkPlan, contentOf, listsOf, type Change, type JobContent } from '../contract'
+import { applyChange, checkPlan, contentOf, listsOf, type Change, type JobContent, type PlanBeam } from '../contract'
 import { degrees, distance, joinMeshes, type Mesh, type Vec3 } from '../mesh'
 import { standOf, toSource, UNSHAPED } from '../pose'
 import { jobRow, partRow } from '../testing/jobs'
 import { box } from '../testing/shapes'
-import { braceBetween, braceThese, changeOfStilts, gatherOnStem, gaugeOf, GAUGES, joinHigh, LEAST_RISE_DEG, moveNode, moveTip, neighboursOf, placeAtHeight, PlanDraft, PlanIndex, propUnder, regaugeStilt, reseatTrees, resizeStilt, routeBranch, rowsOfBrace, rowsOfBranch, rowsOfProp, routeStilt, shapeOfBranch, shapeOfRoute, slideBranch, solidOfStructure, Surface, type PlanRows, type Stilt } from './index'
+import { braceBetween, braceThese, changeOfStilts, gatherOnStem, gaugeOf, GAUGES, joinHigh, LEAST_RISE_DEG, moveNode, moveTip, neighboursOf, placeAtHeight, placeNow, PlanDraft, PlanIndex, propUnder, regaugeStilt, reseatTrees, resizeStilt, routeBranch, rowsOfBrace, rowsOfBraces, rowsOfBranch, rowsOfProp, routeStilt, shapeOfBranch, shapeOfRoute, slideBranch, solidOfStructure, Surface, type Joint, type PlanRows, type Stilt } from './index'
 
 const wasm = await Module()
 wasm.setup()
@@ -124,6 +124,17 @@ describe('braces', () => {
     expect([b.stilts().map(s => s.path.length), checkPlan(b.job.tables.nodes, b.job.tables.beams)]).toEqual([[5, 5], []])
     const [structure] = b.index.structures().values()
     expect(solid(solidOfStructure(b.index, structure)).status()).toBe('NoError')
+  })
+  it('end where a place is told to be by now, though stilts were changed since it was found', () => {
+    fc.assert(fc.property(fc.array(fc.tuple(fc.double({ min: 2, max: 15, noNaN: true }), fc.double({ min: 2, max: 15, noNaN: true })), { minLength: 2, maxLength: 6 }), heights => {
+      const b = bench(), [one, other] = [place(b, -15, 0), place(b, -9, 0)]
+      for (const [low, high] of heights) {
+        const lower = placeAtHeight(one, low) as Joint, upper = placeAtHeight(other, high) as Joint, ends = [lower, upper].map(j => placeNow(b.index, j).at), rows = rowsOfBraces(b.index, [{ diameterMm: 0.8, lower, upper }])
+        b.put(rows)
+        const brace = b.index.beams.get(rows.beams[rows.beams.length - 1].id) as PlanBeam
+        expect([brace.to, brace.from].map(id => b.index.nodes.get(id)?.at)).toEqual(ends)
+      }
+    }), { numRuns: 50 })
   })
   it('are made between neighbours only, in a line as well', () => {
     const b = bench(), row = [-20, -16, -12, -8].map(x => place(b, x, 0))
