@@ -52,16 +52,17 @@ describe('what is made thicker', () => {
     expect(below[1]).toBeCloseTo(1.4, 6)
   })
   it('has a tip as thick as its cone has room for beside the skin', () => {
-    const tip = gaugeOf('medium').tipDiameterMm, most = 1.6 * tip, tips = new Map<string, number>()
+    const tips = new Map<string, number>()
     const path: Vec3[] = [[0, 0, 20], [0, 0, 17], [0, 0, 0]], wide = (room: boolean): number => {
       const rows = rowsOfStilt(uprightShape(0, { gauge: 'medium', anchor: { point: path[0], normal: [0, 0, -1] }, path }), { part: 'part', number: 1 }), index = new PlanIndex(new Map(rows.nodes.map(n => [n.id, n])), new Map(rows.beams.map(b => [b.id, b])))
-      tips.set(index.stiltsOf('part')[0].id, 2)
+      const [{ id, sizes }] = index.stiltsOf('part'), most = 1.6 * sizes.tipDiameterMm
+      tips.set(id, 2)
       const [node] = grownRows(index, 'part', { ...NOTHING, tips }, () => Infinity, { ...ROOM, hasRoom: (_, as) => room || !as || as.tipDiameterMm <= most }).nodes
-      return node.kind === 'tip' ? node.fitted.tipDiameterMm : NaN
+      return node.kind === 'tip' ? node.fitted.tipDiameterMm / sizes.tipDiameterMm : NaN
     }
-    expect(wide(true)).toBeCloseTo(2 * tip, 6)
+    expect(wide(true)).toBeCloseTo(2, 6)
     // twice as thick has no room, and half of the way to that has
-    expect(wide(false)).toBeCloseTo(1.5 * tip, 6)
+    expect(wide(false)).toBeCloseTo(1.5, 6)
   })
   it('opens a cone by 18° to each side at the most', () => {
     const [cone] = grown(straight, beams => ({ times: new Map([[beams[0], 20]]) })), tip = gaugeOf('medium').tipDiameterMm
