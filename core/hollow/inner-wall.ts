@@ -33,8 +33,8 @@ export function innerWall(mesh: Mesh, wallMm: number, cellMm: number, { carrying
   for (let round = 0; round < MOST_ROUNDS; round++) {
     onProgress?.(0.7 + (0.3 * round) / MOST_ROUNDS)
     surface = surfaceOf(grid, cellMm, surface)
-    place(surface, tree, least, cellMm)
-    setBack(surface, tree, wallMm, SPARE_MM, cellMm)
+    place(surface, grid, tree, least, cellMm)
+    setBack(surface, grid, tree, wallMm, SPARE_MM, cellMm)
     const { segments } = findCrossings({ positions: Float32Array.from(surface.corners), triangles: round === 0 ? surface.triangles : nearWhatChanged(surface, cellMm) }, MOST_FILLED)
     if (segments.length === 0) break
     for (let i = 0; i < segments.length; i += 3) grid.fillAround(segments[i], segments[i + 1], segments[i + 2])

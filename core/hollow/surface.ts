@@ -14,6 +14,8 @@ export interface Surface {
   readonly directions: Float32Array
   /** 1 for corners that stand where the hollow was filled. */
   readonly filled: Uint8Array
+  /** By corner, the ball in which no skin was when it was looked at last: x, y, z and radius, mm; a radius of 0 before that. */
+  readonly balls: Float64Array
   /** A triangle of the tree near each corner. */
   readonly hints: Int32Array
   /** 1 for corners that are as they were before: their cell has not changed. */
@@ -78,17 +80,18 @@ export function surfaceOf(grid: WallGrid, cellMm: number, before: Surface | null
     }
   }
   // only now: faces are parted as they were before anything was placed
-  const directions = new Float32Array(corners.length), known = new Uint8Array(taken.length)
+  const directions = new Float32Array(corners.length), known = new Uint8Array(taken.length), balls = new Float64Array(4 * taken.length)
   if (before) taken.forEach((old, v) => {
     if (old < 0) return
     known[v] = 1
     hints[v] = before.hints[old]
+    for (let a = 0; a < 4; a++) balls[4 * v + a] = before.balls[4 * old + a]
     for (let a = 0; a < 3; a++) {
       corners[3 * v + a] = before.corners[3 * old + a]
       directions[3 * v + a] = before.directions[3 * old + a]
     }
   })
-  return { corners: Float64Array.from(corners), directions, filled: Uint8Array.from(filled), hints: Int32Array.from(hints), known, triangles: Uint32Array.from(triangles), firsts, masks }
+  return { corners: Float64Array.from(corners), directions, balls, filled: Uint8Array.from(filled), hints: Int32Array.from(hints), known, triangles: Uint32Array.from(triangles), firsts, masks }
 }
 
 /** By axis of an edge: how to the cells beside it, and which of their edges it is. */

@@ -1,5 +1,7 @@
 import { boundsOf, InsideTest, type Mesh, type NearestTree, type Vec3 } from '../mesh'
+import { AxisBounds } from './axis-bounds'
 import { A_BLOCK, Blocks } from './blocks'
+import { AROUND_MIDDLE, BESIDE, MIDDLE } from './box-nodes'
 
 /** Edge of the boxes that are looked at first and of the smallest ones, in cells. */
 const LARGEST = 64, SMALLEST = 2
@@ -10,6 +12,9 @@ const FILLED = -1e-6
 /** The value of a node in the hollow that is too far from the wall to be measured, in cells. */
 const DEEP = 2.5
 
+/** Nodes nearer than that to a point along an axis, in cells, tell nothing along it. */
+const LEAST_SHARE = 0.02
+
 /**
  * How far the inside of a closed mesh lies from its skin, on the nodes of a grid near where that is a wall's thickness: boxes whose
  * middle says that the wall cannot pass through them are dropped, the others parted, down to two cells. A distance changes by no more
@@ -19,20 +24,28 @@ export class WallGrid {
   readonly origin: Vec3
   /** Cells along x, y, z. */
   readonly size: readonly [number, number, number]
+  /** Edge of a cell. */
+  readonly cellMm: number
   /** Distance to the skin less the wall, in mm: above zero where it is hollow. NaN where nobody asked. */
   readonly values: Blocks<Float32Array>
-  /** 1 at nodes whose value was given by something else than the skin; −1 elsewhere. */
+  /** 1 at nodes whose value was given by something else than the skin; 2 at nodes that lie too deep to be measured; −1 elsewhere. */
   readonly shaped: Blocks<Int32Array>
   /** Lowest corners of the boxes through which the wall may pass, of two cells each way, in cells: three numbers a box. */
   readonly boxes: number[] = []
   /** A triangle near each box, by the tree's count; −1 where none is known. */
   readonly hints: number[] = []
+  /** Where the node is that `distanceNear` told of. */
+  nearX = 0
+  nearY = 0
+  nearZ = 0
   /** 1 at the lowest corners of the boxes. */
   readonly #known: Blocks<Int32Array>
   readonly #inside: InsideTest
   readonly #tree: NearestTree
   readonly #wallMm: number
-  readonly #cellMm: number
+  /** Squares of how far the nodes of a box are from the skin, mm², so far as they are measured. */
+  readonly #squares = new Float64Array(27)
+  readonly #bounds = new AxisBounds()
 
   constructor(mesh: Mesh, tree: NearestTree, wallMm: number, cellMm: number) {
     const { min, max } = boundsOf(mesh.positions)
@@ -45,7 +58,7 @@ export class WallGrid {
     this.#inside = new InsideTest(mesh, Uint32Array.from({ length: mesh.triangles.length / 3 }, (_, i) => i))
     this.#tree = tree
     this.#wallMm = wallMm
-    this.#cellMm = cellMm
+    this.cellMm = cellMm
   }
 
   /** Finds the boxes through which the wall passes. @param onProgress the share that is done, 0 to 1 */
@@ -72,7 +85,9 @@ export class WallGrid {
       this.#add(a, b, c, -1)
       for (let m = 0; m < 27; m++) {
         const x = a + m % 3, y = b + (m / 3 | 0) % 3, z = c + (m / 9 | 0)
-        if (Number.isNaN(this.values.get(x, y, z))) this.values.set(x, y, z, DEEP * this.#cellMm)
+        if (!Number.isNaN(this.values.get(x, y, z))) continue
+        this.values.set(x, y, z, DEEP * this.cellMm)
+        this.shaped.set(x, y, z, 2)
       }
     }
   }
@@ -84,7 +99,7 @@ export class WallGrid {
 
   /** Fills the hollow at the nodes around a point. */
   fillAround(x: number, y: number, z: number): void {
-    const i = Math.floor((x - this.origin[0]) / this.#cellMm), j = Math.floor((y - this.origin[1]) / this.#cellMm), k = Math.floor((z - this.origin[2]) / this.#cellMm)
+    const i = Math.floor((x - this.origin[0]) / this.cellMm), j = Math.floor((y - this.origin[1]) / this.cellMm), k = Math.floor((z - this.origin[2]) / this.cellMm)
     for (let n = 0; n < 8; n++) {
       const a = i + (n & 1), b = j + (n >> 1 & 1), c = k + (n >> 2)
       if (this.values.get(a, b, c) <= 0) continue
@@ -95,7 +110,7 @@ export class WallGrid {
 
   /** @param within whether all of the box is known to lie in the solid */
   #look(i: number, j: number, k: number, edge: number, within: boolean, hint: number): void {
-    const tree = this.#tree, half = edge / 2, reach = edge * this.#cellMm * HALF_DIAGONAL * 1.000001
+    const tree = this.#tree, half = edge / 2, reach = edge * this.cellMm * HALF_DIAGONAL * 1.000001
     const x = this.#x(i + half), y = this.#y(j + half), z = this.#z(k + half)
     tree.ask(x, y, z, hint, this.#wallMm + reach, this.#wallMm - reach)
     const { distance, at: near } = tree
@@ -109,24 +124,77 @@ export class WallGrid {
       return
     }
     this.#add(i, j, k, near)
-    for (let n = 0; n < 27; n++) this.#measure(i + n % 3, j + (n / 3 | 0) % 3, k + (n / 9 | 0), within, near)
+    // its middle is known, its corners are looked for, and between them is known where to look
+    const known = this.#squares
+    known[MIDDLE] = distance * distance
+    if (Number.isNaN(this.values.get(i + 1, j + 1, k + 1))) this.#setDistance(i + 1, j + 1, k + 1, x, y, z, distance, within)
+    for (const n of AROUND_MIDDLE) known[n] = this.#measure(i + n % 3, j + (n / 3 | 0) % 3, k + (n / 9 | 0), n, within, near) ** 2
   }
 
-  #measure(i: number, j: number, k: number, within: boolean, hint: number): void {
-    if (!Number.isNaN(this.values.get(i, j, k))) return
-    const x = this.#x(i), y = this.#y(j), z = this.#z(k)
-    this.#tree.ask(x, y, z, hint)
-    const { distance } = this.#tree
+  /** How far the node nearest to a point is from the skin, mm; NaN where nobody measured that. */
+  distanceNear(x: number, y: number, z: number): number {
+    const i = Math.round((x - this.origin[0]) / this.cellMm), j = Math.round((y - this.origin[1]) / this.cellMm), k = Math.round((z - this.origin[2]) / this.cellMm)
+    if (this.shaped.peek(i, j, k) >= 1) return NaN
+    this.nearX = this.#x(i)
+    this.nearY = this.#y(j)
+    this.nearZ = this.#z(k)
+    return Math.abs(this.values.peek(i, j, k) + this.#wallMm)
+  }
+
+  /**
+   * Where the skin nearest to a point may be, by how far the nodes around it are from the skin; null where one of them was not measured.
+   * @param farMm where some skin is known to be
+   */
+  around(x: number, y: number, z: number, farMm: number): Float64Array | null {
+    const h = this.cellMm, u = (x - this.origin[0]) / h, v = (y - this.origin[1]) / h, w = (z - this.origin[2]) / h, i = Math.floor(u), j = Math.floor(v), k = Math.floor(w), a = u - i, b = v - j, c = w - k, known = this.#squares, bounds = this.#bounds
+    if (i < 0 || j < 0 || k < 0 || i >= this.size[0] || j >= this.size[1] || k >= this.size[2]) return null
+    // mean squares of how far nodes are from the point, less those of how far they are from the skin
+    for (let n = 0; n < 8; n++) {
+      const x1 = n & 1, y1 = n >> 1 & 1, z1 = n >> 2, value = this.values.peek(i + x1, j + y1, k + z1)
+      if (Number.isNaN(value) || this.shaped.peek(i + x1, j + y1, k + z1) >= 1) return null
+      known[n] = h * h * ((x1 - a) ** 2 + (y1 - b) ** 2 + (z1 - c) ** 2) - (value + this.#wallMm) ** 2
+    }
+    bounds.begin(farMm)
+    for (let side = 0; side < 2; side++) {
+      const x0 = side, y0 = 2 * side, z0 = 4 * side, p = side - a, q = side - b, r = side - c
+      if (Math.abs(p) > LEAST_SHARE) bounds.take(0, p * h, between(b, c, known[x0], known[x0 + 2], known[x0 + 4], known[x0 + 6]))
+      if (Math.abs(q) > LEAST_SHARE) bounds.take(1, q * h, between(a, c, known[y0], known[y0 + 1], known[y0 + 4], known[y0 + 5]))
+      if (Math.abs(r) > LEAST_SHARE) bounds.take(2, r * h, between(a, b, known[z0], known[z0 + 1], known[z0 + 2], known[z0 + 3]))
+    }
+    return bounds.around(x, y, z)
+  }
+
+  /** Gives how far a node of a box is from the skin. */
+  #measure(i: number, j: number, k: number, n: number, within: boolean, hint: number): number {
+    const value = this.values.get(i, j, k)
+    if (!Number.isNaN(value)) return Math.abs(value + this.#wallMm)
+    const x = this.#x(i), y = this.#y(j), z = this.#z(k), tree = this.#tree, balls = BESIDE[n]
+    if (balls.length === 0) tree.ask(x, y, z, hint)
+    else {
+      const h = this.cellMm, known = this.#squares, bounds = this.#bounds
+      bounds.begin(tree.distanceTo(hint, x, y, z))
+      for (const { axis, side, a, b, square } of balls) bounds.take(axis, side * h, square * h * h - (known[a] + known[b]) / 2)
+      tree.askIn(bounds.around(x, y, z), x, y, z, hint, Infinity)
+    }
+    this.#setDistance(i, j, k, x, y, z, tree.distance, within)
+    return tree.distance
+  }
+  #setDistance(i: number, j: number, k: number, x: number, y: number, z: number, distance: number, within: boolean): void {
     this.values.set(i, j, k, (within || this.#inside.winding(x, y, z) > 0 ? distance : -distance) - this.#wallMm)
   }
 
   #x(i: number): number {
-    return this.origin[0] + i * this.#cellMm
+    return this.origin[0] + i * this.cellMm
   }
   #y(j: number): number {
-    return this.origin[1] + j * this.#cellMm
+    return this.origin[1] + j * this.cellMm
   }
   #z(k: number): number {
-    return this.origin[2] + k * this.#cellMm
+    return this.origin[2] + k * this.cellMm
   }
+}
+
+/** Between four values at the corners of a square. */
+function between(a: number, b: number, one: number, two: number, three: number, four: number): number {
+  return (1 - b) * ((1 - a) * one + a * two) + b * ((1 - a) * three + a * four)
 }

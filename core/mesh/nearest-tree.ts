@@ -120,6 +120,38 @@ export class NearestTree {
     this.distance = Math.sqrt(this.#best)
   }
 
+  /** How far a triangle is from a point, mm, by the tree's count. */
+  distanceTo(i: number, x: number, y: number, z: number): number {
+    this.#best = Infinity
+    this.#triangle(i, x, y, z)
+    return Math.sqrt(this.#best)
+  }
+
+  /**
+   * As `ask`, but looks only at what reaches into a box. For those who know that nothing nearer lies outside of it.
+   * @param box the least x, y, z, then the greatest
+   */
+  askIn(box: Float64Array, x: number, y: number, z: number, hint: number, within: number): void {
+    const boxes = this.#boxes, waiting = this.#waiting, x0 = box[0], y0 = box[1], z0 = box[2], x1 = box[3], y1 = box[4], z1 = box[5]
+    this.at = -1
+    this.#best = within * within
+    if (hint >= 0) this.#triangle(hint, x, y, z)
+    let top = 0, node = this.#corners.length > 0 ? 0 : -1
+    while (node >= 0) {
+      const b = 6 * node
+      let next = -1
+      if (boxes[b] <= x1 && boxes[b + 3] >= x0 && boxes[b + 1] <= y1 && boxes[b + 4] >= y0 && boxes[b + 2] <= z1 && boxes[b + 5] >= z0) {
+        const count = this.#counts[node]
+        if (count === 0) {
+          waiting[top++] = this.#next[node]
+          next = node + 1
+        } else for (let i = this.#next[node], to = i + count; i < to; i++) this.#triangle(i, x, y, z)
+      }
+      node = next < 0 && top > 0 ? waiting[--top] : next
+    }
+    this.distance = Math.sqrt(this.#best)
+  }
+
   /** Which way a triangle faces, by the tree's count; of length 1. */
   normalOf(i: number): Vec3 {
     const c = this.#corners, o = 9 * i, corner = (n: number): Vec3 => [c[o + 3 * n], c[o + 3 * n + 1], c[o + 3 * n + 2]]
