@@ -1,7 +1,6 @@
 import { boundsOf, InsideTest, type Mesh, type NearestTree, type Vec3 } from '../mesh'
 import { AxisBounds } from './axis-bounds'
 import { A_BLOCK, Blocks } from './blocks'
-import { AROUND_MIDDLE, BESIDE, MIDDLE } from './box-nodes'
 
 /** Edge of the boxes that are looked at first and of the smallest ones, in cells. */
 const LARGEST = 64, SMALLEST = 2
@@ -14,6 +13,11 @@ const DEEP = 2.5
 
 /** Nodes nearer than that to a point along an axis, in cells, tell nothing along it. */
 const LEAST_SHARE = 0.02
+/** To the nodes beside a node. */
+const SIX = [[-1, 0, 0], [1, 0, 0], [0, -1, 0], [0, 1, 0], [0, 0, -1], [0, 0, 1]] as const
+/** The middles of the sides and of the edges of a box of two cells each way, of sides with the axis across them. */
+const ALL = Array.from({ length: 27 }, (_, n) => [n % 3, (n / 3 | 0) % 3, n / 9 | 0] as const), middles = (at: readonly number[]): number => at.filter(v => v === 1).length
+const SIDES = ALL.filter(at => middles(at) === 2).map(at => ({ x: at[0], y: at[1], z: at[2], across: at.findIndex(v => v !== 1) })), EDGES = ALL.filter(at => middles(at) === 1).map(([x, y, z]) => ({ x, y, z, across: -1 }))
 
 /**
  * How far the inside of a closed mesh lies from its skin, on the nodes of a grid near where that is a wall's thickness: boxes whose
@@ -43,8 +47,12 @@ export class WallGrid {
   readonly #inside: InsideTest
   readonly #tree: NearestTree
   readonly #wallMm: number
-  /** Squares of how far the nodes of a box are from the skin, mm², so far as they are measured. */
-  readonly #squares = new Float64Array(27)
+  /** A triangle nearest to each node. */
+  readonly #nearest: Blocks<Int32Array>
+  /** 1 for boxes that are known to lie in the solid as a whole. */
+  readonly #within: number[] = []
+  /** Of the nodes around a place, squares of how far they are from the skin, or that less than from the place; mm². */
+  readonly #squares = new Float64Array(8)
   readonly #bounds = new AxisBounds()
 
   constructor(mesh: Mesh, tree: NearestTree, wallMm: number, cellMm: number) {
@@ -55,21 +63,28 @@ export class WallGrid {
     this.values = new Blocks(this.size, () => new Float32Array(A_BLOCK).fill(NaN))
     this.shaped = new Blocks(this.size, () => new Int32Array(A_BLOCK).fill(-1))
     this.#known = new Blocks(this.size, () => new Int32Array(A_BLOCK))
+    this.#nearest = new Blocks(this.size, () => new Int32Array(A_BLOCK).fill(-1))
     this.#inside = new InsideTest(mesh, Uint32Array.from({ length: mesh.triangles.length / 3 }, (_, i) => i))
     this.#tree = tree
     this.#wallMm = wallMm
     this.cellMm = cellMm
   }
 
-  /** Finds the boxes through which the wall passes. @param onProgress the share that is done, 0 to 1 */
+  /** Finds the boxes through which the wall passes, and measures all their nodes. @param onProgress the share that is done, 0 to 1 */
   find(onProgress?: (share: number) => void): void {
     const [a, b, c] = this.size.map(n => n / LARGEST)
     for (let i = 0; i < a; i++) {
       for (let j = 0; j < b; j++) {
         for (let k = 0; k < c; k++) this.#look(i * LARGEST, j * LARGEST, k * LARGEST, LARGEST, false, -1)
-        onProgress?.((i * b + j + 1) / (a * b))
+        onProgress?.((0.7 * (i * b + j + 1)) / (a * b))
       }
     }
+    // middles and corners of boxes are measured; then the middles of their sides, and of their edges, for which it is known where to look
+    for (const nodes of [SIDES, EDGES]) for (let box = 0; box < this.hints.length; box++) {
+      const i = this.boxes[3 * box], j = this.boxes[3 * box + 1], k = this.boxes[3 * box + 2]
+      for (const { x, y, z, across } of nodes) this.#measureBetween(i + x, j + y, k + z, across, this.hints[box], this.#within[box] === 1)
+    }
+    onProgress?.(1)
   }
 
   /** Gives a node in the hollow another value; the wall may pass beside it then. */
@@ -124,11 +139,9 @@ export class WallGrid {
       return
     }
     this.#add(i, j, k, near)
-    // its middle is known, its corners are looked for, and between them is known where to look
-    const known = this.#squares
-    known[MIDDLE] = distance * distance
-    if (Number.isNaN(this.values.get(i + 1, j + 1, k + 1))) this.#setDistance(i + 1, j + 1, k + 1, x, y, z, distance, within)
-    for (const n of AROUND_MIDDLE) known[n] = this.#measure(i + n % 3, j + (n / 3 | 0) % 3, k + (n / 9 | 0), n, within, near) ** 2
+    this.#within.push(within ? 1 : 0)
+    if (Number.isNaN(this.values.get(i + 1, j + 1, k + 1))) this.#set(i + 1, j + 1, k + 1, distance, near, within)
+    for (let n = 0; n < 8; n++) this.#measure(i + 2 * (n & 1), j + 2 * (n >> 1 & 1), k + 2 * (n >> 2), near, within)
   }
 
   /** How far the node nearest to a point is from the skin, mm; NaN where nobody measured that. */
@@ -164,23 +177,48 @@ export class WallGrid {
     return bounds.around(x, y, z)
   }
 
-  /** Gives how far a node of a box is from the skin. */
-  #measure(i: number, j: number, k: number, n: number, within: boolean, hint: number): number {
-    const value = this.values.get(i, j, k)
-    if (!Number.isNaN(value)) return Math.abs(value + this.#wallMm)
-    const x = this.#x(i), y = this.#y(j), z = this.#z(k), tree = this.#tree, balls = BESIDE[n]
-    if (balls.length === 0) tree.ask(x, y, z, hint)
-    else {
-      const h = this.cellMm, known = this.#squares, bounds = this.#bounds
-      bounds.begin(tree.distanceTo(hint, x, y, z))
-      for (const { axis, side, a, b, square } of balls) bounds.take(axis, side * h, square * h * h - (known[a] + known[b]) / 2)
-      tree.askIn(bounds.around(x, y, z), x, y, z, hint, Infinity)
-    }
-    this.#setDistance(i, j, k, x, y, z, tree.distance, within)
-    return tree.distance
+  #measure(i: number, j: number, k: number, hint: number, within: boolean): void {
+    if (!Number.isNaN(this.values.get(i, j, k))) return
+    const tree = this.#tree
+    tree.ask(this.#x(i), this.#y(j), this.#z(k), hint)
+    this.#set(i, j, k, tree.distance, tree.at, within)
   }
-  #setDistance(i: number, j: number, k: number, x: number, y: number, z: number, distance: number, within: boolean): void {
-    this.values.set(i, j, k, (within || this.#inside.winding(x, y, z) > 0 ? distance : -distance) - this.#wallMm)
+
+  /**
+   * Measures a node between others that were measured before.
+   * @param across of the middle of a side, the axis across it, for its corners are known; −1 for the middle of an edge
+   */
+  #measureBetween(i: number, j: number, k: number, across: number, hint: number, within: boolean): void {
+    if (!Number.isNaN(this.values.get(i, j, k))) return
+    const x = this.#x(i), y = this.#y(j), z = this.#z(k), tree = this.#tree, h2 = this.cellMm * this.cellMm, bounds = this.#bounds, squares = this.#squares
+    let farMm = tree.distanceTo(hint, x, y, z)
+    // the nearest of what is nearest to the six nodes beside it
+    for (let n = 0; n < 6; n++) {
+      const [dx, dy, dz] = SIX[n], a = i + dx, b = j + dy, c = k + dz
+      squares[n] = (this.values.peek(a, b, c) + this.#wallMm) ** 2
+      const near = Number.isNaN(squares[n]) ? -1 : this.#nearest.peek(a, b, c)
+      if (near < 0 || near === hint) continue
+      const mm = tree.distanceTo(near, x, y, z)
+      if (mm >= farMm) continue
+      farMm = mm
+      hint = near
+    }
+    bounds.begin(farMm)
+    for (let n = 0; n < 6; n++) if (!Number.isNaN(squares[n])) bounds.take(n >> 1, (n & 1 ? 1 : -1) * this.cellMm, h2 - squares[n])
+    for (let n = 0; n < 6 && across >= 0; n++) {
+      const axis = n >> 1, other = 3 - across - axis
+      if (axis === across) continue
+      // two corners of the side: their mean lies beside it
+      const [dx, dy, dz] = SIX[n], [ex, ey, ez] = SIX[2 * other], one = this.values.peek(i + dx + ex, j + dy + ey, k + dz + ez) + this.#wallMm, two = this.values.peek(i + dx - ex, j + dy - ey, k + dz - ez) + this.#wallMm
+      bounds.take(axis, (n & 1 ? 1 : -1) * this.cellMm, 2 * h2 - (one * one + two * two) / 2)
+    }
+    tree.askIn(bounds.around(x, y, z), x, y, z, hint, Infinity)
+    this.#set(i, j, k, tree.distance, tree.at, within)
+  }
+
+  #set(i: number, j: number, k: number, distance: number, nearest: number, within: boolean): void {
+    this.values.set(i, j, k, (within || this.#inside.winding(this.#x(i), this.#y(j), this.#z(k)) > 0 ? distance : -distance) - this.#wallMm)
+    this.#nearest.set(i, j, k, nearest)
   }
 
   #x(i: number): number {

@@ -21,9 +21,9 @@ export class NearestTree {
 
   /** Corners by triangle, in the order of the tree: nine numbers. */
   readonly #corners: Float32Array
-  /** Six numbers a node: the least x, y, z, then the greatest. A node of one level lies behind the first of its two children. */
+  /** Six numbers a node: the least x, y, z, then the greatest. Both children of a node lie beside each other, behind it. */
   readonly #boxes: Float32Array
-  /** First triangle of a leaf, or the second child of a node. */
+  /** First triangle of a leaf, or the first child of a node. */
   readonly #next: Uint32Array
   /** Triangles of a leaf; 0 in a node with children. */
   readonly #counts: Uint8Array
@@ -42,9 +42,8 @@ export class NearestTree {
     this.#boxes = new Float32Array(6 * most)
     this.#next = new Uint32Array(most)
     this.#counts = new Uint8Array(most)
-    let nodes = 0
-    const build = (from: number, to: number): void => {
-      const node = nodes++
+    let nodes = 1
+    const build = (node: number, from: number, to: number): void => {
       if (to - from <= LEAF) {
         this.#next[node] = from
         this.#counts[node] = to - from
@@ -52,11 +51,13 @@ export class NearestTree {
       }
       const axis = longestAxis(middles, order, from, to), half = (from + to) >> 1
       select(middles, order, axis, from, to - 1, half)
-      build(from, half)
-      this.#next[node] = nodes
-      build(half, to)
+      const first = nodes
+      nodes += 2
+      this.#next[node] = first
+      build(first, from, half)
+      build(first + 1, half, to)
     }
-    if (count > 0) build(0, count)
+    if (count > 0) build(0, 0, count)
     this.#corners = new Float32Array(9 * count)
     for (let i = 0; i < count; i++) {
       for (let c = 0; c < 3; c++) for (let k = 0; k < 3; k++) this.#corners[9 * i + 3 * c + k] = p[3 * t[3 * order[i] + c] + k]
@@ -77,9 +78,9 @@ export class NearestTree {
             if (corners[i] > greatest) greatest = corners[i]
           }
         } else {
-          const l = 6 * (node + 1) + k, r = 6 * this.#next[node] + k
-          least = Math.min(boxes[l], boxes[r])
-          greatest = Math.max(boxes[l + 3], boxes[r + 3])
+          const l = 6 * this.#next[node] + k
+          least = Math.min(boxes[l], boxes[l + 6])
+          greatest = Math.max(boxes[l + 3], boxes[l + 9])
         }
         boxes[b + k] = least
         boxes[b + k + 3] = greatest
@@ -106,7 +107,7 @@ export class NearestTree {
         for (let i = from; i < from + count; i++) this.#triangle(i, x, y, z)
         node = -1
       } else {
-        const first = node + 1, second = this.#next[node], a = apart(boxes, first, x, y, z), b = apart(boxes, second, x, y, z)
+        const first = this.#next[node], second = first + 1, a = apart(boxes, first, x, y, z), b = apart(boxes, second, x, y, z)
         const near = a <= b ? first : second, nearAt = a <= b ? a : b, far = a <= b ? second : first, farAt = a <= b ? b : a
         if (farAt < this.#best) {
           waiting[top] = far
@@ -138,14 +139,16 @@ export class NearestTree {
     if (hint >= 0) this.#triangle(hint, x, y, z)
     let top = 0, node = this.#corners.length > 0 ? 0 : -1
     while (node >= 0) {
-      const b = 6 * node
+      const count = this.#counts[node], first = this.#next[node]
       let next = -1
-      if (boxes[b] <= x1 && boxes[b + 3] >= x0 && boxes[b + 1] <= y1 && boxes[b + 4] >= y0 && boxes[b + 2] <= z1 && boxes[b + 5] >= z0) {
-        const count = this.#counts[node]
-        if (count === 0) {
-          waiting[top++] = this.#next[node]
-          next = node + 1
-        } else for (let i = this.#next[node], to = i + count; i < to; i++) this.#triangle(i, x, y, z)
+      if (count > 0) for (let i = first; i < first + count; i++) this.#triangle(i, x, y, z)
+      else {
+        const b = 6 * first
+        if (boxes[b] <= x1 && boxes[b + 3] >= x0 && boxes[b + 1] <= y1 && boxes[b + 4] >= y0 && boxes[b + 2] <= z1 && boxes[b + 5] >= z0) next = first
+        if (boxes[b + 6] <= x1 && boxes[b + 9] >= x0 && boxes[b + 7] <= y1 && boxes[b + 10] >= y0 && boxes[b + 8] <= z1 && boxes[b + 11] >= z0) {
+          if (next < 0) next = first + 1
+          else waiting[top++] = first + 1
+        }
       }
       node = next < 0 && top > 0 ? waiting[--top] : next
     }
