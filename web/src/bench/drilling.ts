@@ -33,8 +33,8 @@ export function createDrilling({ store, state, model, stand, flyTo, current, mes
     await drill({ at: toSource({ shape, stand: now }, at as StandPoint), into: [...directionOf(moveDirectionBack(now, into), shape)], diameterMm: mm, endDiameterMm: mm, depthMm: wallMm + BEYOND_WALL * mm }, label, `A hole of ${mm} mm was drilled; its sizes are in Part.`)
   }
   async function drill(sizes: Omit<HoleStep, 'id' | 'on'>, label: string, said: string): Promise<void> {
-    const { part } = current(), hole: HoleStep = { id: newId(), on: true, ...sizes }
-    await setRecipe({ holes: [...part.recipe.holes, hole] }, label)
+    const hole: HoleStep = { id: newId(), on: true, ...sizes }
+    await setRecipe(now => ({ holes: [...now.holes, hole] }), label)
     if (!store.part?.recipe.holes.some(h => h.id === hole.id)) return
     chosenHole.value = hole.id
     say(said)
@@ -86,14 +86,13 @@ export function createDrilling({ store, state, model, stand, flyTo, current, mes
     if (mayDrill(bore)) changeHole(id, placed(bore), 'move a hole')
   }
   function changeHole(id: string, change: Partial<HoleStep>, label: string): void {
-    const { part } = current(), holes = part.recipe.holes.map(h => (h.id === id ? { ...h, ...change } : h)), next = holes.find(h => h.id === id)
+    const changed = (holes: readonly HoleStep[]): HoleStep[] => holes.map(h => (h.id === id ? { ...h, ...change } : h)), next = changed(current().part.recipe.holes).find(h => h.id === id)
     // its plug goes on fitting
     const plugs = next ? store.parts.flatMap(p => (p.recipe.plug?.hole.id === id ? [{ ...p, recipe: { ...p.recipe, plug: { ...p.recipe.plug, hole: next } } }] : [])) : []
-    void setRecipe({ holes }, label, plugs)
+    void setRecipe(now => ({ holes: changed(now.holes) }), label, plugs)
   }
   function dropHole(id: string): void {
-    const { part } = current()
-    void setRecipe({ holes: part.recipe.holes.filter(h => h.id !== id) }, 'take a hole away')
+    void setRecipe(({ holes }) => ({ holes: holes.filter(h => h.id !== id) }), 'take a hole away')
   }
   /** Where a hole begins and goes as the part stands; null for none. */
   function holeAt(id: string): { readonly at: Vec3; readonly into: Vec3; readonly hole: HoleStep } | null {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { ref } from 'vue'
-import { listsOf, type Part } from '@oak-stilts/core/contract'
+import { listsOf, type HoleStep, type Part } from '@oak-stilts/core/contract'
 import { decodeMesh } from '@oak-stilts/core/mesh'
 import { standOf, type Stand } from '@oak-stilts/core/pose'
 import { GAUGES, type Stilt, type StiltShape } from '@oak-stilts/core/stilts'
@@ -129,6 +129,13 @@ describe('what is made of a source', () => {
     b.store.undo()
     expect(JSON.stringify(listsOf(b.store.snapshot().tables))).toBe(before)
   })
+  it('keeps what was asked of it before, however much is asked at once', async () => {
+    const b = await bench(), hole = (id: string): HoleStep => ({ id, on: false, at: [0, 0, 0], into: [0, 0, 1], diameterMm: 2, endDiameterMm: 2, depthMm: 1 }), drill = (id: string): Promise<void> => b.setRecipe(now => ({ holes: [...now.holes, hole(id)] }), 'drill')
+    await Promise.all([drill('one'), drill('two'), drill('three')])
+    expect(b.store.part?.recipe.holes.map(h => h.id)).toEqual(['one', 'two', 'three'])
+    b.store.undo()
+    expect(b.store.part?.recipe.holes.map(h => h.id)).toEqual(['one', 'two'])
+  })
   it('stays as it is where it would be out of all size, where nothing changes, and where another change came first', async () => {
     const b = await bench()
     await b.setRecipe({ scale: [1000, 1, 1], unitMm: 1000 }, 'scale')
@@ -141,7 +148,7 @@ describe('what is made of a source', () => {
     b.addStilts('place', [stilt(2)])
     b.asked[0].answer()
     await scaled
-    expect([b.store.part?.recipe.scale, b.store.stilts.length, b.state.message]).toEqual([[1, 1, 1], 2, 'The part was changed meanwhile; its size stays as it was.'])
+    expect([b.store.part?.recipe.scale, b.store.stilts.length, b.state.message]).toEqual([[1, 1, 1], 2, 'The part was changed meanwhile, so this was not done. Try it again.'])
   })
   it('is mirrored with its stilts, and back again', async () => {
     const b = await bench()

@@ -14,6 +14,10 @@ const isOf = (trees: Reseated | null, tied: readonly Stilt[]): boolean => (trees
 
 /** Sizes that a part may have, mm. */
 const SMALLEST_MM = 0.01, LARGEST_MM = 2000
+const CHANGED_MEANWHILE = 'The part was changed meanwhile, so this was not done. Try it again.'
+
+/** What becomes of a recipe, or how that follows from what it is by then. */
+export type RecipeChange = Partial<Recipe> | ((now: Recipe) => Partial<Recipe>)
 
 /**
  * Everything a person changes on the job: pose, stilts, limits, waivers. Each change is one step of undo.
@@ -111,8 +115,8 @@ export function createEditing({ store, state, model, plate, current, onBench, me
     say([...(anew > 0 ? [`${anew === 1 ? '1 stilt was' : `${anew} stilts were`} seated anew.`] : []), ...(lost > 0 ? [`${lost === 1 ? '1 stilt has' : `${lost} stilts have`} nothing to hold or to stand on any more and ${lost === 1 ? 'is' : 'are'} listed.`] : []), ...(braces > 0 ? [`${braces === 1 ? '1 brace has' : `${braces} braces have`} no room any more and ${braces === 1 ? 'is' : 'are'} gone.`] : [])].join(' '))
   }
 
-  /** Changes what is made of the source before it is posed, seating all stilts anew. One step of undo. @param along other parts that follow, as they become */
-  function setRecipe(change: Partial<Recipe>, label: string, along: readonly Part[] = []): Promise<void> {
+  /** Changes what is made of the source before it is posed, seating all stilts anew. One step of undo. @param change told of the recipe as it is by then @param along other parts that follow, as they become */
+  function setRecipe(change: RecipeChange, label: string, along: readonly Part[] = []): Promise<void> {
     return inTurn(() => setRecipeNow(change, label, along), 'The part could not be changed')
   }
   /** What stands under another part once that has become another, as rows. */
@@ -122,8 +126,8 @@ export function createEditing({ store, state, model, plate, current, onBench, me
     const [old, buffer] = [await meshOf(before, true), await meshOf(next, true)], standing = (b: ArrayBuffer): Stand => standOf(decodeMesh(b).positions, next.pose, raster.pixelMm)
     return (await w.surface.shareOut([{ part: next.id, stand: standing(old) }], [{ part: next.id, buffer, place: { key: meshKeyOf(next), shape: shapeOf(next.recipe), stand: standing(buffer) }, plate: plate.value }], [])).change
   }
-  async function setRecipeNow(change: Partial<Recipe>, label: string, along: readonly Part[]): Promise<void> {
-    const { part: before } = current(), next: Part = { ...before, recipe: { ...before.recipe, ...change }, sizeSettled: true }
+  async function setRecipeNow(change: RecipeChange, label: string, along: readonly Part[]): Promise<void> {
+    const { part: before } = current(), next: Part = { ...before, recipe: { ...before.recipe, ...(typeof change === 'function' ? change(before.recipe) : change) }, sizeSettled: true }
     if (meshKeyOf(next) === meshKeyOf(before)) {
       // a step that is switched off was changed
       state.busy = ''
@@ -137,7 +141,10 @@ export function createEditing({ store, state, model, plate, current, onBench, me
     }
     const buffer = await meshOf(next, true), { positions } = decodeMesh(buffer), { part, raster, workers: w, stand: now } = current(), stilts = store.stilts
     state.busy = ''
-    if (part !== before) return
+    if (part !== before) {
+      say(CHANGED_MEANWHILE)
+      return
+    }
     const shape = shapeOf(next.recipe), place: Standing & { readonly key: string } = { key: meshKeyOf(next), shape, stand: standOf(positions, part.pose, raster.pixelMm) }
     const alone = stilts.filter(s => !isTied(s)), sameShape = String(shape) === String(shapeOf(before.recipe))
     let seated: { stilt: Stilt; shape: StiltShape }[] = [], trees: Reseated | null = null, shared: SharedOut | null = null
@@ -156,7 +163,7 @@ export function createEditing({ store, state, model, plate, current, onBench, me
     }
     // what was changed meanwhile was not seated
     if (store.part !== part || store.stilts !== stilts) {
-      say('The part was changed meanwhile; its size stays as it was.')
+      say(CHANGED_MEANWHILE)
       return
     }
     const { put, drop } = shared?.change ?? withTrees(store.stiltChange(label, { put: seated }), trees), all = [{ put, drop }, ...others]

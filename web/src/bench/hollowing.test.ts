@@ -2,15 +2,18 @@ import { describe, expect, it } from 'vitest'
 import type { HollowStep, Recipe } from '@oak-stilts/core/contract'
 import { box } from '../../../core/testing/shapes'
 import { fakeBench } from './bench-context.fake'
+import type { RecipeChange } from './editing'
 import { createHollowing } from './hollowing'
 
 /** The hollow of a block, with what was asked of its recipe. */
 async function ofBlock() {
   const context = await fakeBench(box([0, 0, 0], [20, 20, 20])), asked: [Partial<Recipe>, string][] = []
-  const setRecipe = (change: Partial<Recipe>, label: string): Promise<void> => {
+  const setRecipe = (of: RecipeChange, label: string): Promise<void> => {
     const { part } = context.store
+    if (!part) return Promise.resolve()
+    const change = typeof of === 'function' ? of(part.recipe) : of
     asked.push([change, label])
-    if (part) context.store.apply({ label, put: { parts: [{ ...part, recipe: { ...part.recipe, ...change } }] } })
+    context.store.apply({ label, put: { parts: [{ ...part, recipe: { ...part.recipe, ...change } }] } })
     return Promise.resolve()
   }
   return { context, asked, ...createHollowing(context, { setRecipe }) }
