@@ -27,6 +27,17 @@ async function bench() {
 }
 
 describe('walking the findings', () => {
+  it('gives back what it cut off for a cup when one leaves, but not what a person cut off', async () => {
+    const { state, goTo, leave } = await bench(), [cup] = state.worklist.findings.filter(f => f.kind === 'cup')
+    await goTo(cup)
+    expect(state.cut).toBe('above')
+    leave()
+    expect(state.cut).toBe('none')
+    state.cut = 'above'
+    await goTo(cup)
+    leave()
+    expect(state.cut).toBe('above')
+  })
   it('makes the outside faint for what lies within, and only as long', async () => {
     const { state, enclosed, goTo } = await bench(), [island] = state.worklist.findings.filter(f => f.kind === 'island')
     enclosed.now = true

@@ -21,6 +21,15 @@ export function createWalking({ store, state, flyTo, current }: BenchContext) {
     }
   }
 
+  /** Whether the part was cut off only because of what was gone to. */
+  let cutOff = false
+  /** Gives back what was taken away to show a finding: whoever goes on elsewhere sees the part. */
+  function leave(): void {
+    seeInside(false)
+    if (cutOff && state.cut === 'above') state.cut = 'none'
+    cutOff = false
+  }
+
   /** Flights whose direction is still being asked for. */
   let heading = 0
   async function goTo(finding: Finding): Promise<void> {
@@ -31,12 +40,14 @@ export function createWalking({ store, state, flyTo, current }: BenchContext) {
     if (!state.findingsShown) state.setLook('findings', 'shown')
     if (kindOf(finding).inside) {
       // the space is inside: cut the print off at its widest layer and look down into it
+      cutOff ||= state.cut !== 'above'
       state.cut = 'above'
       state.setPlayhead(evidence(finding, 'cup')?.peakLayer ?? finding.lastLayer)
       flyTo.value?.(at, [0.45, -0.75, 0.75], 90)
       return
     }
     state.cut = 'none'
+    cutOff = false
     const sides = across(evidence(finding, 'stilts'))
     heading++
     const view = await current().workers.surface.viewFrom(at, sides).catch(() => null).finally(() => heading--)
@@ -56,5 +67,5 @@ export function createWalking({ store, state, flyTo, current }: BenchContext) {
     void goTo(list[next])
   }
 
-  return { goTo, step, heading: () => heading > 0 }
+  return { goTo, step, leave, heading: () => heading > 0 }
 }

@@ -87,7 +87,8 @@ watch(() => props.id, () => {
   bench.close()
   void open()
 })
-watch(() => props.view, () => {
+watch(() => props.view, (_, from) => {
+  if (from === 'hold') bench.leave()
   state.tool = 'select'
   state.sheet = null
   state.message = ''
