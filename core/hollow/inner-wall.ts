@@ -7,7 +7,7 @@ import { WallGrid } from './wall-grid'
 /** How often the surface is made, at the most, until no side of it runs through another; where a side does, the hollow is filled. */
 const MOST_ROUNDS = 8, MOST_FILLED = 20_000
 /** By so much walls are thicker than asked, so that none is thinner by what is not worth measuring, mm. */
-const SPARE_MM = 3e-4
+const SPARE_MM = 1.5e-4
 
 export interface InnerWallOptions {
   /** Given where the hollow is to carry itself, up being +z. */

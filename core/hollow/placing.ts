@@ -10,6 +10,8 @@ const STEPS = 5
 const CLOSE_MM = 1e-4
 /** The most that a corner is set back for what lies between it and its neighbours, as a share of the cell. */
 const MOST_BACK = 0.5
+/** What is estimated is taken a little short: what is missing then is measured, and what is too much stays. */
+const SHORT = 0.9
 /** So often what was set back is measured, at the most. */
 const CHECKS = 6
 
@@ -73,9 +75,9 @@ export function setBack(surface: Surface, grid: WallGrid, tree: NearestTree, wal
     const u = triangles[i], v = triangles[i + 1], w = triangles[i + 2]
     if (known[u] && known[v] && known[w]) continue
     const p = parting(u, v), q = parting(v, w), r = parting(w, u), middle = (p + q + r) / 18
-    atLeast(u, Math.max(middle, p / 8, r / 8))
-    atLeast(v, Math.max(middle, p / 8, q / 8))
-    atLeast(w, Math.max(middle, q / 8, r / 8))
+    atLeast(u, SHORT * Math.max(middle, p / 8, r / 8))
+    atLeast(v, SHORT * Math.max(middle, p / 8, q / 8))
+    atLeast(w, SHORT * Math.max(middle, q / 8, r / 8))
   }
   const elements = edgesAndFaces(surface), moved = new Uint8Array(back.length)
   for (let round = 0; round < CHECKS; round++) {
