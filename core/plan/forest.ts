@@ -175,7 +175,7 @@ function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, 
   const near = (s: Stilt): number => s.path.slice(1).reduce((least, p) => (p[2] < point[2] ? Math.min(least, Math.hypot(p[0] - point[0], p[1] - point[1])) : least), Infinity)
   const hosts = draft.index.stiltsOf(part).map(s => ({ s, mm: near(s) })).filter(h => h.mm <= HOSTS_MM).sort((a, b) => a.mm - b.mm).slice(0, MOST_HOSTS).map(h => h.s)
   const keepsClear = (shape: StiltShape, gauge: Gauge): boolean => gapVerdict(surface, shape, gauge) === null, finest = wanted[wanted.length - 1]
-  const ways = [...wanted.map(gauge => ({ gauge, sizes: slimSizes(gauge, role) })), ...(finest ? [{ gauge: finest, sizes: thinSizes(slimSizes(finest, role)) }] : [])].map(way => {
+  const ways = [...wanted.map(gauge => ({ gauge, sizes: slimSizes(gauge, role), thin: false })), ...(finest ? [{ gauge: finest, sizes: thinSizes(slimSizes(finest, role)), thin: true }] : [])].map(way => {
     const anchored = { gauge: way.gauge.id, role, anchor: { point: toSource(surface, point as never), normal: [...normalToSource(surface, normal)] as [number, number, number] } }
     let branch: Branch | NoRoute | null | undefined, shaft: { readonly route: Route | NoRoute; readonly own: StiltSizes } | undefined
     return {
@@ -191,6 +191,8 @@ function stoodBeside(surface: Surface, draft: PlanDraft, part: string, { point, 
         shaft ??= shaftFor(surface, point, normal, way.gauge, plate, way.sizes, others)
         const { route, own: { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } } = shaft
         if (!route.ok || route.tight !== tight || (route.foot === 'model' && !options.sticks)) return false
+        // thin is only what is short
+        if (way.thin && stoutSizes(shaft.own, shaftOf(route.path).lengthMm)) return false
         const shape = shapeOfRoute(surface, way.gauge, role, route, normal)
         if (tight && !keepsClear(shape, way.gauge)) return false
         draft.put(rowsOfStilt({ ...shape, own: route.foot === 'plate' ? { tipDiameterMm, kneeDiameterMm, shaftFootDiameterMm, footDiameterMm } : { tipDiameterMm, kneeDiameterMm } }, { part, number }))
