@@ -36,7 +36,7 @@ describe('the inside of a part', () => {
   it('comes out in one step, told as it was measured, and is a closed space to the scan', async () => {
     const { page } = bench
     await page.getByRole('button', { name: 'Hollow it' }).click()
-    await expect.poll(() => said('Hollow')).toMatch(/Taken out[12]\.\d\d cm³, \d\d\s%.*One hollow[12]\.\d\d cm³/)
+    await expect.poll(() => said('Hollow')).toMatch(/Taken out[12]\.\d\d cm³, \d\d\s%.*One hollow[12]\.\d\d cm³.*It wants two openings/)
     expect((await recipe()).hollow).toEqual({ on: true, wallMm: 1.5, cellMm: 0.3, carries: null })
     await page.keyboard.press('Shift+3')
     await bench.scanned()
@@ -73,6 +73,11 @@ describe('the inside of a part', () => {
     await bench.message(/A hole of 2.5 mm was drilled/)
     await bench.scanned()
     await expect.poll(() => rows(/^One opening/)).toBe(0)
+    await page.keyboard.press('Shift+1')
+    await page.getByRole('button', { name: /^Hollow/ }).click()
+    // with as many as the resin asks for, nothing is asked for any more
+    await expect.poll(() => said('Hollow')).toMatch(/One hollow/)
+    expect(await said('Hollow')).not.toContain('It wants')
     const [first, second] = (await recipe()).holes
     // the pear is 22 mm high: the two are at its two ends
     expect(Math.hypot(...first.at.map((v, a) => v - second.at[a]))).toBeGreaterThan(10)

@@ -16,6 +16,8 @@ onBeforeUnmount(() => {
 })
 
 const made = computed(() => (step.value?.on ? told.value?.hollow ?? null : null))
+/** How many openings the resin asks for; and whether some hollow has fewer. */
+const openings = computed(() => store.job?.resin.holes ?? 2), lacking = computed(() => !told.value || told.value.openings.some(o => o.count < openings.value))
 const cm3 = (mm3: number): string => `${(mm3 / 1000).toFixed(2)} cm³`
 const percent = (part: number, all: number): string => (part < 0.01 * all ? 'less than 1 %' : `${Math.round((100 * part) / all)}\u00a0%`)
 /** What resin is saved, by the resin's density and price. */
@@ -61,7 +63,7 @@ const seconds = (s: number): string => (s < 1.5 ? 'a second' : `${rounded(s)}\u0
         <template v-for="(c, i) in made.chambers" :key="i"><dt>{{ made.chambers.length === 1 ? 'One hollow' : `Hollow ${i + 1}` }}</dt><dd class="figure">{{ cm3(c.volumeMm3) }}</dd></template>
         <template v-if="made.leftSolid.volumeMm3 >= 0.5"><dt>Too small to drain</dt><dd class="figure">{{ made.leftSolid.count }} left solid</dd></template>
       </dl>
-      <p class="quiet">{{ made.chambers.length === 1 ? 'It wants' : 'Each wants' }} two openings, one near its lowest point: resin runs out of one while air comes in by the other. Each closed space is a finding in Hold, with where to drill.</p>
+      <p v-if="lacking" class="quiet">{{ made.chambers.length === 1 ? 'It wants' : 'Each wants' }} {{ openings === 2 ? 'two openings' : openings === 1 ? 'an opening' : `${openings} openings` }}, one near its lowest point: resin runs out of one while air comes in by the other. Each closed space is a finding in Hold, with where to drill.</p>
     </template>
   </section>
 </template>
