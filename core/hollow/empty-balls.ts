@@ -14,8 +14,7 @@ const MOST = 4
  * Balls in which no skin is, one for each corner of a surface, and with them where skin may be that comes nearer to a place between the
  * corners than a limit. What is in the ball of the limit around the place and in none of the others lies in two small caps, on both sides
  * of the surface: a point y of it, seen from the place, keeps 2 y·g ≤ R² − r² + |g|² for the middle g and the radius r of each other ball,
- * which in the plane of the middles is a polygon around the place. Only what reaches into the boxes around the caps is looked at, a
- * hundredth of what is as near.
+ * which in the plane of the middles is a polygon around the place. Only what reaches into the boxes around the caps is looked at.
  */
 export class EmptyBalls {
   /** x, y, z of its middle and its radius, mm, by corner; a radius of 0 where none is known. */
@@ -30,7 +29,15 @@ export class EmptyBalls {
   readonly #n = new Float64Array(MOST)
   readonly #bound = new Float64Array(MOST)
   readonly #over = new Float64Array(MOST)
+  /** Middles of the balls, seen from the place: x, y, z by ball. */
   readonly #g = new Float64Array(3 * MOST)
+  /** The plane of the middles: its normal, and the first of its two axes. */
+  #nx = 0
+  #ny = 0
+  #nz = 0
+  #tx = 0
+  #ty = 0
+  #tz = 0
   /** The least and greatest of the polygon along both axes. */
   #p0 = 0
   #p1 = 0
@@ -87,15 +94,7 @@ export class EmptyBalls {
     return together > least * least ? Math.sqrt(together) : least
   }
 
-  /** Axes of the plane of the middles: its normal, and the first of two in it; written for `#inCaps`. */
-  #nx = 0
-  #ny = 0
-  #nz = 0
-  #tx = 0
-  #ty = 0
-  #tz = 0
-
-  /** Gives whether the middles go around the place, so that the polygon is bounded. */
+  /** Finds the plane of the middles. Gives whether they go around the place, so that the polygon is bounded. */
   #frame(count: number): boolean {
     const g = this.#g
     let nx = 0, ny = 0, nz = 0
