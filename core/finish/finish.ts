@@ -32,7 +32,7 @@ export interface FinishOptions {
 }
 
 /** Counts up where the same recipe comes to another mesh than before. */
-export const FINISH_VERSION = 3
+export const FINISH_VERSION = 4
 
 /** Whether a recipe does more than scale and mirror. */
 export function isFinished({ hollow, holes, cuts, plug }: Recipe): boolean {
