@@ -1,7 +1,7 @@
 import { BufferAttribute, BufferGeometry, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { describe, expect, it } from 'vitest'
-import { boundsOf, NearestTree, type Mesh } from '../mesh'
+import { boundsOf, cross, NearestTree, unit, type Mesh } from '../mesh'
 import { bunnyMesh } from '../testing/bunny'
 import { random as randomOf } from '../testing/random'
 import { box, sphere } from '../testing/shapes'
@@ -65,11 +65,3 @@ describe('how far skin is, by what is known around a place (Reference library: t
     expect(Math.min(nearer, farther)).toBeGreaterThan(500)
   })
 })
-
-function cross([a, b, c]: readonly number[], [x, y, z]: readonly number[]): number[] {
-  return [b * z - c * y, c * x - a * z, a * y - b * x]
-}
-function unit(v: readonly number[]): number[] {
-  const length = Math.hypot(...v)
-  return v.map(a => a / length)
-}

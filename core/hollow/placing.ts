@@ -1,5 +1,4 @@
-import type { NearestTree } from '../mesh'
-import { EdgeMap } from './edge-map'
+import { edgeRuns, type NearestTree } from '../mesh'
 import { EmptyBalls } from './empty-balls'
 import type { Surface } from './surface'
 import type { WallGrid } from './wall-grid'
@@ -114,39 +113,29 @@ export function setBack(surface: Surface, grid: WallGrid, tree: NearestTree, wal
  * edge an end, the corner across it to the right, the other end, and the corner across it to the left.
  */
 function edgesAndFaces({ triangles, known }: Surface): Int32Array {
-  const isNew = (i: number): boolean => !known[triangles[i]] || !known[triangles[i + 1]] || !known[triangles[i + 2]], isEnd = new Uint8Array(known.length)
-  let faces = 0, sides = 0, at = 0
-  for (let i = 0; i < triangles.length; i += 3) {
-    if (!isNew(i)) continue
-    faces++
-    for (let k = 0; k < 3; k++) isEnd[triangles[i + k]] = 1
-  }
-  // what lies across a side of each face that may share one with them
-  for (let i = 0; i < triangles.length; i++) sides += isEnd[triangles[i]]
-  const across = new EdgeMap(sides)
-  for (let i = 0; i < triangles.length; i += 3) {
-    for (let k = 0; k < 3; k++) {
-      const u = triangles[i + k], v = triangles[i + (k + 1) % 3]
-      if (isEnd[u] && isEnd[v]) across.set(u, v, triangles[i + (k + 2) % 3])
-    }
-  }
-  const out = new Int32Array(16 * faces)
+  const isNew = (i: number): boolean => !known[triangles[i]] || !known[triangles[i + 1]] || !known[triangles[i + 2]], across = (h: number): number => triangles[h - (h % 3) + ((h + 2) % 3)]
+  const { halfEdges, starts, edgeCount } = edgeRuns(triangles, known.length), out = new Int32Array(4 * (triangles.length / 3 + edgeCount))
+  let at = 0
   for (let i = 0; i < triangles.length; i += 3) {
     if (!isNew(i)) continue
     out[at++] = triangles[i]
     out[at++] = triangles[i + 1]
     out[at++] = triangles[i + 2]
     out[at++] = -1
-    for (let k = 0; k < 3; k++) {
-      const u = triangles[i + k], v = triangles[i + (k + 1) % 3]
-      // every edge has another face, which has its ends the other way round
-      if (u > v) continue
-      const left = triangles[i + (k + 2) % 3], right = across.get(v, u)
-      out[at++] = u
-      out[at++] = right < 0 ? left : right
-      out[at++] = v
-      out[at++] = left
+  }
+  for (let e = 0; e < edgeCount; e++) {
+    const h = halfEdges[starts[e]], u = triangles[h]
+    let isWanted = false, right = -1
+    for (let k = starts[e]; k < starts[e + 1]; k++) {
+      isWanted ||= isNew(halfEdges[k] - (halfEdges[k] % 3))
+      // the other face has its ends the other way round
+      if (triangles[halfEdges[k]] !== u) right = across(halfEdges[k])
     }
+    if (!isWanted) continue
+    out[at++] = u
+    out[at++] = right < 0 ? across(h) : right
+    out[at++] = triangles[h - (h % 3) + ((h + 1) % 3)]
+    out[at++] = across(h)
   }
   return out.subarray(0, at)
 }
