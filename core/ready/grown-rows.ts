@@ -1,5 +1,5 @@
 import type { FootNode, Gauge, PlanBeam, PlanNode, TipNode } from '../contract'
-import { degrees, distance, radians } from '../mesh'
+import { degrees, distance, radians, type Vec3 } from '../mesh'
 import { beamsOfShape, GAP_FLOOR_MM, Clearance, gapOfCone, gapOfLeg, gapVerdict, gaugeFor, LEAST_RIM_MM, neckOf, type Beam, type PlanIndex, type PlanRows, type Stilt, type StiltSizes, type Surface } from '../stilts'
 
 /** A tip is never thicker than that, mm, and its cone opens by this at least. */
@@ -15,12 +15,12 @@ const SIDES_DEG = 12, LEANS_DEG = 44
 /** What grows keeps so much more than the gap of its gauge, mm. */
 const GAP_SPARE_MM = 0.02
 /** Where something has no room for all that it should grow by, it grows by the first of these shares that it has room for. */
-const STEPS = [1, 0.75, 0.5, 0.25]
+const STEPS = [1, 0.75, 0.5, 0.25, 0.1]
 
 /** The room that beams have to grow. */
 export interface Space {
-  /** Whether a beam of the plan keeps clear of the part and of all that it does not hang together with, as thick as it is to be. @param tip what it is to begin at, where that changes as well */
-  hasRoom(beam: PlanBeam, tip?: TipNode['fitted']): boolean
+  /** Whether a beam of the plan keeps clear of the part and of all that it does not hang together with, as thick as it is to be. @param tip what it is to begin at, where that changes as well @param moved where nodes are to be that are somewhere else yet */
+  hasRoom(beam: PlanBeam, tip?: TipNode['fitted'], moved?: ReadonlyMap<string, Vec3>): boolean
   /** Whether a stick from the part to the part keeps clear of all with such sizes; what is so short that it fuses with its faces does of those. */
   hasRoomAsStick(stick: Stilt, sizes: Pick<StiltSizes, 'tipDiameterMm' | 'kneeDiameterMm'>): boolean
   /** Takes the room of a beam that grew. */
@@ -30,12 +30,16 @@ export interface Space {
 export function roomAround(surface: Surface, index: PlanIndex, part: string, gauges: readonly Gauge[], webMm: number): Space {
   const field = new Clearance(index).field(part), own = new Map<string, ReadonlySet<string>>(), gaps = new Map<string, number>()
   for (const s of index.stiltsOf(part)) for (const id of s.beams) gaps.set(id, Math.max(gaps.get(id) ?? 0, gaugeFor(s, gauges).gapMm))
-  const solidOf = ({ from, to, fromDiameterMm, toDiameterMm }: PlanBeam): Beam => {
-    const a = index.nodes.get(from) as PlanNode, b = index.nodes.get(to) as PlanNode
+  const nodeOf = (id: string, moved?: ReadonlyMap<string, Vec3>): PlanNode => {
+    const node = index.nodes.get(id) as PlanNode, at = moved?.get(id)
+    return at ? { ...node, at: [at[0], at[1], at[2]] } : node
+  }
+  const solidOf = ({ from, to, fromDiameterMm, toDiameterMm }: PlanBeam, moved?: ReadonlyMap<string, Vec3>): Beam => {
+    const a = nodeOf(from, moved), b = nodeOf(to, moved)
     return { from: a.at, to: b.kind === 'foot' && b.on.kind === 'plate' ? [b.at[0], b.at[1], b.fitted.footHeightMm] : b.at, fromRadius: fromDiameterMm / 2, toRadius: toDiameterMm / 2 }
   }
-  const hasRoom: Space['hasRoom'] = (beam, tip) => {
-    const { from, to, fromDiameterMm, toDiameterMm } = beam, solid = solidOf(beam), a = index.nodes.get(from) as PlanNode, b = index.nodes.get(to) as PlanNode, structure = index.structureAt(from), key = structure?.nodes[0] ?? from
+  const hasRoom: Space['hasRoom'] = (beam, tip, moved) => {
+    const { from, to, fromDiameterMm, toDiameterMm } = beam, solid = solidOf(beam, moved), a = nodeOf(from, moved), b = nodeOf(to, moved), structure = index.structureAt(from), key = structure?.nodes[0] ?? from
     let but = own.get(key)
     if (!but) own.set(key, (but = new Set(structure?.nodes ?? [])))
     if (a.kind === 'tip') {

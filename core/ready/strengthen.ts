@@ -1,6 +1,7 @@
 import type { PlanBeam } from '../contract'
 import { loadedBy, type Loaded, type Proven } from '../proof'
 import { thicknessAt, type PlanDraft, type PlanIndex } from '../stilts'
+import { asThick, movedAside } from './aside'
 import { grownRows, roomAround } from './grown-rows'
 import { softBeams } from './soft-beams'
 
@@ -17,6 +18,9 @@ const MOST_SLENDER = 110, MOST_SLENDER_BRACED = 150
 /** What was too slender is so much thicker than it has to be. */
 const SPARE = 1.01
 
+/** So often room is made beside what has none. */
+const MOST_ASIDES = 2
+
 const NO_ROWS = { nodes: [], beams: [] }, NOTHING_YET = { strength: Infinity, sway: Infinity }
 
 /** How far strengthening goes. */
@@ -30,14 +34,14 @@ interface Strengthening {
 
 /**
  * Grows what bears more than it may: tips by their area, sections by the cube, slender ones by the fourth power of what they bear too much;
- * then what is softest, until the part sways no more than it may; each as far as there is room. Gives what bears what then. Yields between steps.
- * Braces that would still bear more than they may are let go in the end: what they would stiffen they cannot.
+ * then what is softest, until the part sways no more than it may; each as far as there is room. Where there is none, knees and joints are moved
+ * aside for it. Gives what bears what then. Yields between steps. Braces that would still bear more than they may are let go in the end: what they would stiffen they cannot.
  * @param draft the plan, which is changed
  * @param mine whether a row may be changed
  */
 export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: Pick<PlanDraft, 'index' | 'clearance' | 'put' | 'drop'>, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true, like }: Strengthening = {}): Generator<string, Loaded, void> {
   const { resin, surface, part } = of, limit = 1 / resin.margin
-  let loaded = yield* loadedBy({ ...of, index: draft.index }, like), stalled = 0, whole = !like, letGo = false
+  let loaded = yield* loadedBy({ ...of, index: draft.index }, like), stalled = 0, whole = !like, letGo = false, asides = 0
   /** By how much all is over, and all that sways: the least so far. */
   let before = NOTHING_YET
   const blocked = new Set<string>()
@@ -51,7 +55,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
       const leastMm = (4 * stretch.lengthMm) / (stretch.ends.every(e => e === 'joint') ? MOST_SLENDER_BRACED : MOST_SLENDER)
       if (leastMm > stretch.thinMm) for (const id of beams) if (mine(id) && draft.index.beams.get(id)?.kind !== 'cone') least.set(id, leastMm * SPARE)
     }
-    const soft = softBeams(loaded, draft.index, resin.swayMm, blocked)
+    const strong = [...grow].sort((a, b) => b[1] - a[1]).map(([id, times]) => asThick(draft.index.beams.get(id) as PlanBeam, times)), soft = softBeams(loaded, draft.index, resin.swayMm, blocked)
     const over = { strength: [...loaded.ends, ...loaded.beams, ...loaded.stretches].reduce((sum, { share }) => sum + Math.max(0, share / limit - 1), 0), sway: soft.over }
     if (sway) for (const [id, times] of soft.times) if (mine(id)) by(id, times)
     if (over.strength + over.sway === 0 && grow.size + least.size === 0) {
@@ -73,14 +77,22 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     const rows = stalls ? NO_ROWS : grownRows(draft.index, part, { tips, times: grow, least }, thickest, roomAround(surface, draft.index, part, of.gauges, resin.webMm))
     const grown = new Set(rows.beams.map(b => b.id))
     for (const id of [...grow.keys(), ...least.keys()]) if (!grown.has(id)) blocked.add(id)
-    if (rows.nodes.length + rows.beams.length === 0) {
+    draft.put(rows)
+    const madeRoom = sway && asides < MOST_ASIDES && movedAside(draft, part, strong, of.gauges, mine, () => roomAround(surface, draft.index, part, of.gauges, resin.webMm)) > 0, stands = !madeRoom && rows.nodes.length + rows.beams.length === 0
+    if (stands) {
       const useless = letGo || !sway ? [] : overloadedBraces(loaded, draft.index, limit).filter(mine)
       if (useless.length === 0) break
       letGoOf(draft, useless, part, resin.webMm)
       letGo = true
+    }
+    if (madeRoom) {
+      asides++
+      blocked.clear()
+    }
+    if (madeRoom || stands) {
       stalled = 0
       before = NOTHING_YET
-    } else draft.put(rows)
+    }
     loaded = yield* loadedBy({ ...of, index: draft.index }, loaded)
     whole = false
   }
