@@ -19,6 +19,8 @@ export interface HeadSeat {
   readonly normal: Vec3
   readonly gauges: readonly Gauge[]
   readonly role: Role
+  /** Whether something begins there that nothing else holds: such tips have the first choice of ways. */
+  readonly begins?: boolean
 }
 
 /** The sizes of a tip in a forest: those of its gauge, no thinner than what carries is commonly to be, and no thicker below than that asks for. */
@@ -28,7 +30,7 @@ export function slimSizes(gauge: Gauge, role: Role): StiltSizes {
 }
 
 /** A tip at a seat with a cone that keeps clear of the part and a way to the plate from its knee; or why there is none. */
-export function headAt(surface: Surface, room: Room, ways: Ways, { point, normal, gauges, role }: HeadSeat): Head | string {
+export function headAt(surface: Surface, room: Room, ways: Ways, { point, normal, gauges, role, begins }: HeadSeat): Head | string {
   let reason = 'The part is all around it: no way leads from here to the plate.'
   // where none has room for the gap of its gauge, the least will do
   for (const { gauge, gapMm } of [...gauges.map(g => ({ gauge: g, gapMm: g.gapMm })), ...gauges.map(g => ({ gauge: g, gapMm: GAP_FLOOR_MM }))]) {
@@ -46,7 +48,7 @@ export function headAt(surface: Surface, room: Room, ways: Ways, { point, normal
         if (room.distanceAt(...knee) < kneeDiameterMm / 2 + gapMm || ways.costFrom(knee) === Infinity) continue
         const sizes = { ...wanted, coneLengthMm: cone }
         if (gapOfCone(surface, point, knee, sizes, GAP_FLOOR_MM, GAP_FLOOR_MM) < GAP_FLOOR_MM) continue
-        return { point, normal, knee, gauge: gauge.id, role, gapMm, sizes: fitPenetration(surface, point, direction, sizes) }
+        return { point, normal, knee, gauge: gauge.id, role, gapMm, sizes: fitPenetration(surface, point, direction, sizes), ...(begins && { begins }) }
       }
     }
   }

@@ -13,6 +13,8 @@ export interface Head {
   readonly sizes: StiltSizes
   readonly gauge: string
   readonly role: Role
+  /** Whether something begins there that nothing else holds. */
+  readonly begins?: boolean
   /** How far what is below it keeps from the part, mm. */
   readonly gapMm: number
   /** The tip that stands there already, and stays what it is. */

@@ -1,8 +1,9 @@
 import type { Gauge, Role } from '../contract'
-import { headAt, type Head, type HeadSeat, type Room, type Ways } from '../forest'
+import { headAt, slimSizes, type Head, type Room, type Ways } from '../forest'
 import { distance, type Vec3 } from '../mesh'
 import { islandBy, type ModelScan } from '../scan'
 import type { Surface } from '../stilts'
+import type { TipsApart } from './apart'
 
 /** A tip that bears more than it can and has no room to be thicker, and how many more are wanted beside it. */
 export interface WeakTip {
@@ -18,12 +19,12 @@ const ASIDE_MM = 6, STEP_MM = 0.25, UP_MM = 9
 const BELOW_MM = 0.6
 /** Skin that a tip can stand under looks down by this at least. */
 const LOOKS_DOWN = 0.2
-/** The next one is wanted so much farther away than the one before, mm; no nearer than that to any tip, and where it is laid in time, than the least. */
-const NEXT_MM = 2.5, APART_MM = 1.2, LEAST_APART_MM = 0.75
+/** The next one is wanted so much farther away than the one before, mm; none nearer than that to the tip itself. */
+const NEXT_MM = 2.5, LEAST_APART_MM = 0.75
 /** Skin under this much material takes a tip that carries; what is thinner a finer one, mm. */
 const CARRIES_MM = 0.8
-/** A place is laid so long before, mm, or it is no help when it is needed, and is tried last; what is lower is better, for it helps sooner. */
-const LAID_MM = 0.1, TOO_LATE = 100
+/** A place is laid so long before, mm, or it is no help when it is needed, and is tried last; what is lower is better, for it helps sooner. What is so near to another tip that the resin webs is so much worse, mm. */
+const LAID_MM = 0.1, TOO_LATE = 100, NEAR = 1.5
 /** Places that are tried for each. */
 const MOST_TRIED = 8
 /** Of what is in no layer. */
@@ -37,9 +38,9 @@ export interface Beside {
   readonly within?: (at: Vec3) => boolean
 }
 
-/** Finds places for more tips beside some that bear too much. @param tips where tips stand already */
-export function besideWeak(scan: ModelScan, surface: Surface, room: Room, ways: Ways, weak: readonly WeakTip[], tips: readonly Vec3[], gaugesFor: (role: Role) => readonly Gauge[], { ownOnly = false, within }: Beside = {}): Head[] {
-  const out: Head[] = [], standing = [...tips], tree = scan.modelTree?.tree
+/** Finds places for more tips beside some that bear too much. @param tips those that stand already; takes those that are found */
+export function besideWeak(scan: ModelScan, surface: Surface, room: Room, ways: Ways, weak: readonly WeakTip[], tips: TipsApart, gaugesFor: (role: Role) => readonly Gauge[], { ownOnly = false, within }: Beside = {}): Head[] {
+  const out: Head[] = [], tree = scan.modelTree?.tree
   // what the places belong to once the part is laid so high
   const islandsOf = (points: readonly Vec3[], laidMm: number): number[] => scan.laidAt(points).map(l => (l && tree ? islandBy(tree, tree.islandOf[l.component], Math.floor(laidMm / scan.raster.layerMm)) : NOWHERE))
   for (const { at, wanted, laidMm } of weak) {
@@ -53,18 +54,17 @@ export function besideWeak(scan: ModelScan, surface: Surface, room: Room, ways: 
     }
     const islands = islandsOf(seats.map(s => s.point), byMm), same = seats.filter(({ point }, i) => islands[i] === own && (!within || within(point)))
     for (let n = 1; n <= wanted; n++) {
-      const off = n * NEXT_MM, better = same.map(s => {
-        const isLate = s.point[2] > laidMm - LAID_MM
-        return { s, apartMm: isLate ? APART_MM : LEAST_APART_MM, far: Math.abs(distance(s.point, at) - off) - Math.min(s.thickMm, 2) + s.normal[2] + Math.max(0, s.point[2] - at[2]) + (isLate ? TOO_LATE : 0) }
+      const off = n * NEXT_MM, better = same.flatMap(({ point, normal, thickMm }) => {
+        const role: Role = thickMm >= CARRIES_MM ? 'structural' : 'detail', gauges = gaugesFor(role), how = gauges.length === 0 ? 'taken' : tips.look(point, slimSizes(gauges[0], role).tipDiameterMm)
+        if (how === 'taken') return []
+        const far = Math.abs(distance(point, at) - off) - Math.min(thickMm, 2) + normal[2] + Math.max(0, point[2] - at[2]) + (point[2] > laidMm - LAID_MM ? TOO_LATE : 0) + (how === 'near' ? NEAR : 0)
+        return [{ seat: { point, normal, gauges, role }, far }]
       }).sort((a, b) => a.far - b.far)
-      let tried = 0
-      for (const { s, apartMm } of better) {
-        if (standing.some(t => distance(t, s.point) < apartMm)) continue
-        if (++tried > MOST_TRIED) break
-        const role: Role = s.thickMm >= CARRIES_MM ? 'structural' : 'detail', seat: HeadSeat = { point: s.point, normal: s.normal, gauges: gaugesFor(role), role }, head = headAt(surface, room, ways, seat)
+      for (const { seat } of better.slice(0, MOST_TRIED)) {
+        const head = headAt(surface, room, ways, seat)
         if (typeof head === 'string') continue
         out.push(head)
-        standing.push(s.point)
+        tips.add(head.point, head.sizes.tipDiameterMm)
         break
       }
     }

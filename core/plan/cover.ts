@@ -1,8 +1,9 @@
-import type { Gauge, Island, Ledge } from '../contract'
-import { headAt, type Head, type HeadSeat, type Room, type Ways } from '../forest'
+import type { Gauge, Island, Ledge, Role } from '../contract'
+import { headAt, slimSizes, type Head, type HeadSeat, type Room, type Ways } from '../forest'
 import type { Vec3 } from '../mesh'
 import type { Covering, LaidPixel, ModelScan, Raster, ScanResult } from '../scan'
 import type { Surface } from '../stilts'
+import type { TipsApart } from './apart'
 import { Demand } from './demand'
 import type { HoldStep } from './hold'
 import { bestSeat } from './seat'
@@ -19,6 +20,8 @@ const LAYERS_A_STEP = 8
 /** Between places that are tried, mm. */
 const APART_MM = 0.4
 
+const NO_SKIN = 'No point of it lies on the surface, or a tip stands there already.'
+
 /** Tips that cover what hangs: those with a way to the plate, and places where none was found. */
 export interface Cover {
   readonly heads: Head[]
@@ -28,25 +31,31 @@ export interface Cover {
 /**
  * Chooses tips in one sweep from the plate up: wherever something is laid out of reach of all that holds, a tip is put where it holds most of what hangs
  * around and above; what it holds is known before the next one is chosen.
+ * @param apart tips that stand already; takes those that are chosen
  * @param tried takes why some of it can have none
  */
-export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, room: Room, ways: Ways, asked: Asked & { readonly gauges: readonly Gauge[]; readonly watch?: { tip(from: Vec3, to: Vec3, diameterMm: number): void } }, tried: Tried[]): Generator<HoldStep, Cover, void> {
+export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, room: Room, ways: Ways, apart: TipsApart, asked: Asked & { readonly gauges: readonly Gauge[]; readonly watch?: { tip(from: Vec3, to: Vec3, diameterMm: number): void } }, tried: Tried[]): Generator<HoldStep, Cover, void> {
   const heads: Head[] = [], stuck: HeadSeat[] = []
   if (!scan.modelTree) return { heads, stuck }
   const covering = scan.covering(SPARE_MM, { tipHoldMm: asked.holdMm ?? scan.settings.tipHoldMm, flapMm: asked.flat?.flapMm ?? scan.settings.flapMm }), demand = new Demand(scan), questions = new Questions(scan, result, asked), { pixelMm, layerMm } = scan.raster, tipHoldMm = asked.holdMm ?? scan.settings.tipHoldMm
+  /** A tip at a place below what is laid there, and how it stands to the others; null where the skin is not there. */
+  const seatAt = (place: LaidPixel, layer: number, gauges: readonly Gauge[], role: Role, begins: boolean): { readonly seat: HeadSeat; readonly at: LaidPixel; readonly how: ReturnType<TipsApart['look']> } | null => {
+    const found = bestSeat(surface, [(place.pixel + 0.5) * pixelMm, (place.row + 0.5) * pixelMm, (layer + 0.5) * layerMm], tipHoldMm)
+    // where the skin is worth less the tip stands a little beside the place
+    return found && { seat: { point: found.point, normal: found.normal, gauges, role, begins }, at: { pixel: Math.floor(found.point[0] / pixelMm), row: Math.floor(found.point[1] / pixelMm) }, how: apart.look(found.point, slimSizes(gauges[0], role).tipDiameterMm) }
+  }
   for (const layer of covering.layers()) {
     if (layer % LAYERS_A_STEP === 0) yield `Choosing tips: layer ${layer + 1} of ${scan.layerCount}`
     const labelAt = demand.labelsOf(layer)
     covering.sift((at, beginsHere, reachMm) => questions.answer(covering, at, labelAt(at), beginsHere, reachMm))
     for (let from = covering.farthest(); from; from = covering.farthest()) {
-      const island = questions.islandAt(covering, from), { gauges, role } = tipsFor(island, island?.layer === layer && questions.asksFor(island), asked)
-      let head: Head | null = null, first: { readonly seat: HeadSeat; readonly at: LaidPixel } | null = null, at = from, reason = 'No point of it lies on the surface.'
-      for (const place of placesFor(covering, demand, from, layer, { pixelMm, layerMm, tipHoldMm })) {
-        const found = bestSeat(surface, [(place.pixel + 0.5) * pixelMm, (place.row + 0.5) * pixelMm, (layer + 0.5) * layerMm], tipHoldMm)
-        if (!found) continue
-        // where the skin is worth less the tip stands a little beside the place
-        const seat: HeadSeat = { point: found.point, normal: found.normal, gauges, role }, stands = { pixel: Math.floor(found.point[0] / pixelMm), row: Math.floor(found.point[1] / pixelMm) }, tip = headAt(surface, room, ways, seat)
-        first ??= { seat, at: stands }
+      const island = questions.islandAt(covering, from), begins = island?.layer === layer && questions.asksFor(island), { gauges, role } = tipsFor(island, begins, asked)
+      let head: Head | null = null, at = from, reason = NO_SKIN
+      const seats = placesFor(covering, demand, from, layer, { pixelMm, layerMm, tipHoldMm }).flatMap(place => seatAt(place, layer, gauges, role, begins) ?? [])
+      // where a tip stands at the best place already, it holds what it can: the next scan tells what is left
+      const free = seats[0]?.how === 'taken' ? [] : seats.filter(s => s.how !== 'taken').sort((a, b) => Number(a.how === 'near') - Number(b.how === 'near'))
+      for (const { seat, at: stands } of free) {
+        const tip = headAt(surface, room, ways, seat)
         if (typeof tip === 'string') {
           reason = tip
           continue
@@ -57,11 +66,15 @@ export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, 
       }
       if (head) {
         heads.push(head)
+        apart.add(head.point, head.sizes.tipDiameterMm)
         asked.watch?.tip(head.point, head.knee, head.sizes.kneeDiameterMm)
       } else {
-        if (first) {
-          stuck.push(first.seat)
-          at = first.at
+        if (seats[0]?.how === 'taken') at = seats[0].at
+        else if (free.length > 0) {
+          const [{ seat, at: stands }] = free
+          stuck.push(seat)
+          apart.add(seat.point, slimSizes(seat.gauges[seat.gauges.length - 1], role).tipDiameterMm)
+          at = stands
         }
         tried.push(...questions.triedFor(island, labelAt(from), reason))
       }

@@ -4,6 +4,7 @@ import type { Mesh, Vec3 } from '../mesh'
 import { normalToSource, toSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
 import { Clearance, gapVerdict, gaugeOf, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfStilt, LEAST_RIM_MM, shaftOf, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Branch, type NoRoute, type Route, type Stilt, type StiltShape, type StiltSizes, type Surface } from '../stilts'
+import { TipsApart } from './apart'
 import { askedFor, type PlanAim } from './asked-for'
 import { besideWeak, type WeakTip } from './beside'
 import { covered, type Cover } from './cover'
@@ -69,7 +70,7 @@ export const GAP_MM = 0.35
  * under what is open yet and beside what bears too much. What stands already is kept, and kept clear of.
  */
 export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex, part: string, of: ForestOptions): Generator<HoldStep, PlannedForest, void> {
-  const kept = new Set([...index.nodes.values()].filter(n => n.part === part).map(n => n.id)), draft = new PlanDraft(index, [...kept]), tried: Tried[] = [], braced = new Set<string>(), asked = new Map<string, number>()
+  const kept = new Set([...index.nodes.values()].filter(n => n.part === part).map(n => n.id)), draft = new PlanDraft(index, [...kept]), tried: Tried[] = [], braced = new Set<string>(), asked = new Map<string, number>(), refused: Vec3[] = []
   scan.setStilts(of.solids(draft.index))
   let result = yield* scanned(scan, 'all'), before = Infinity, weak: readonly WeakTip[] = []
   const options: Asking = { ...of, ...askedFor(of.options, scan, result, surface, of.aim) }
@@ -77,26 +78,29 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   const { room, ways } = freeSpaceOf(surface, options.plate)
   /** Adds tips and what they stand on; gives whether there was anything to add. */
   const plant = function* (open: readonly Target[], round: number): Generator<HoldStep, boolean, void> {
-    const { heads, stuck } = open.length === 0 && round > 0 ? NOTHING : round < SWEEPS ? yield* covered(scan, result, surface, room, ways, options, tried) : yield* underEach(scan, surface, room, ways, open, round, options, tried)
-    const beside = besideWeak(scan, surface, room, ways, weak, draft.index.stiltsOf(part).map(s => s.path[0]), role => slimmer(gaugesOfRole(role), options.gauges), { ownOnly: options.chosen !== undefined, within: options.within })
+    const apart = new TipsApart(options.webMm, draft.index.stiltsOf(part).map(s => ({ at: s.path[0], diameterMm: s.sizes.tipDiameterMm })), round < SWEEPS ? [] : refused), { heads, stuck } = open.length === 0 && round > 0 ? NOTHING : round < SWEEPS ? yield* covered(scan, result, surface, room, ways, apart, options, tried) : yield* underEach(scan, surface, room, ways, apart, open, round, options, tried)
+    const beside = besideWeak(scan, surface, room, ways, weak, apart, role => slimmer(gaugesOfRole(role), options.gauges), { ownOnly: options.chosen !== undefined, within: options.within })
     if (heads.length + stuck.length + beside.length === 0) return false
     yield 'Gathering tips on trunks'
     const forest = grown([...heads, ...beside], { room, ways, plate: options.plate, gapMm: GAP_MM, shared: of.options.branches, reachMm: of.reachMm, isOff: offSkin(surface), others: { field: new Clearance(draft.index).field(part), limitMm: options.webMm } })
     draft.put(rowsOfTrees(surface, forest.trees, part, draft.index.nextNumber(part)))
     of.watch?.plan(draft.index)
     let more = 0
-    const left = [...forest.left.map((head): HeadSeat => ({ ...head, gauges: noThicker(gaugeOf(head.gauge, options.gauges), options.gauges) })), ...stuck]
+    const left = [...forest.left.map((head): HeadSeat => ({ ...head, gauges: noThicker(gaugeOf(head.gauge, options.gauges), options.gauges) })), ...stuck].sort((a, b) => Number(b.begins ?? false) - Number(a.begins ?? false))
     for (const [done, seat] of left.entries()) {
       if (done % 5 === 0) yield `Looking for other ways: ${done} of ${left.length} tips`
-      more += Number(stoodBeside(surface, draft, part, seat, options))
+      if (stoodBeside(surface, draft, part, seat, options)) more++
+      else refused.push(seat.point)
     }
     yield 'Bracing tall trunks'
     const braces = bracesOfTrunks(surface, draft.index, part, options.gauges, { mine: id => !kept.has(id), asks: id => !braced.has(id) }, { field: draft.clearance.field(part), limitMm: options.webMm })
     draft.put(rowsOfBraces(draft.index, braces))
-    const slender = strutSlender(new StrutMaker(surface, draft, part, options.webMm), draft, part, s => !kept.has(s.id)), stiffer = yield* stiffened(surface, room, draft, part, kept, options)
+    const slender = (gauges?: readonly Gauge[]): number => strutSlender(new StrutMaker(surface, draft, part, options.webMm), draft, part, s => !kept.has(s.id), gauges)
+    // what sways has the first choice of what it is tied to
+    const tied = slender() + (yield* stiffened(surface, room, draft, part, kept, options)) + slender(options.gauges)
     for (const s of draft.index.stiltsOf(part)) braced.add(s.id)
     of.watch?.plan(draft.index)
-    return forest.trees.length + more + braces.length + slender + stiffer > 0
+    return forest.trees.length + more + braces.length + tied > 0
   }
   let rough = false
   for (let round = 0; round < MOST_ROUNDS; round++) {
@@ -127,19 +131,21 @@ export function offSkin(surface: Surface): Growing['isOff'] {
 const NOTHING: Cover = { heads: [], stuck: [] }
 
 /** Tips under each thing that is still open, at other places of it in every round. */
-function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, open: readonly Target[], round: number, options: Asking, tried: Tried[]): Generator<HoldStep, Cover, void> {
+function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, apart: TipsApart, open: readonly Target[], round: number, options: Asking, tried: Tried[]): Generator<HoldStep, Cover, void> {
   const { pixelMm, layerMm } = scan.raster, heads: Head[] = [], stuck: HeadSeat[] = []
   for (const [done, target] of open.entries()) {
     yield `Choosing tips: ${done} of ${open.length} findings`
     const spots = yield* spotsFor(scan, target, round), gauges = slimmer(target.gauges, options.gauges), missed: HeadSeat[] = []
     let found = 0, reason = 'No point of it lies on the surface.'
-    for (const spot of spots.points) {
+    // what is apart from all other tips goes before what is near to one
+    for (const wanted of ['apart', 'near'] as const) for (const spot of spots.points) {
       if (found >= spots.wanted) break
       const inside: Vec3 = [(spot.pixel + 0.5) * pixelMm, (spot.row + 0.5) * pixelMm, (spot.layer + 0.5) * layerMm], seat = bestSeat(surface, inside, scan.settings.tipHoldMm)
-      if (!seat) continue
-      const at: HeadSeat = { point: seat.point, normal: seat.normal, gauges, role: target.role }, head = headAt(surface, room, ways, at)
+      if (!seat || apart.look(seat.point, slimSizes(gauges[0], target.role).tipDiameterMm) !== wanted) continue
+      const at: HeadSeat = { point: seat.point, normal: seat.normal, gauges, role: target.role, begins: target.whole !== null }, head = headAt(surface, room, ways, at)
       if (typeof head !== 'string') {
         heads.push(head)
+        apart.add(head.point, head.sizes.tipDiameterMm)
         options.watch?.tip(head.point, head.knee, head.sizes.kneeDiameterMm)
         found++
         continue

@@ -1,6 +1,7 @@
+import type { Gauge } from '../contract'
 import { leastDiameter } from '../forest'
 import { distance } from '../mesh'
-import type { Joint, PlanDraft, PlanIndex, Stilt } from '../stilts'
+import { gaugeFor, longestFree, type Joint, type PlanDraft, type PlanIndex, type Stilt } from '../stilts'
 import { eachStrut, strutDiameter, type StrutMaker } from './struts'
 import { placesAlong, type MovingPlace } from './swaying'
 
@@ -13,15 +14,19 @@ const MOST_TRIED = 60, MOST_ROUNDS = 3
 /** What is nearly as thick as its length asks for may grow that much, which is less resin than a strut. */
 const NEARLY = 0.95
 
-/** Struts the middles of stretches that are too slender for their length, from what stands near. Gives how many. @param mine whether something may be joined to a stilt */
-export function strutSlender(make: StrutMaker, draft: PlanDraft, part: string, mine: (stilt: Stilt) => boolean): number {
+/**
+ * Struts the middles of stretches that are too slender for their length, from what stands near. Gives how many.
+ * @param mine whether something may be joined to a stilt
+ * @param gauges where they are given, stretches as well that are longer than their gauge allows
+ */
+export function strutSlender(make: StrutMaker, draft: PlanDraft, part: string, mine: (stilt: Stilt) => boolean, gauges?: readonly Gauge[]): number {
   let made = 0, places: readonly MovingPlace[] | null = null
   for (let round = 0; round < MOST_ROUNDS; round++) {
     let more = 0
     for (const { id } of draft.index.stiltsOf(part)) {
       const stilt = draft.index.stilt(id)
       if (!stilt || !mine(stilt)) continue
-      const slender = slenderStretch(draft.index, stilt)
+      const slender = slenderStretch(draft.index, stilt, gauges && gaugeFor(stilt, gauges))
       if (!slender) continue
       places ??= placesAlong(draft.index, draft.index.stiltsOf(part), [], mine)
       if (!strutOne(make, places, stilt, slender)) continue
@@ -34,15 +39,16 @@ export function strutSlender(make: StrutMaker, draft: PlanDraft, part: string, m
   return made
 }
 
-/** From which height to which a stilt is not held for a length that it is too thin for, mm; null where it is not. */
-function slenderStretch(index: PlanIndex, { nodes, beams, path, alone }: Stilt): { readonly lowMm: number; readonly highMm: number } | null {
+/** From which height to which a stilt is not held for a length that it is too thin for, or that its gauge does not allow, mm; null where it is not. */
+function slenderStretch(index: PlanIndex, { nodes, beams, path, alone }: Stilt, gauge: Gauge | undefined): { readonly lowMm: number; readonly highMm: number } | null {
   let start = 1, lengthMm = 0, thinMm = Infinity
   for (let i = 1; i < Math.min(alone, nodes.length - 1); i++) {
     const beam = index.beams.get(beams[i])
     lengthMm += distance(path[i], path[i + 1])
     thinMm = Math.min(thinMm, beam?.fromDiameterMm ?? Infinity, beam?.toDiameterMm ?? Infinity)
     if (i + 1 < nodes.length - 1 && !index.isHeld(nodes[i + 1])) continue
-    if (thinMm < NEARLY * leastDiameter(lengthMm)) return { lowMm: path[i + 1][2], highMm: path[start][2] }
+    const leastMm = NEARLY * leastDiameter(lengthMm)
+    if (thinMm < leastMm || (gauge && lengthMm > longestFree(gauge, thinMm))) return { lowMm: path[i + 1][2], highMm: path[start][2] }
     start = i + 1
     lengthMm = 0
     thinMm = Infinity

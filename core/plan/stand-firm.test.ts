@@ -6,8 +6,9 @@ import { distance, joinMeshes, prepareMesh, type Mesh, type Vec3 } from '../mesh
 import { AS_IS } from '../pose'
 import { ALL, Frame, FrameFactor, type FrameBeam } from '../proof/frame'
 import { ModelScan } from '../scan'
-import { Clearance, GAUGES, gaugeOf, PlanDraft, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, Surface, type Others, type Stilt } from '../stilts'
+import { Clearance, gaugeFor, GAUGES, gaugeOf, judgeStilt, PlanDraft, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, Surface, type Others, type Stilt } from '../stilts'
 import { box } from '../testing/shapes'
+import { TipsApart } from './apart'
 import { besideWeak } from './beside'
 import { legUnder } from './legs'
 import { strutSlender } from './slender'
@@ -15,6 +16,7 @@ import { StrutMaker, strutted } from './struts'
 import { barStiffness, eased, placesAlong, type Swaying } from './swaying'
 import { bracesOfTrunks, topOf } from './trunk-braces'
 
+const tipAt = (at: Vec3): TipsApart => new TipsApart(DEFAULT_RESIN.webMm, [{ at, diameterMm: 0.4 }])
 /** A part on stilts that stand straight at some places under it. */
 function standing(mesh: Mesh, places: readonly (readonly [number, number])[]): { surface: Surface; index: PlanIndex; stilts: readonly Stilt[]; others: Others; skin: Mesh } {
   const skin = prepareMesh(mesh).mesh, surface = new Surface(skin), nodes = new Map<string, PlanNode>(), beams = new Map<string, PlanBeam>()
@@ -119,6 +121,17 @@ describe('struts', () => {
     for (let i = 1; i < held.length; i++) expect((4 * (held[i - 1] - held[i])) / 1.2).toBeLessThanOrEqual(110 / 0.95)
     expect(strutSlender(new StrutMaker(surface, draft, 'part', 0.5), draft, 'part', () => true)).toBe(0)
   })
+  it('come as well to what is longer than its gauge allows, where that is asked for', () => {
+    const { surface, index, stilts } = standing(slab(44), [[0, 0], [7, 0]]), gauge = gaugeFor(stilts[0], GAUGES), mm = 1.62, beams = [...index.beams.values()].map(b => (b.kind === 'shaft' ? { ...b, fromDiameterMm: mm, toDiameterMm: mm } : b))
+    const draft = new PlanDraft(new PlanIndex(index.nodes, new Map(beams.map(b => [b.id, b]))), stilts.map(s => s.id)), strut = (gauges?: typeof GAUGES): number => strutSlender(new StrutMaker(surface, draft, 'part', 0.5), draft, 'part', () => true, gauges)
+    // no more than 110 times its radius of gyration, and longer than what the gauge has for its thickness
+    const free = stilts[0].path[1][2]
+    expect((4 * free) / mm).toBeLessThan(110)
+    expect(free).toBeGreaterThan((gauge.longestMm * mm) / gauge.kneeDiameterMm)
+    expect(strut()).toBe(0)
+    expect(strut(GAUGES)).toBeGreaterThanOrEqual(1)
+    for (const s of draft.index.stiltsOf('part')) expect(judgeStilt(surface, s, { gauge, isHeld: n => draft.index.isHeld(n), diameters: draft.index.diametersOf(s) }).filter(v => v.kind === 'slender')).toEqual([])
+  })
 })
 
 describe('legs', () => {
@@ -156,7 +169,7 @@ describe('more beside a weak tip', () => {
   it('stands on the same piece, away from it and from each other, and on skin that looks down', () => {
     const mesh = joinMeshes([box([-3, -3, 14], [3, 3, 20]), box([4, -3, 14], [9, 3, 20])]), { surface, skin } = standing(mesh, [[2, 0]]), scan = new ModelScan(skin, { pixelMm: 0.1, layerMm: 0.1 }, AS_IS)
     scan.runToEnd()
-    const room = new Room(skin), ways = new Ways(room, 0.85, [60, 40]), at: Vec3 = [2, 0, 14], heads = besideWeak(scan, surface, room, ways, [{ at, wanted: 2, laidMm: 15 }], [at], () => [gaugeOf('light')])
+    const room = new Room(skin), ways = new Ways(room, 0.85, [60, 40]), at: Vec3 = [2, 0, 14], heads = besideWeak(scan, surface, room, ways, [{ at, wanted: 2, laidMm: 15 }], tipAt(at), () => [gaugeOf('light')])
     expect(heads).toHaveLength(2)
     for (const h of heads) {
       // the other block begins in the same layer, and is another island
@@ -165,13 +178,13 @@ describe('more beside a weak tip', () => {
       expect(distance(h.point, at)).toBeGreaterThanOrEqual(1.2)
     }
     expect(distance(heads[0].point, heads[1].point)).toBeGreaterThanOrEqual(1.2)
-    expect(besideWeak(scan, surface, room, ways, [{ at, wanted: 1, laidMm: 15 }], [at], () => [])).toEqual([])
+    expect(besideWeak(scan, surface, room, ways, [{ at, wanted: 1, laidMm: 15 }], tipAt(at), () => [])).toEqual([])
   })
   it('stands on what its piece has joined by then, and not before', () => {
     // a thin leg, and 3 mm higher a slab that it goes into, which has a wide leg of its own
     const mesh = joinMeshes([box([-1, -0.2, 14], [-0.6, 0.2, 17.1]), box([0.5, -3, 14], [6, 3, 17.1]), box([-3, -3, 17], [6, 3, 20])]), { surface, skin } = standing(mesh, [[2, 0]]), scan = new ModelScan(skin, { pixelMm: 0.1, layerMm: 0.1 }, AS_IS)
     scan.runToEnd()
-    const room = new Room(skin), ways = new Ways(room, 0.85, [60, 40]), at: Vec3 = [-0.8, 0, 14], besides = (laidMm: number, where = {}): Vec3[] => besideWeak(scan, surface, room, ways, [{ at, wanted: 1, laidMm }], [at], () => [gaugeOf('light')], where).map(h => h.point)
+    const room = new Room(skin), ways = new Ways(room, 0.85, [60, 40]), at: Vec3 = [-0.8, 0, 14], besides = (laidMm: number, where = {}): Vec3[] => besideWeak(scan, surface, room, ways, [{ at, wanted: 1, laidMm }], tipAt(at), () => [gaugeOf('light')], where).map(h => h.point)
     expect(besides(16)).toEqual([])
     const [point] = besides(18)
     expect([point[0] > 0.4, point[2]]).toEqual([true, 14])

@@ -3,6 +3,7 @@ import { loadedBy, type Loaded, type Proven } from '../proof'
 import { thicknessAt, type PlanDraft, type PlanIndex } from '../stilts'
 import { asThick, movedAside } from './aside'
 import { grownRows, roomAround } from './grown-rows'
+import { slimTips } from './slim-tips'
 import { softBeams } from './soft-beams'
 
 /** Rounds of loading and growing at the most. */
@@ -96,7 +97,10 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     loaded = yield* loadedBy({ ...of, index: draft.index }, loaded)
     whole = false
   }
-  return whole || !sway ? loaded : yield* loadedBy({ ...of, index: draft.index })
+  if (!sway) return loaded
+  const slim = slimTips(draft.index, part, surface, loaded.ends, limit, mine)
+  draft.put(slim)
+  return whole && slim.nodes.length === 0 ? loaded : yield* loadedBy({ ...of, index: draft.index })
 }
 
 /** Takes braces out, but those without which stilts that are nearer to each other than they may be would not hang together any more. */

@@ -54,6 +54,11 @@ describe('a stilt as it stands', () => {
     expect(judged(high, long)).toMatchObject([{ kind: 'slender', freeMm: 57, limitMm: 30, at: [0, 0, 28.5] }])
     const { index, all } = stilts(long), surface = new Surface(high), joint = all[0].nodes[2]
     expect(judgeStilt(surface, all[0], { gauge: medium, isHeld: node => node === joint && index.nodes.has(node) })).toEqual([])
+    // as slender as a shaft of the gauge at its limit: one that is thicker in the same measure longer
+    const thick = (mm: number): StiltVerdict[] => judgeStilt(surface, all[0], { gauge: medium, diameters: [[0.5, mm], [mm, mm], [mm, mm]] })
+    expect(thick((57 / medium.longestMm) * medium.kneeDiameterMm + 0.01)).toEqual([])
+    expect(thick(57 / medium.longestMm * medium.kneeDiameterMm - 0.01)).toMatchObject([{ kind: 'slender', freeMm: 57 }])
+    expect(thick(0.4)).toMatchObject([{ limitMm: medium.longestMm }])
   })
   it('that was forced says why it should not stand', () => {
     expect(judged(slab, upright(0, 0, 20, { forced: 'It runs through the part.' }))).toMatchObject([{ kind: 'forced', because: 'It runs through the part.' }])

@@ -6,7 +6,7 @@ import { normalFromSource } from '../pose'
 import { contactOf, slantOf } from './contact'
 import { GAP_FLOOR_MM } from './gauges'
 import { BEAD_MM, gapsOfPath } from './route'
-import { shaftOf, type Stilt, type StiltShape } from './stilt'
+import { diametersOf, shaftOf, type Stilt, type StiltShape } from './stilt'
 import type { Surface } from './surface'
 
 /** What stilts are judged by besides the part. */
@@ -76,8 +76,8 @@ export function judgeStilt(surface: Surface, stilt: StiltShape & Partial<Pick<St
   if (worth === PRIZED || worth === OFF_LIMITS) out.push({ kind: 'scar', at: tip, stilts, worth: worth === PRIZED ? 'prized' : 'off-limits', areaMm2: contact.areaMm2 })
   const coneLean = leanOf(tip, knee), leanDeg = Math.max(coneLean, shaftLean)
   if (leanDeg > gauge.leanLimitDeg + LEAN_SLACK_DEG) out.push({ kind: 'lean', at: knee, stilts, leanDeg, limitDeg: gauge.leanLimitDeg })
-  const free = lengthMm > gauge.longestMm ? longestFree(way, stilt.nodes, isHeld) : null
-  if (free && free.mm > gauge.longestMm) out.push({ kind: 'slender', at: free.at, stilts, freeMm: free.mm, limitMm: gauge.longestMm })
+  const free = lengthMm > gauge.longestMm ? tooLong(way, diameters ?? diametersOf(stilt), gauge, stilt.nodes, isHeld) : null
+  if (free) out.push({ kind: 'slender', at: free.at, stilts, freeMm: free.mm, limitMm: free.limitMm })
   if (stilt.forced !== undefined) out.push({ kind: 'forced', at: tip, stilts, because: stilt.forced })
   return out
 }
@@ -87,19 +87,26 @@ function middleOf(path: readonly Vec3[]): Vec3 {
   return [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2]
 }
 
-/** The longest stretch of a shaft that nothing holds in between, and its middle. */
-function longestFree(path: readonly Vec3[], nodes: readonly string[] | undefined, isHeld: Judging['isHeld']): { readonly mm: number; readonly at: Vec3 } {
-  let best = { mm: 0, at: path[1] }, length = 0, start = path[1]
+/** How long a shaft may be that nothing holds in between, mm: a thicker one than its gauge's in the same measure longer. */
+export function longestFree({ longestMm, kneeDiameterMm }: Pick<Gauge, 'longestMm' | 'kneeDiameterMm'>, thinMm: number): number {
+  return longestMm * Math.max(1, thinMm / kneeDiameterMm)
+}
+
+/** The stretch of a shaft that nothing holds for longest beyond what it may be; null where all are held soon enough. */
+function tooLong(path: readonly Vec3[], diameters: readonly (readonly [number, number])[], gauge: Gauge, nodes: readonly string[] | undefined, isHeld: Judging['isHeld']): { readonly mm: number; readonly limitMm: number; readonly at: Vec3 } | null {
+  let worst: { mm: number; limitMm: number; at: Vec3 } | null = null, length = 0, thinMm = Infinity, start = path[1]
   for (let i = 1; i + 1 < path.length; i++) {
     length += distance(path[i], path[i + 1])
-    const end = path[i + 1]
-    if (length > best.mm) best = { mm: length, at: [(start[0] + end[0]) / 2, (start[1] + end[1]) / 2, (start[2] + end[2]) / 2] }
+    thinMm = Math.min(thinMm, ...diameters[i])
+    const end = path[i + 1], limitMm = longestFree(gauge, thinMm)
+    if (length > limitMm && length / limitMm > (worst ? worst.mm / worst.limitMm : 0)) worst = { mm: length, limitMm, at: [(start[0] + end[0]) / 2, (start[1] + end[1]) / 2, (start[2] + end[2]) / 2] }
     if (nodes && isHeld?.(nodes[i + 1])) {
       length = 0
+      thinMm = Infinity
       start = end
     }
   }
-  return best
+  return worst
 }
 
 interface Touch {

@@ -1,0 +1,42 @@
+import type { PlanBeam, TipNode } from '../contract'
+import { normalFromSource } from '../pose'
+import type { EndStrength } from '../proof'
+import { contactOf, neckOf, slantOf, thicknessAt, type PlanIndex, type PlanRows, type Stilt, type Surface } from '../stilts'
+
+/** No tip is made thinner than that, mm; nor than what leaves it this share of the margin, for what it bears changes a little with it. */
+const LEAST_MM = 0.2, KEPT = 0.9
+/** What a tip holds is measured as far in as it is thick, so it is measured again for a thinner one. */
+const TRIES = 4
+/** A tip is that much thinner than what it holds. */
+const THINNER = 0.97
+
+/**
+ * The rows of tips that are thicker than what they hold, as thin as that where they still bear what they have to. A tip that is bent bears
+ * with the cube of its diameter. What carries the part stays as thick as it is.
+ * @param ends what each bears @param limit the share of what it can that it may bear @param mine whether a row may be changed
+ */
+export function slimTips(index: PlanIndex, part: string, surface: Surface, ends: readonly EndStrength[], limit: number, mine: (id: string) => boolean): PlanRows {
+  const shares = new Map(ends.map(e => [e.id, e.share])), nodes: TipNode[] = [], beams: PlanBeam[] = []
+  for (const stilt of index.stiltsOf(part)) {
+    const tip = index.nodes.get(stilt.id) as TipNode, share = shares.get(stilt.id) ?? 0, own = stilt.sizes.tipDiameterMm
+    if (stilt.role === 'carrier' || stilt.foot === 'lost' || share >= limit || !mine(stilt.id)) continue
+    const tipDiameterMm = Math.max(thinEnough(surface, stilt), LEAST_MM, own * Math.cbrt(share / (KEPT * limit)))
+    if (tipDiameterMm >= own) continue
+    const fitted = { ...tip.fitted, tipDiameterMm }, cone = index.beams.get(stilt.beams[0]) as PlanBeam
+    nodes.push({ ...tip, own: { ...tip.own, tipDiameterMm }, fitted })
+    beams.push({ ...cone, fromDiameterMm: neckOf(fitted) })
+  }
+  return { nodes, beams }
+}
+
+/** How thick a tip may be to be no thicker than what it holds, mm. */
+function thinEnough(surface: Surface, stilt: Stilt): number {
+  const slant = slantOf(stilt.path, normalFromSource(surface, stilt.anchor.normal))
+  let tipDiameterMm = stilt.sizes.tipDiameterMm
+  for (let i = 0; i < TRIES; i++) {
+    const sizes = { ...stilt.sizes, tipDiameterMm }, { diameterMm } = contactOf(sizes, slant), thicknessMm = thicknessAt(surface, { path: stilt.path, sizes })
+    if (diameterMm <= thicknessMm || tipDiameterMm <= LEAST_MM) break
+    tipDiameterMm *= (THINNER * thicknessMm) / diameterMm
+  }
+  return tipDiameterMm
+}
