@@ -19,7 +19,7 @@ const LADDER = {
   forest: ['mesh', 'pose', 'stilts', 'contract'],
   plan: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'forest', 'contract'],
   proof: ['mesh', 'marks', 'pose', 'scan', 'stilts', 'raft', 'contract'],
-  ready: ['mesh', 'pose', 'scan', 'stilts', 'raft', 'plan', 'proof', 'contract'],
+  ready: ['mesh', 'pose', 'scan', 'stilts', 'raft', 'forest', 'plan', 'proof', 'contract'],
   bed: ['mesh', 'pose', 'stilts', 'contract'],
   spread: ['mesh', 'marks', 'pose', 'stilts', 'bed', 'contract'],
   raft: ['mesh', 'stilts', 'contract'],

@@ -1,27 +1,32 @@
-import type { PlanBeam, TipNode } from '../contract'
+import type { Gauge, PlanBeam, TipNode } from '../contract'
+import { slimSizes } from '../forest'
 import { normalFromSource } from '../pose'
 import type { EndStrength } from '../proof'
-import { contactOf, neckOf, slantOf, thicknessAt, type PlanIndex, type PlanRows, type Stilt, type Surface } from '../stilts'
+import { contactOf, gaugeFor, neckOf, slantOf, thicknessAt, type PlanIndex, type PlanRows, type Stilt, type Surface } from '../stilts'
 
 /** No tip is made thinner than that, mm; nor than what leaves it this share of the margin, for what it bears changes a little with it. */
-const LEAST_MM = 0.2, KEPT = 0.9
+const LEAST_MM = 0.2, KEPT = 0.8
+/** Less than that is not worth it, mm. */
+const LITTLE_MM = 0.01
 /** What a tip holds is measured as far in as it is thick, so it is measured again for a thinner one. */
 const TRIES = 4
 /** A tip is that much thinner than what it holds. */
 const THINNER = 0.97
 
 /**
- * The rows of tips that are thicker than what they hold, as thin as that where they still bear what they have to. A tip that is bent bears
- * with the cube of its diameter. What carries the part stays as thick as it is.
+ * The rows of tips that are thicker than they have to be: as thin as their gauge has them, or as what they hold where that is thinner, if
+ * they still bear what they have to. A tip that is bent bears with the cube of its diameter. What carries the part stays as thick as its
+ * gauge has it.
  * @param ends what each bears @param limit the share of what it can that it may bear @param mine whether a row may be changed
  */
-export function slimTips(index: PlanIndex, part: string, surface: Surface, ends: readonly EndStrength[], limit: number, mine: (id: string) => boolean): PlanRows {
+export function slimTips(index: PlanIndex, part: string, surface: Surface, gauges: readonly Gauge[], ends: readonly EndStrength[], limit: number, mine: (id: string) => boolean): PlanRows {
   const shares = new Map(ends.map(e => [e.id, e.share])), nodes: TipNode[] = [], beams: PlanBeam[] = []
   for (const stilt of index.stiltsOf(part)) {
     const tip = index.nodes.get(stilt.id) as TipNode, share = shares.get(stilt.id) ?? 0, own = stilt.sizes.tipDiameterMm
-    if (stilt.role === 'carrier' || stilt.foot === 'lost' || share >= limit || !mine(stilt.id)) continue
-    const tipDiameterMm = Math.max(thinEnough(surface, stilt), LEAST_MM, own * Math.cbrt(share / (KEPT * limit)))
-    if (tipDiameterMm >= own) continue
+    if (stilt.foot === 'lost' || share >= limit || !mine(stilt.id)) continue
+    const usual = slimSizes(gaugeFor(stilt, gauges), stilt.role).tipDiameterMm, thin = stilt.role === 'carrier' ? usual : Math.max(LEAST_MM, Math.min(usual, thinEnough(surface, stilt)))
+    const tipDiameterMm = Math.max(thin, own * Math.cbrt(share / (KEPT * limit)))
+    if (tipDiameterMm >= own - LITTLE_MM) continue
     const fitted = { ...tip.fitted, tipDiameterMm }, cone = index.beams.get(stilt.beams[0]) as PlanBeam
     nodes.push({ ...tip, own: { ...tip.own, tipDiameterMm }, fitted })
     beams.push({ ...cone, fromDiameterMm: neckOf(fitted) })

@@ -1,13 +1,13 @@
-import type { PlanBeam } from '../contract'
+import type { PlanBeam, PlanNode } from '../contract'
 import { loadedBy, type Loaded, type Proven } from '../proof'
-import { thicknessAt, type PlanDraft, type PlanIndex } from '../stilts'
+import { thicknessAt, type PlanDraft, type PlanIndex, type PlanRows } from '../stilts'
 import { asThick, movedAside } from './aside'
 import { grownRows, roomAround } from './grown-rows'
 import { slimTips } from './slim-tips'
 import { softBeams } from './soft-beams'
 
-/** Rounds of loading and growing at the most. */
-const MOST_ROUNDS = 8
+/** Rounds of loading and growing at the most; and so many after tips were made thinner. */
+const MOST_ROUNDS = 8, ROUNDS_SLIM = 4
 /** What is grown is brought to this share of what it may bear, so that one round is mostly enough; and by so much in one round at the most. */
 const AIM = 0.85, MOST_AT_ONCE = 2
 /** A tip is never thicker than this share of what it holds. */
@@ -46,7 +46,10 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
   /** By how much all is over, and all that sways: the least so far. */
   let before = NOTHING_YET
   const blocked = new Set<string>()
-  for (let round = 0; round < rounds; round++) {
+  /** Once tips were made thinner where they may be, nothing is made thicker any more only because something sways. */
+  let isSlim = !sway
+  /** Makes what bears too much thicker, once; gives whether nothing more is to be done, or can be. */
+  const once = function* (): Generator<string, boolean, void> {
     yield 'Making thicker what bears too much'
     const tips = new Map<string, number>(), grow = new Map<string, number>(), least = new Map<string, number>(), by = (id: string, times: number): void => void grow.set(id, Math.max(grow.get(id) ?? 1, Math.min(MOST_AT_ONCE, times)))
     for (const { id, share } of loaded.ends) if (share > limit && mine(id)) tips.set(id, Math.min(MOST_AT_ONCE, Math.sqrt(share / (limit * AIM))))
@@ -58,14 +61,14 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     }
     const strong = [...grow].sort((a, b) => b[1] - a[1]).map(([id, times]) => asThick(draft.index.beams.get(id) as PlanBeam, times)), soft = softBeams(loaded, draft.index, resin.swayMm, blocked)
     const over = { strength: [...loaded.ends, ...loaded.beams, ...loaded.stretches].reduce((sum, { share }) => sum + Math.max(0, share / limit - 1), 0), sway: soft.over }
-    if (sway) for (const [id, times] of soft.times) if (mine(id)) by(id, times)
+    if (!isSlim) for (const [id, times] of soft.times) if (mine(id)) by(id, times)
     if (over.strength + over.sway === 0 && grow.size + least.size === 0) {
-      if (whole || !sway) break
+      if (whole || !sway) return true
       // what only some layers said is asked of all of them
       loaded = yield* loadedBy({ ...of, index: draft.index })
       whole = true
       before = NOTHING_YET
-      continue
+      return false
     }
     // what grows draws loads to itself, so one round may leave more than the one before
     const stalls = over.strength >= before.strength * STILL_HELPS && (!sway || over.sway >= before.sway * STILL_HELPS) && ++stalled > MOST_STALLED
@@ -82,7 +85,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     const madeRoom = sway && asides < MOST_ASIDES && movedAside(draft, part, strong, of.gauges, mine, () => roomAround(surface, draft.index, part, of.gauges, resin.webMm)) > 0, stands = !madeRoom && rows.nodes.length + rows.beams.length === 0
     if (stands) {
       const useless = letGo || !sway ? [] : overloadedBraces(loaded, draft.index, limit).filter(mine)
-      if (useless.length === 0) break
+      if (useless.length === 0) return true
       letGoOf(draft, useless, part, resin.webMm)
       letGo = true
     }
@@ -96,11 +99,30 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     }
     loaded = yield* loadedBy({ ...of, index: draft.index }, loaded)
     whole = false
+    return false
   }
-  if (!sway) return loaded
-  const slim = slimTips(draft.index, part, surface, loaded.ends, limit, mine)
-  draft.put(slim)
-  return whole && slim.nodes.length === 0 ? loaded : yield* loadedBy({ ...of, index: draft.index })
+  let most = rounds
+  for (let round = 0; ; round++) {
+    if (round < most && !(yield* once())) continue
+    if (isSlim) break
+    // what was made thicker on the way, and need not be, is made thinner again; a few rounds more for what that asks for
+    isSlim = true
+    const rows = slimTips(draft.index, part, surface, of.gauges, loaded.ends, limit, mine)
+    if (rows.nodes.length === 0) break
+    const asTheyWere: PlanRows = { nodes: rows.nodes.map(n => draft.index.nodes.get(n.id) as PlanNode), beams: rows.beams.map(b => draft.index.beams.get(b.id) as PlanBeam) }, swayed = loaded.sways.length
+    draft.put(rows)
+    loaded = yield* loadedBy({ ...of, index: draft.index })
+    if (loaded.sways.length > swayed) {
+      // what then sways too far would cost more resin than their marks are worth
+      draft.put(asTheyWere)
+      loaded = yield* loadedBy({ ...of, index: draft.index })
+    }
+    whole = true
+    stalled = 0
+    before = NOTHING_YET
+    most = round + 1 + ROUNDS_SLIM
+  }
+  return whole || !sway ? loaded : yield* loadedBy({ ...of, index: draft.index })
 }
 
 /** Takes braces out, but those without which stilts that are nearer to each other than they may be would not hang together any more. */
