@@ -62,7 +62,7 @@ export function* makeReady(of: ToReady): Generator<string, Ready, void> {
 
   let notHeld = yield* hold()
   yield 'Bracing what is slender'
-  const slender = draft.index.stiltsOf(part).filter(s => judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => draft.index.isHeld(n) }).some(v => v.kind === 'slender'))
+  const slender = draft.index.stiltsOf(part).filter(s => judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => draft.index.isHeld(n), diameters: draft.index.diametersOf(s) }).some(v => v.kind === 'slender'))
   take(braced(of, draft.index, slender, others))
   let found = yield* provenNow()
   yield 'Repairing'

@@ -115,7 +115,7 @@ export function* optimised(of: ToReady, asked: readonly Improvement[], memory: O
   return { change: now.change, proof: now.proof, proven: now.proven, steps }
 }
 
-const NOTHING: Readonly<Record<Improvement, string>> = { idle: 'Every stilt bears something.', straighten: 'No stilt that stands by itself has a straighter way.', gather: 'No stilts that stand by themselves could share a trunk; more lift gives branches room.', brace: 'Nothing is tall or slender without a brace.' }
+const NOTHING: Readonly<Record<Improvement, string>> = { idle: 'Every stilt bears something.', straighten: 'No stilt that stands by itself has a straighter way.', gather: 'No stilts that stand by themselves could share a trunk; more lift gives branches room.', brace: 'Nothing that stands by itself is tall or slender without a brace.' }
 
 const NONE_HUNG: ReturnType<typeof hung> = { count: 0, hosts: new Set() }
 
@@ -137,7 +137,7 @@ const STEPS: Readonly<Record<Exclude<Improvement, 'idle'>, Step>> = {
   *brace(of, draft) {
     yield 'Bracing what is tall or slender'
     const { part, surface, gauges } = of, others = (): Others => ({ field: new Clearance(draft.index).field(part), limitMm: of.resin.webMm })
-    const some = draft.index.stiltsOf(part).filter(s => s.foot === 'plate' && s.bound >= s.nodes.length && (s.path[1][2] > TALL_MM || judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => draft.index.isHeld(n) }).some(v => v.kind === 'slender')))
+    const some = draft.index.stiltsOf(part).filter(s => s.foot === 'plate' && s.bound >= s.nodes.length && (s.path[1][2] > TALL_MM || judgeStilt(surface, s, { gauge: gaugeFor(s, gauges), isHeld: n => draft.index.isHeld(n), diameters: draft.index.diametersOf(s) }).some(v => v.kind === 'slender')))
     const { change, braces } = braced(of, draft.index, some, others)
     draft.apply(change)
     return braces
