@@ -1,7 +1,7 @@
 import { distance, type Vec3 } from '../mesh'
 
 /** A tip, where it stands and how thick it is, mm. */
-export interface StandingTip {
+interface StandingTip {
   readonly at: Vec3
   readonly diameterMm: number
 }
@@ -15,7 +15,6 @@ const REFUSED_MM = 0.2
 export class TipsApart {
   readonly #tips: StandingTip[]
   readonly #webMm: number
-
   readonly #refused: readonly Vec3[]
 
   /** @param refused where a tip found no way before */

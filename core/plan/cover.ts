@@ -20,7 +20,8 @@ const LAYERS_A_STEP = 8
 /** Between places that are tried, mm. */
 const APART_MM = 0.4
 
-const NO_SKIN = 'No point of it lies on the surface, or a tip stands there already.'
+/** Why nothing was tried. */
+export const NO_PLACE = 'No point of it lies on the surface, or where one does a tip stands already or found no way.'
 
 /** Tips that cover what hangs: those with a way to the plate, and places where none was found. */
 export interface Cover {
@@ -50,7 +51,7 @@ export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, 
     covering.sift((at, beginsHere, reachMm) => questions.answer(covering, at, labelAt(at), beginsHere, reachMm))
     for (let from = covering.farthest(); from; from = covering.farthest()) {
       const island = questions.islandAt(covering, from), begins = island?.layer === layer && questions.asksFor(island), { gauges, role } = tipsFor(island, begins, asked)
-      let head: Head | null = null, at = from, reason = NO_SKIN
+      let head: Head | null = null, at = from, reason = NO_PLACE
       const seats = placesFor(covering, demand, from, layer, { pixelMm, layerMm, tipHoldMm }).flatMap(place => seatAt(place, layer, gauges, role, begins) ?? [])
       // where a tip stands at the best place already, it holds what it can: the next scan tells what is left
       const free = seats[0]?.how === 'taken' ? [] : seats.filter(s => s.how !== 'taken').sort((a, b) => Number(a.how === 'near') - Number(b.how === 'near'))

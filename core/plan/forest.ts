@@ -7,7 +7,7 @@ import { Clearance, gapVerdict, gaugeOf, PlanDraft, routeBranch, routeStilt, row
 import { TipsApart } from './apart'
 import { askedFor, type PlanAim } from './asked-for'
 import { besideWeak, type WeakTip } from './beside'
-import { covered, type Cover } from './cover'
+import { covered, NO_PLACE, type Cover } from './cover'
 import { freeSpaceOf } from './free-space'
 import { scanned, type HoldStep } from './hold'
 import { strutSlender } from './slender'
@@ -78,6 +78,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   const { room, ways } = freeSpaceOf(surface, options.plate)
   /** Adds tips and what they stand on; gives whether there was anything to add. */
   const plant = function* (open: readonly Target[], round: number): Generator<HoldStep, boolean, void> {
+    // in a sweep, where a tip stands counts as held; where one found no way does not
     const apart = new TipsApart(options.webMm, draft.index.stiltsOf(part).map(s => ({ at: s.path[0], diameterMm: s.sizes.tipDiameterMm })), round < SWEEPS ? [] : refused), { heads, stuck } = open.length === 0 && round > 0 ? NOTHING : round < SWEEPS ? yield* covered(scan, result, surface, room, ways, apart, options, tried) : yield* underEach(scan, surface, room, ways, apart, open, round, options, tried)
     const beside = besideWeak(scan, surface, room, ways, weak, apart, role => slimmer(gaugesOfRole(role), options.gauges), { ownOnly: options.chosen !== undefined, within: options.within })
     if (heads.length + stuck.length + beside.length === 0) return false
@@ -136,7 +137,7 @@ function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, a
   for (const [done, target] of open.entries()) {
     yield `Choosing tips: ${done} of ${open.length} findings`
     const spots = yield* spotsFor(scan, target, round), gauges = slimmer(target.gauges, options.gauges), missed: HeadSeat[] = []
-    let found = 0, reason = 'No point of it lies on the surface.'
+    let found = 0, reason = NO_PLACE
     // what is apart from all other tips goes before what is near to one
     for (const wanted of ['apart', 'near'] as const) for (const spot of spots.points) {
       if (found >= spots.wanted) break

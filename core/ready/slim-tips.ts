@@ -4,8 +4,8 @@ import { normalFromSource } from '../pose'
 import type { EndStrength } from '../proof'
 import { contactOf, gaugeFor, neckOf, slantOf, thicknessAt, type PlanIndex, type PlanRows, type Stilt, type Surface } from '../stilts'
 
-/** No tip is made thinner than that, mm; nor than what leaves it this share of the margin, for what it bears changes a little with it. */
-const LEAST_MM = 0.2, KEPT = 0.8
+/** No tip is made thinner than what leaves it this share of the margin, for what it bears changes a little with it. */
+const KEPT = 0.8
 /** Less than that is not worth it, mm. */
 const LITTLE_MM = 0.01
 /** What a tip holds is measured as far in as it is thick, so it is measured again for a thinner one. */
@@ -15,16 +15,16 @@ const THINNER = 0.97
 
 /**
  * The rows of tips that are thicker than they have to be: as thin as their gauge has them, or as what they hold where that is thinner, if
- * they still bear what they have to. A tip that is bent bears with the cube of its diameter. What carries the part stays as thick as its
+ * they still bear what they have to; never thinner than the finest gauge. A tip that is bent bears with the cube of its diameter. What carries the part stays as thick as its
  * gauge has it.
  * @param ends what each bears @param limit the share of what it can that it may bear @param mine whether a row may be changed
  */
 export function slimTips(index: PlanIndex, part: string, surface: Surface, gauges: readonly Gauge[], ends: readonly EndStrength[], limit: number, mine: (id: string) => boolean): PlanRows {
-  const shares = new Map(ends.map(e => [e.id, e.share])), nodes: TipNode[] = [], beams: PlanBeam[] = []
+  const shares = new Map(ends.map(e => [e.id, e.share])), nodes: TipNode[] = [], beams: PlanBeam[] = [], finestMm = Math.min(...gauges.map(g => g.tipDiameterMm))
   for (const stilt of index.stiltsOf(part)) {
     const tip = index.nodes.get(stilt.id) as TipNode, share = shares.get(stilt.id) ?? 0, own = stilt.sizes.tipDiameterMm
     if (stilt.foot === 'lost' || share >= limit || !mine(stilt.id)) continue
-    const usual = slimSizes(gaugeFor(stilt, gauges), stilt.role).tipDiameterMm, thin = stilt.role === 'carrier' ? usual : Math.max(LEAST_MM, Math.min(usual, thinEnough(surface, stilt)))
+    const usual = slimSizes(gaugeFor(stilt, gauges), stilt.role).tipDiameterMm, thin = stilt.role === 'carrier' ? usual : Math.max(finestMm, Math.min(usual, thinEnough(surface, stilt, finestMm)))
     const tipDiameterMm = Math.max(thin, own * Math.cbrt(share / (KEPT * limit)))
     if (tipDiameterMm >= own - LITTLE_MM) continue
     const fitted = { ...tip.fitted, tipDiameterMm }, cone = index.beams.get(stilt.beams[0]) as PlanBeam
@@ -34,13 +34,13 @@ export function slimTips(index: PlanIndex, part: string, surface: Surface, gauge
   return { nodes, beams }
 }
 
-/** How thick a tip may be to be no thicker than what it holds, mm. */
-function thinEnough(surface: Surface, stilt: Stilt): number {
+/** How thick a tip may be to be no thicker than what it holds, mm. @param leastMm thinner than that is not looked for */
+function thinEnough(surface: Surface, stilt: Stilt, leastMm: number): number {
   const slant = slantOf(stilt.path, normalFromSource(surface, stilt.anchor.normal))
   let tipDiameterMm = stilt.sizes.tipDiameterMm
   for (let i = 0; i < TRIES; i++) {
     const sizes = { ...stilt.sizes, tipDiameterMm }, { diameterMm } = contactOf(sizes, slant), thicknessMm = thicknessAt(surface, { path: stilt.path, sizes })
-    if (diameterMm <= thicknessMm || tipDiameterMm <= LEAST_MM) break
+    if (diameterMm <= thicknessMm || tipDiameterMm <= leastMm) break
     tipDiameterMm *= (THINNER * thicknessMm) / diameterMm
   }
   return tipDiameterMm

@@ -36,7 +36,8 @@ interface Strengthening {
 /**
  * Grows what bears more than it may: tips by their area, sections by the cube, slender ones by the fourth power of what they bear too much;
  * then what is softest, until the part sways no more than it may; each as far as there is room. Where there is none, knees and joints are moved
- * aside for it. Gives what bears what then. Yields between steps. Braces that would still bear more than they may are let go in the end: what they would stiffen they cannot.
+ * aside for it. Tips that are thicker than they have to be in the end are made thinner. Braces that would still bear more than they may are let
+ * go: what they would stiffen they cannot. Gives what bears what then. Yields between steps.
  * @param draft the plan, which is changed
  * @param mine whether a row may be changed
  */

@@ -49,7 +49,7 @@ export function createBranchTool(scene: StageScene, bench: Bench, state: ReturnT
   function words(answer: Extract<BranchGhost, { ok: true }>): string {
     // its own way alone; what carries it is there already
     const { shape } = answer, own = { ...shape, path: shape.path.slice(0, (shape.shared?.from ?? shape.path.length) + 1) }
-    return `Branch of stilt ${answer.host}: ${ghostWords(own, answer.facts, store.job?.resin.webMm ?? 0, bench.gauge.value.longestMm)}`
+    return `Branch of stilt ${answer.host}: ${ghostWords(own, answer.facts, store.job?.resin.webMm ?? 0, bench.gauge.value)}`
   }
   const follow = latestOnly(async ({ event, ray, ticket }: { event: PointerEvent; ray: PointerRay; ticket: number }) => {
     if (!active() || drawn || ticket !== clicks) return

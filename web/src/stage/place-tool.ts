@@ -47,7 +47,7 @@ export function createPlaceTool(scene: StageScene, bench: Bench, state: ReturnTy
     scene.stilts.setGhost(answer?.ok ? answer.shape : null)
     state.verdict = !answer ? 'Point at an underside.' : answer.ok ? words(answer) : `${answer.reason}${answer.problem === 'off-limits' ? '' : ' Ctrl + Enter places it all the same.'}`
   })
-  const words = ({ shape, facts }: Extract<Ghost, { ok: true }>): string => ghostWords(shape, facts, store.job?.resin.webMm ?? 0, bench.gauge.value.longestMm)
+  const words = ({ shape, facts }: Extract<Ghost, { ok: true }>): string => ghostWords(shape, facts, store.job?.resin.webMm ?? 0, bench.gauge.value)
 
   function hide(): void {
     last = null

@@ -88,7 +88,7 @@ export const slender: KindSpec<'slender'> = {
   noStilt: 'Give it a thicker gauge, or a stronger one beside it.',
   rows: from => rowsOf(from, 'slender', v => v.limitMm - v.freeMm, v => `${v.freeMm.toFixed(0)} mm free`),
   weight: () => 9,
-  advice: f => ({ why: `${who(f)} stands ${f.freeMm.toFixed(1)} mm without anything that holds it; its gauge is good for ${f.limitMm.toFixed(0)} mm. It sways while it is printed.`, help: 'Give it the next gauge, or a shaft that thickens with its height.' }),
+  advice: f => ({ why: `${who(f)} stands ${f.freeMm.toFixed(1)} mm without anything that holds it; as thick as it is, ${f.limitMm.toFixed(0)} mm are good. It sways while it is printed.`, help: 'Give it the next gauge, or a shaft that thickens with its height.' }),
   facts: f => [['Free length', mmText(f.freeMm)], ['Longest unbraced', mmText(f.limitMm)], ...there(f)],
   sum: list => `${Math.max(...list.map(f => f.freeMm)).toFixed(0)} mm`,
   fix: { label: 'Take the next gauge', forAll: 'Take the next gauge', title: 'The next thicker gauge of the list' },
