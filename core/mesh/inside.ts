@@ -9,7 +9,6 @@ const MOST_BINS = 512
  */
 export class InsideTest {
   readonly #mesh: Mesh
-  readonly #triangles: Uint32Array
   readonly #bins: number
   readonly #y0: number
   readonly #z0: number
@@ -22,47 +21,43 @@ export class InsideTest {
   /** @param triangles numbers of triangles that make a closed surface */
   constructor(mesh: Mesh, triangles: Uint32Array) {
     this.#mesh = mesh
-    this.#triangles = triangles
     const { positions: p, triangles: t } = mesh
+    // by triangle: the least y and z, then the greatest
+    const count = triangles.length, ends = new Float32Array(4 * count)
     let y0 = Infinity, y1 = -Infinity, z0 = Infinity, z1 = -Infinity
-    for (const n of triangles) {
-      for (let c = 0; c < 3; c++) {
-        const y = p[3 * t[3 * n + c] + 1], z = p[3 * t[3 * n + c] + 2]
-        if (y < y0) y0 = y
-        if (y > y1) y1 = y
-        if (z < z0) z0 = z
-        if (z > z1) z1 = z
-      }
+    for (let i = 0; i < count; i++) {
+      const n = 3 * triangles[i], a = 3 * t[n], b = 3 * t[n + 1], c = 3 * t[n + 2], ay = p[a + 1], by = p[b + 1], cy = p[c + 1], az = p[a + 2], bz = p[b + 2], cz = p[c + 2]
+      const yLeast = Math.min(ay, by, cy), zLeast = Math.min(az, bz, cz), yMost = Math.max(ay, by, cy), zMost = Math.max(az, bz, cz)
+      ends[4 * i] = yLeast
+      ends[4 * i + 1] = zLeast
+      ends[4 * i + 2] = yMost
+      ends[4 * i + 3] = zMost
+      if (yLeast < y0) y0 = yLeast
+      if (yMost > y1) y1 = yMost
+      if (zLeast < z0) z0 = zLeast
+      if (zMost > z1) z1 = zMost
     }
-    const bins = Math.max(1, Math.min(MOST_BINS, Math.round(Math.sqrt(triangles.length) / 2)))
+    const bins = Math.max(1, Math.min(MOST_BINS, Math.round(Math.sqrt(count) / 2)))
     this.#bins = bins
     this.#y0 = y0
     this.#z0 = z0
     this.#perY = bins / Math.max(1e-9, y1 - y0)
     this.#perZ = bins / Math.max(1e-9, z1 - z0)
-    const starts = new Uint32Array(bins * bins + 1)
-    this.#eachBin((bin) => starts[bin + 1]++)
+    const ranges = new Uint16Array(4 * count), starts = new Uint32Array(bins * bins + 1)
+    for (let i = 0; i < 4 * count; i += 2) {
+      ranges[i] = this.#bin(ends[i], y0, this.#perY)
+      ranges[i + 1] = this.#bin(ends[i + 1], z0, this.#perZ)
+    }
+    for (let r = 0; r < 4 * count; r += 4) for (let y = ranges[r]; y <= ranges[r + 2]; y++) for (let z = ranges[r + 1]; z <= ranges[r + 3]; z++) starts[y * bins + z + 1]++
     for (let i = 0; i < bins * bins; i++) starts[i + 1] += starts[i]
     const list = new Uint32Array(starts[bins * bins]), cursor = starts.slice()
-    this.#eachBin((bin, n) => (list[cursor[bin]++] = n))
+    for (let i = 0, r = 0; i < count; i++, r += 4) for (let y = ranges[r]; y <= ranges[r + 2]; y++) for (let z = ranges[r + 1]; z <= ranges[r + 3]; z++) list[cursor[y * bins + z]++] = triangles[i]
     this.#starts = starts
     this.#list = list
   }
 
   #bin(v: number, from: number, per: number): number {
     return Math.max(0, Math.min(this.#bins - 1, Math.floor((v - from) * per)))
-  }
-
-  #eachBin(visit: (bin: number, triangle: number) => void): void {
-    const { positions: p, triangles: t } = this.#mesh
-    for (const n of this.#triangles) {
-      const a = 3 * t[3 * n], b = 3 * t[3 * n + 1], c = 3 * t[3 * n + 2]
-      const toY = this.#bin(Math.max(p[a + 1], p[b + 1], p[c + 1]), this.#y0, this.#perY), fromZ = this.#bin(Math.min(p[a + 2], p[b + 2], p[c + 2]), this.#z0, this.#perZ)
-      const toZ = this.#bin(Math.max(p[a + 2], p[b + 2], p[c + 2]), this.#z0, this.#perZ)
-      for (let y = this.#bin(Math.min(p[a + 1], p[b + 1], p[c + 1]), this.#y0, this.#perY); y <= toY; y++) {
-        for (let z = fromZ; z <= toZ; z++) visit(y * this.#bins + z, n)
-      }
-    }
   }
 
   /**

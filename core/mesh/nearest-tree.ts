@@ -31,13 +31,7 @@ export class NearestTree {
   readonly #waitingAt = new Float64Array(DEEPEST)
 
   constructor(mesh: Mesh) {
-    const { positions: p, triangles: t } = mesh, count = t.length / 3
-    const middles = new Float32Array(3 * count), order = new Uint32Array(count)
-    for (let i = 0; i < count; i++) {
-      order[i] = i
-      const a = 3 * t[3 * i], b = 3 * t[3 * i + 1], c = 3 * t[3 * i + 2]
-      for (let k = 0; k < 3; k++) middles[3 * i + k] = p[a + k] + p[b + k] + p[c + k]
-    }
+    const { positions: p, triangles: t } = mesh, count = t.length / 3, order = orderOf(mesh), { numbers } = order
     const most = Math.max(1, 4 * Math.ceil(count / LEAF))
     this.#boxes = new Float32Array(6 * most)
     this.#next = new Uint32Array(most)
@@ -49,8 +43,8 @@ export class NearestTree {
         this.#counts[node] = to - from
         return
       }
-      const axis = longestAxis(middles, order, from, to), half = (from + to) >> 1
-      select(middles, order, axis, from, to - 1, half)
+      const half = (from + to) >> 1
+      select(order, longestAxis(order, from, to), from, to - 1, half)
       const first = nodes
       nodes += 2
       this.#next[node] = first
@@ -60,7 +54,7 @@ export class NearestTree {
     if (count > 0) build(0, 0, count)
     this.#corners = new Float32Array(9 * count)
     for (let i = 0; i < count; i++) {
-      for (let c = 0; c < 3; c++) for (let k = 0; k < 3; k++) this.#corners[9 * i + 3 * c + k] = p[3 * t[3 * order[i] + c] + k]
+      for (let c = 0; c < 3; c++) for (let k = 0; k < 3; k++) this.#corners[9 * i + 3 * c + k] = p[3 * t[3 * numbers[i] + c] + k]
     }
     this.#fit(nodes)
   }
@@ -213,12 +207,31 @@ function apart(boxes: Float32Array, node: number, x: number, y: number, z: numbe
   return dx * dx + dy * dy + dz * dz
 }
 
-function longestAxis(middles: Float32Array, order: Uint32Array, from: number, to: number): number {
+/** Triangles in the order in which they come to lie in the tree: thrice their middles along each axis, and their numbers. */
+interface Order {
+  readonly middles: readonly [Float32Array, Float32Array, Float32Array]
+  readonly numbers: Uint32Array
+}
+
+function orderOf({ positions: p, triangles: t }: Mesh): Order {
+  const count = t.length / 3, xs = new Float32Array(count), ys = new Float32Array(count), zs = new Float32Array(count), numbers = new Uint32Array(count)
+  for (let i = 0; i < count; i++) {
+    const a = 3 * t[3 * i], b = 3 * t[3 * i + 1], c = 3 * t[3 * i + 2]
+    numbers[i] = i
+    xs[i] = p[a] + p[b] + p[c]
+    ys[i] = p[a + 1] + p[b + 1] + p[c + 1]
+    zs[i] = p[a + 2] + p[b + 2] + p[c + 2]
+  }
+  return { middles: [xs, ys, zs], numbers }
+}
+
+function longestAxis({ middles }: Order, from: number, to: number): number {
   let best = 0, longest = -1
   for (let k = 0; k < 3; k++) {
+    const at = middles[k]
     let least = Infinity, greatest = -Infinity
     for (let i = from; i < to; i++) {
-      const v = middles[3 * order[i] + k]
+      const v = at[i]
       if (v < least) least = v
       if (v > greatest) greatest = v
     }
@@ -230,18 +243,25 @@ function longestAxis(middles: Float32Array, order: Uint32Array, from: number, to
   return best
 }
 
-/** Reorders so that the one at `k` is where sorting would put it, the smaller before it. Source: Hoare's selection. */
-function select(middles: Float32Array, order: Uint32Array, axis: number, from: number, to: number, k: number): void {
+/** Reorders so that the one at `k` is where sorting along an axis would put it, the smaller before it. Source: Hoare's selection. */
+function select({ middles, numbers }: Order, axis: number, from: number, to: number, k: number): void {
+  const at = middles[axis], second = middles[(axis + 1) % 3], third = middles[(axis + 2) % 3]
   while (from < to) {
-    const pivot = middles[3 * order[(from + to) >> 1] + axis]
+    const pivot = at[(from + to) >> 1]
     let i = from, j = to
     while (i <= j) {
-      while (middles[3 * order[i] + axis] < pivot) i++
-      while (middles[3 * order[j] + axis] > pivot) j--
+      while (at[i] < pivot) i++
+      while (at[j] > pivot) j--
       if (i <= j) {
-        const one = order[i]
-        order[i++] = order[j]
-        order[j--] = one
+        const a = at[i], b = second[i], c = third[i], n = numbers[i]
+        at[i] = at[j]
+        second[i] = second[j]
+        third[i] = third[j]
+        numbers[i++] = numbers[j]
+        at[j] = a
+        second[j] = b
+        third[j] = c
+        numbers[j--] = n
       }
     }
     if (k <= j) to = j
