@@ -7,6 +7,7 @@ import { UsageError, type Options } from './arguments'
 import { save } from './files'
 import type { Output } from './output'
 import { standOnPlate } from './posed'
+import { wallThreads } from './wall-threads'
 
 /** How fine an inner wall is made where nobody says, mm; finer where the wall is thin. */
 const USUAL_CELL_MM = 0.2
@@ -18,7 +19,7 @@ export async function hollow(asked: Options, output: Output): Promise<void> {
   const cellMm = options.cellMm ?? Math.min(USUAL_CELL_MM, wallMm / LEAST_CELLS), { slopeDeg, flapMm } = options.settings
   // a hollow that the job has already gives way to this one; its holes and cuts stay
   const step: Recipe['hollow'] = { on: true, wallMm, cellMm, carries: selfSupporting ? { up: [...upOfTilt(pose ?? { tiltXDeg: 0, tiltYDeg: 0 })], slopeDeg, flapMm } : null }
-  const hollowed = await finishPart(base, { ...recipe, hollow: step }), plain: Recipe = { ...recipe, unitMm: 1, scale: [1, 1, 1], mirrored: false, hollow: null, cuts: [], plug: null }
+  const threads = wallThreads(), hollowed = await finishPart(base, { ...recipe, hollow: step }, { helpers: threads.helpers }).finally(() => threads.end()), plain: Recipe = { ...recipe, unitMm: 1, scale: [1, 1, 1], mirrored: false, hollow: null, cuts: [], plug: null }
   const bores = holes.map(({ near, diameterMm }) => ({ ...boreAt(hollowed.mesh, near, diameterMm), diameterMm }))
   const { mesh } = bores.length === 0 ? hollowed : await finishPart(hollowed.mesh, { ...plain, holes: bores.map(b => ({ id: newId(), on: true, at: stepPoint(b.at, UNSHAPED), into: [...b.into], diameterMm: b.diameterMm, endDiameterMm: b.diameterMm, depthMm: b.depthMm })) })
   const bytes = writeStl(mesh, 'Oak Stilts, millimetres')

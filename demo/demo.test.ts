@@ -122,7 +122,7 @@ describe('the heron', () => {
 describe('a demo model that is hollowed', () => {
   const MODELS: readonly [DemoModel, number][] = [['heron', 1.5], ['kelp', 0.8], ['bracket', 2]]
   it.each(MODELS)('%s is nowhere thinner than its wall of %f mm, and about that everywhere (another nearest-point search: three-mesh-bvh)', async (model, wallMm) => {
-    const { mesh } = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl(model))))), { mesh: made, chambers, hollowMm3, solidMm3 } = hollowed(mesh, { wallMm, cellMm: 0.4 }), { positions: p, triangles: t, from } = made
+    const { mesh } = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl(model))))), { mesh: made, chambers, hollowMm3, solidMm3 } = await hollowed(mesh, { wallMm, cellMm: 0.4 }), { positions: p, triangles: t, from } = made
     const tree = new MeshBVH(new BufferGeometry().setAttribute('position', new BufferAttribute(mesh.positions, 3)).setIndex(new BufferAttribute(mesh.triangles.slice(), 1))), target = { point: new Vector3(), distance: 0, faceIndex: 0 }, at = new Vector3()
     let least = Infinity, sum = 0, count = 0
     for (let i = 0; i < t.length / 3; i++) {
@@ -138,7 +138,7 @@ describe('a demo model that is hollowed', () => {
   })
   it('lamp says that it is too thin', async () => {
     const { mesh } = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl('lamp')))))
-    expect(() => hollowed(mesh, { wallMm: 2, cellMm: 0.4 })).toThrow(/^Nowhere is the part thick enough for walls of 2 mm/)
+    await expect(hollowed(mesh, { wallMm: 2, cellMm: 0.4 })).rejects.toThrow(/^Nowhere is the part thick enough for walls of 2 mm/)
   })
 })
 

@@ -62,7 +62,7 @@ describe('a cut by a plane', () => {
   })
 
   it('of random planes through the bunny and through a hollow ball is what the library trims, walls included', async () => {
-    const random = randomOf(8), bodies = [prepareMesh(bunnyMesh()).mesh, hollowed(sphere([0, 0, 0], 9, 48), { wallMm: 1.5, cellMm: 0.5 }).mesh]
+    const random = randomOf(8), bodies = [prepareMesh(bunnyMesh()).mesh, (await hollowed(sphere([0, 0, 0], 9, 48), { wallMm: 1.5, cellMm: 0.5 })).mesh]
     for (let n = 0; n < 12; n++) {
       const mesh = bodies[n % 2], z = 2 * random() - 1, a = 2 * Math.PI * random(), s = Math.sqrt(1 - z * z), normal: Vec3 = [s * Math.cos(a), s * Math.sin(a), z]
       const middle: Vec3 = n % 2 === 0 ? [0, 0, 18] : [0, 0, 0], offsetMm = normal[0] * middle[0] + normal[1] * middle[1] + normal[2] * middle[2] + 6 * (random() - 0.5)

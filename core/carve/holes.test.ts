@@ -68,7 +68,10 @@ describe('a round hole', () => {
 })
 
 describe('a hollow ball', () => {
-  const shell = hollowed(sphere([0, 0, 0], 8, 64), { wallMm: 1.5, cellMm: 0.4 }).mesh
+  let shell: Mesh
+  beforeAll(async () => {
+    shell = (await hollowed(sphere([0, 0, 0], 8, 64), { wallMm: 1.5, cellMm: 0.4 })).mesh
+  })
   const low = hole([0, 0, -8], [0, 0, 1], 2, { depthMm: 3 }), high = hole([0, 0, 8], [0, 0, -1], 2, { depthMm: 3 })
 
   it('is a closed space without holes, pulls with one at its top, and is nothing with one at its bottom, by the scan', async () => {

@@ -1,6 +1,6 @@
 import type { CutStep, HollowStep, HoleStep, Part, Recipe, SourcePoint } from '../contract'
 import { cutBy, drilled, plugOf, united, type CutOptions, type CutParts, type Hole, type Plane } from '../carve'
-import { hollowed, type Hollowed, type HollowOptions } from '../hollow'
+import { hollowed, type Hollowed, type HollowOptions, type WallHelper } from '../hollow'
 import { boundsOf, dot, NearestTree, sizeOf, type Mesh, type Vec3 } from '../mesh'
 import { shapedMesh, shapeOf, type Shape } from '../pose'
 import { openingsOf, type Openings } from './openings'
@@ -29,6 +29,8 @@ export interface FinishOptions {
   /** What is being done, and the share of it that is done, 0 to 1. */
   readonly onProgress?: (step: FinishStep, share: number) => void
   readonly memory?: FinishMemory
+  /** Further cores that share the work of a hollow. */
+  readonly helpers?: readonly WallHelper[]
 }
 
 /** Counts up where the same recipe comes to another mesh than before. */
@@ -53,12 +55,12 @@ export function finishKey(recipe: Recipe): string {
  * each of its own comes from.
  * @throws HollowError, CarveError where a step cannot be done; the message says what helps
  */
-export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, memory }: FinishOptions = {}): Promise<Finished> {
+export async function finishPart(source: Mesh, recipe: Recipe, { onProgress, memory, helpers }: FinishOptions = {}): Promise<Finished> {
   const shape = shapeOf(recipe), shaped = shapedMesh(source, shape), { hollow } = recipe, holes = recipe.holes.filter(h => h.on)
   let made: Hollowed | null = null
   if (hollow?.on) {
     const key = `${shape.join()} ${JSON.stringify(asked(hollow))}`
-    made = memory?.hollow?.key === key ? memory.hollow.made : hollowed(await united(shaped), { ...hollowOptions(hollow, shape), ...(onProgress && { onProgress: share => onProgress('hollow', share) }) })
+    made = memory?.hollow?.key === key ? memory.hollow.made : await hollowed(await united(shaped), { ...hollowOptions(hollow, shape), ...(helpers && { helpers }), ...(onProgress && { onProgress: share => onProgress('hollow', share) }) })
     if (memory) memory.hollow = { key, made }
   }
   if (holes.length > 0) onProgress?.('holes', 0)

@@ -29,6 +29,8 @@ export class EmptyBalls {
   readonly #n = new Float64Array(MOST)
   readonly #bound = new Float64Array(MOST)
   readonly #over = new Float64Array(MOST)
+  /** What is farther from the place is not looked for, mm: the limit, or a little more. */
+  #reach: number
   /** Middles of the balls, seen from the place: x, y, z by ball. */
   readonly #g = new Float64Array(3 * MOST)
   /** The plane of the middles: its normal, and the first of its two axes. */
@@ -49,6 +51,7 @@ export class EmptyBalls {
     this.#grid = grid
     this.#tree = tree
     this.#limitMm = limitMm
+    this.#reach = limitMm
   }
 
   /**
@@ -67,9 +70,31 @@ export class EmptyBalls {
     return tree.distance
   }
 
+  /**
+   * Whether a place that was so far from all skin is no nearer than the limit after it was moved: where what may be near lies in the cap
+   * behind it, the way leads off from all of that.
+   * @param at where it is now, mm @param step how it was moved, mm @param wasMm how far all skin was at least before @param a as for `distance`
+   */
+  isFarAfter(at: readonly [number, number, number], step: readonly [number, number, number], wasMm: number, a: number, b: number, c: number, d: number): boolean {
+    const count = d < 0 ? 3 : 4, [sx, sy, sz] = step, x = at[0] - sx, y = at[1] - sy, z = at[2] - sz, way = Math.sqrt(sx * sx + sy * sy + sz * sz)
+    // what comes nearer than the limit was nearer than that and the way before
+    this.#reach = this.#limitMm + way
+    const far = this.#see(x, y, z, a, b, c, d, count) > 0 && this.#frame(count) && this.#leadsOff(x, y, z, step, way, wasMm, count)
+    this.#reach = this.#limitMm
+    return far
+  }
+  #leadsOff(x: number, y: number, z: number, [sx, sy, sz]: readonly [number, number, number], way: number, wasMm: number, count: number): boolean {
+    this.#polygon(count, 0, 0)
+    const aside2 = this.#aside2(), low2 = wasMm * wasMm - aside2
+    if (!(low2 > 0)) return false
+    const aside = Math.sqrt(aside2), low = Math.sqrt(low2), up = sx * this.#nx + sy * this.#ny + sz * this.#nz, across = Math.sqrt(Math.max(0, way * way - up * up))
+    // of all of the cap, the way leads off least from its rim
+    return wasMm + (low * up - aside * across) / wasMm >= this.#limitMm && this.#isInNode(x, y, z, aside, low)
+  }
+
   /** Sees the balls from a place. Gives how far it is empty around it at least; 0 where one is not known. */
   #see(x: number, y: number, z: number, a: number, b: number, c: number, d: number, count: number): number {
-    const { of } = this, g = this.#g, limit2 = this.#limitMm * this.#limitMm
+    const { of } = this, g = this.#g, reach2 = this.#reach * this.#reach
     let least = 0, ex = 0, ey = 0, ez = 0, sum = 0
     for (let i = 0; i < count; i++) {
       const k = 4 * (i === 0 ? a : i === 1 ? b : i === 2 ? c : d), r = of[k + 3]
@@ -78,7 +103,7 @@ export class EmptyBalls {
       g[3 * i] = gx
       g[3 * i + 1] = gy
       g[3 * i + 2] = gz
-      this.#bound[i] = (limit2 - r * r + square) / 2
+      this.#bound[i] = (reach2 - r * r + square) / 2
       const empty = r - Math.sqrt(square)
       if (empty > least) least = empty
       // both ends of an edge, all corners of a face
@@ -139,7 +164,7 @@ export class EmptyBalls {
 
   /** The polygon for what lies between `low` and the limit across the plane, on one side; on both where that is 0, from the plane on. */
   #polygon(count: number, side: number, low: number): void {
-    const p = this.#p, q = this.#q, n = this.#n, bound = this.#bound, high = this.#limitMm
+    const p = this.#p, q = this.#q, n = this.#n, bound = this.#bound, high = this.#reach
     let p0 = Infinity, p1 = -Infinity, q0 = Infinity, q1 = -Infinity
     for (let i = 0; i < count; i++) {
       const j = i + 1 === count ? 0 : i + 1, m = side * n[i], k = side * n[j]
@@ -160,7 +185,7 @@ export class EmptyBalls {
   #inCaps(x: number, y: number, z: number, count: number, least: number): number {
     const limit = this.#limitMm, tree = this.#tree
     this.#polygon(count, 0, 0)
-    const aside2 = Math.max(this.#p0 * this.#p0, this.#p1 * this.#p1) + Math.max(this.#q0 * this.#q0, this.#q1 * this.#q1)
+    const aside2 = this.#aside2()
     if (!(aside2 < ASIDE * ASIDE * limit * limit)) return -1
     const low = Math.sqrt(Math.max(0, least * least - aside2))
     let best = limit
@@ -174,13 +199,18 @@ export class EmptyBalls {
     return best
   }
 
+  /** How far the polygon reaches aside at the most, squared. */
+  #aside2(): number {
+    return Math.max(this.#p0 * this.#p0, this.#p1 * this.#p1) + Math.max(this.#q0 * this.#q0, this.#q1 * this.#q1)
+  }
+
   /** Whether a node of the grid, a little way into the hollow, is so far from the skin that its ball covers the cap on that side. */
   #isInNode(x: number, y: number, z: number, asideMm: number, low: number): boolean {
-    const grid = this.#grid, into = INTO_CELLS * grid.cellMm, r = grid.distanceNear(x + into * this.#nx, y + into * this.#ny, z + into * this.#nz)
+    const grid = this.#grid, into = INTO_CELLS * grid.frame.cellMm, r = grid.distanceNear(x + into * this.#nx, y + into * this.#ny, z + into * this.#nz)
     if (!(r > 0)) return false
     const gx = grid.nearX - x, gy = grid.nearY - y, gz = grid.nearZ - z, deep = gx * this.#nx + gy * this.#ny + gz * this.#nz, square = gx * gx + gy * gy + gz * gz
     // the farthest point of the cap from the node
-    return deep > 0 && this.#limitMm * this.#limitMm + square - 2 * (low * deep - asideMm * Math.sqrt(Math.max(0, square - deep * deep))) < (r - SPARE_MM) ** 2
+    return deep > 0 && this.#reach * this.#reach + square - 2 * (low * deep - asideMm * Math.sqrt(Math.max(0, square - deep * deep))) < (r - SPARE_MM) ** 2
   }
 
   #boxOf(x: number, y: number, z: number, side: number, low: number): void {

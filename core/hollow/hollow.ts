@@ -3,6 +3,7 @@ import type { Carrying } from './carried'
 import { chambersOf, type Chamber, type Chambers } from './chambers'
 import { HollowError } from './hollow-error'
 import { innerWall } from './inner-wall'
+import type { WallHelper } from './wall-work'
 
 /** Smaller chambers are left solid, mm³: about a ball of 2 mm across, which a drain hole would take away. */
 const LEAST_CHAMBER_MM3 = 5
@@ -17,6 +18,8 @@ export interface HollowOptions {
   readonly carrying?: Carrying & { readonly up: Vec3 }
   /** The share that is done, 0 to 1. */
   readonly onProgress?: (share: number) => void
+  /** Further cores that share the work. */
+  readonly helpers?: readonly WallHelper[]
 }
 
 /** A part with its inside taken out. */
@@ -38,11 +41,11 @@ export type { Chamber }
  * walls stays solid.
  * @throws HollowError `not-closed`, `too-thin` where nothing would be taken out, `coarse` where the wall is thinner than two cells
  */
-export function hollowed(mesh: Mesh, { wallMm, cellMm, carrying, onProgress }: HollowOptions): Hollowed {
+export async function hollowed(mesh: Mesh, { wallMm, cellMm, carrying, onProgress, helpers }: HollowOptions): Promise<Hollowed> {
   if (wallMm < LEAST_CELLS * cellMm) throw new HollowError('coarse', `A wall of ${wallMm} mm asks for cells of ${Number((wallMm / LEAST_CELLS).toPrecision(3))} mm or less.`)
   if (!isClosed(mesh)) throw new HollowError('not-closed', 'The mesh is not closed, so that it has no inside. Mend it first.')
   const solidMm3 = volumeOf(mesh), turn = carrying && turnUpright(carrying.up), upright = turn ? turned(mesh, turn) : mesh
-  const wall = innerWall(upright, wallMm, cellMm, { ...(carrying && { carrying }), ...(onProgress && { onProgress }) })
+  const wall = await innerWall(upright, wallMm, cellMm, { ...(carrying && { carrying }), ...(onProgress && { onProgress }), ...(helpers && { helpers }) })
   const { chambers, walls, skin, leftSolid } = chambersOf(mesh, turn ? turned(wall, transposed(turn)) : wall, LEAST_CHAMBER_MM3)
   if (chambers.length === 0) throw new HollowError('too-thin', `Nowhere is the part thick enough for walls of ${wallMm} mm with room between them. Take a thinner wall, or leave it solid.`)
   const from = new Uint32Array((skin.triangles.length + walls.triangles.length) / 3).fill(NO_SOURCE), count = skin.triangles.length / 3

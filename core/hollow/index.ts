@@ -3,3 +3,5 @@ export { hollowed, LEAST_CELLS, type Chamber, type Hollowed, type HollowOptions 
 export { HollowError, type HollowErrorCode } from './hollow-error'
 export { innerWall, type InnerWallOptions } from './inner-wall'
 export type { Carrying } from './carried'
+export { wallHelp, type WallHelper, type WallTasks } from './wall-work'
+export { handedOver } from './handed-over'

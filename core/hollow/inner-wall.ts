@@ -1,19 +1,19 @@
-import { findCrossings, NearestTree, type Mesh } from '../mesh'
+import type { Mesh } from '../mesh'
 import { carryItself, type Carrying } from './carried'
-import { place, setBack } from './placing'
 import { nearWhatChanged, surfaceOf, type Surface } from './surface'
-import { WallGrid } from './wall-grid'
+import { WallCrew } from './wall-crew'
+import type { WallHelper } from './wall-work'
 
 /** How often the surface is made, at the most, until no side of it runs through another; where a side does, the hollow is filled. */
-const MOST_ROUNDS = 8, MOST_FILLED = 20_000
-/** By so much walls are thicker than asked, so that none is thinner by what is not worth measuring, mm. */
-const SPARE_MM = 1.5e-4
+const MOST_ROUNDS = 8
 
 export interface InnerWallOptions {
   /** Given where the hollow is to carry itself, up being +z. */
   readonly carrying?: Carrying
   /** The share that is done, 0 to 1. */
   readonly onProgress?: (share: number) => void
+  /** Further cores that share the work. It comes to the same with any of them. */
+  readonly helpers?: readonly WallHelper[]
 }
 
 /**
@@ -25,20 +25,20 @@ export interface InnerWallOptions {
  * narrower than a cell, so that its sides would run through each other, it is filled.
  * @param wallMm above zero @param cellMm edge of the cells, which is about that of the triangles; a wall should be of two cells at least
  */
-export function innerWall(mesh: Mesh, wallMm: number, cellMm: number, { carrying, onProgress }: InnerWallOptions = {}): Mesh {
-  const tree = new NearestTree(mesh), least = wallMm + SPARE_MM, grid = new WallGrid(mesh, tree, least, cellMm)
-  grid.find(share => onProgress?.(0.7 * share))
+export async function innerWall(mesh: Mesh, wallMm: number, cellMm: number, { carrying, onProgress, helpers = [] }: InnerWallOptions = {}): Promise<Mesh> {
+  const crew = await WallCrew.begin({ mesh, wallMm, cellMm }, helpers), { grid } = crew
+  await crew.find(share => onProgress?.(0.5 * share))
   if (carrying) carryItself(grid, cellMm, carrying)
   let surface: Surface | null = null
   for (let round = 0; round < MOST_ROUNDS; round++) {
-    onProgress?.(0.7 + (0.3 * round) / MOST_ROUNDS)
-    surface = surfaceOf(grid, cellMm, surface)
-    place(surface, grid, tree, least, cellMm)
-    setBack(surface, grid, tree, wallMm, SPARE_MM, cellMm)
-    const { segments } = findCrossings({ positions: Float32Array.from(surface.corners), triangles: round === 0 ? surface.triangles : nearWhatChanged(surface, cellMm) }, MOST_FILLED)
+    onProgress?.(0.5 + (0.5 * round) / MOST_ROUNDS)
+    surface = surfaceOf(grid, surface)
+    await crew.place(surface)
+    const segments = await crew.crossings(surface, round === 0 ? surface.triangles : nearWhatChanged(surface, cellMm))
     if (segments.length === 0) break
     for (let i = 0; i < segments.length; i += 3) grid.fillAround(segments[i], segments[i + 1], segments[i + 2])
   }
+  crew.end()
   onProgress?.(1)
   return surface ? { positions: Float32Array.from(surface.corners), triangles: surface.triangles } : { positions: new Float32Array(), triangles: new Uint32Array() }
 }

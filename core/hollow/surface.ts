@@ -6,8 +6,8 @@ const PIECES = cellPieces()
 /** Edge of the boxes by which is told what is near, in cells. */
 const NEAR = 4
 
-/** A surface between what is within and what is not, one corner for each piece of it in a cell. */
-export interface Surface {
+/** Corners of a surface, as they are placed. */
+export interface Corners {
   /** x, y, z by corner, mm. */
   readonly corners: Float64Array
   /** Of length 1, from the skin to each corner. */
@@ -20,6 +20,10 @@ export interface Surface {
   readonly hints: Int32Array
   /** 1 for corners that are as they were before: their cell has not changed. */
   readonly known: Uint8Array
+}
+
+/** A surface between what is within and what is not, one corner for each piece of it in a cell. */
+export interface Surface extends Corners {
   /** Facing what is within. */
   readonly triangles: Uint32Array
   /** The first corner of every cell through which it passes, and which of the cell's corners are within. */
@@ -28,8 +32,8 @@ export interface Surface {
 }
 
 /** The surface of what is above zero on a grid. @param before the one that was made and placed before some values changed */
-export function surfaceOf(grid: WallGrid, cellMm: number, before: Surface | null): Surface {
-  const { origin, size, values, shaped, boxes } = grid, firsts = new Blocks(size, () => new Int32Array(A_BLOCK).fill(-1)), masks = new Blocks(size, () => new Int32Array(A_BLOCK))
+export function surfaceOf(grid: WallGrid, before: Surface | null): Surface {
+  const { frame: { origin, size, cellMm }, values, shaped, boxes } = grid, firsts = new Blocks(size, () => new Int32Array(A_BLOCK).fill(-1)), masks = new Blocks(size, () => new Int32Array(A_BLOCK))
   const corners: number[] = [], hints: number[] = [], cells: number[] = [], filled: number[] = [], taken: number[] = [], f = new Float64Array(8), sums = new Float64Array(16)
   for (let box = 0; box < grid.hints.length; box++) {
     for (let n = 0; n < 8; n++) {

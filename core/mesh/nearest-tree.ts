@@ -1,7 +1,7 @@
+import { buildTree, type TriangleTree } from './triangle-tree'
 import type { Mesh, Vec3 } from './triangle-mesh'
 import { cross, sub, unit } from './vector'
 
-const LEAF = 4
 /** Children wait here while the nearer one is looked at; a tree of 2³² triangles is not deeper. */
 const DEEPEST = 64
 
@@ -19,67 +19,20 @@ export class NearestTree {
   /** The triangle it lies on, as the tree counts them, which makes it a hint for the next question; −1 where nothing is near. */
   at = -1
 
-  /** Corners by triangle, in the order of the tree: nine numbers. */
   readonly #corners: Float32Array
-  /** Six numbers a node: the least x, y, z, then the greatest. Both children of a node lie beside each other, behind it. */
   readonly #boxes: Float32Array
-  /** First triangle of a leaf, or the first child of a node. */
   readonly #next: Uint32Array
-  /** Triangles of a leaf; 0 in a node with children. */
   readonly #counts: Uint8Array
   readonly #waiting = new Uint32Array(DEEPEST)
   readonly #waitingAt = new Float64Array(DEEPEST)
 
-  constructor(mesh: Mesh) {
-    const { positions: p, triangles: t } = mesh, count = t.length / 3, order = orderOf(mesh), { numbers } = order
-    const most = Math.max(1, 4 * Math.ceil(count / LEAF))
-    this.#boxes = new Float32Array(6 * most)
-    this.#next = new Uint32Array(most)
-    this.#counts = new Uint8Array(most)
-    let nodes = 1
-    const build = (node: number, from: number, to: number): void => {
-      if (to - from <= LEAF) {
-        this.#next[node] = from
-        this.#counts[node] = to - from
-        return
-      }
-      const half = (from + to) >> 1
-      select(order, longestAxis(order, from, to), from, to - 1, half)
-      const first = nodes
-      nodes += 2
-      this.#next[node] = first
-      build(first, from, half)
-      build(first + 1, half, to)
-    }
-    if (count > 0) build(0, 0, count)
-    this.#corners = new Float32Array(9 * count)
-    for (let i = 0; i < count; i++) {
-      for (let c = 0; c < 3; c++) for (let k = 0; k < 3; k++) this.#corners[9 * i + 3 * c + k] = p[3 * t[3 * numbers[i] + c] + k]
-    }
-    this.#fit(nodes)
-  }
-
-  /** Boxes from the leaves upward: children come after their parents. */
-  #fit(nodes: number): void {
-    const boxes = this.#boxes, corners = this.#corners
-    for (let node = nodes - 1; node >= 0; node--) {
-      const b = 6 * node, count = this.#counts[node]
-      for (let k = 0; k < 3; k++) {
-        let least = Infinity, greatest = -Infinity
-        if (count > 0) {
-          for (let i = 9 * this.#next[node] + k, to = i + 9 * count; i < to; i += 3) {
-            if (corners[i] < least) least = corners[i]
-            if (corners[i] > greatest) greatest = corners[i]
-          }
-        } else {
-          const l = 6 * this.#next[node] + k
-          least = Math.min(boxes[l], boxes[l + 6])
-          greatest = Math.max(boxes[l + 3], boxes[l + 9])
-        }
-        boxes[b + k] = least
-        boxes[b + k + 3] = greatest
-      }
-    }
+  /** @param of the triangles, or a tree over them that was built elsewhere */
+  constructor(of: Mesh | TriangleTree) {
+    const { corners, boxes, next, counts } = 'counts' in of ? of : buildTree(of)
+    this.#corners = corners
+    this.#boxes = boxes
+    this.#next = next
+    this.#counts = counts
   }
 
   /**
@@ -93,7 +46,7 @@ export class NearestTree {
     this.at = -1
     this.#best = within * within
     if (hint >= 0) this.#triangle(hint, x, y, z)
-    let top = 0, node = this.#counts.length > 0 && this.#corners.length > 0 ? 0 : -1
+    let top = 0, node = this.#corners.length > 0 ? 0 : -1
     while (node >= 0) {
       const count = this.#counts[node]
       if (count > 0) {
@@ -205,67 +158,4 @@ function apart(boxes: Float32Array, node: number, x: number, y: number, z: numbe
   const dy = y < boxes[b + 1] ? boxes[b + 1] - y : y > boxes[b + 4] ? y - boxes[b + 4] : 0
   const dz = z < boxes[b + 2] ? boxes[b + 2] - z : z > boxes[b + 5] ? z - boxes[b + 5] : 0
   return dx * dx + dy * dy + dz * dz
-}
-
-/** Triangles in the order in which they come to lie in the tree: thrice their middles along each axis, and their numbers. */
-interface Order {
-  readonly middles: readonly [Float32Array, Float32Array, Float32Array]
-  readonly numbers: Uint32Array
-}
-
-function orderOf({ positions: p, triangles: t }: Mesh): Order {
-  const count = t.length / 3, xs = new Float32Array(count), ys = new Float32Array(count), zs = new Float32Array(count), numbers = new Uint32Array(count)
-  for (let i = 0; i < count; i++) {
-    const a = 3 * t[3 * i], b = 3 * t[3 * i + 1], c = 3 * t[3 * i + 2]
-    numbers[i] = i
-    xs[i] = p[a] + p[b] + p[c]
-    ys[i] = p[a + 1] + p[b + 1] + p[c + 1]
-    zs[i] = p[a + 2] + p[b + 2] + p[c + 2]
-  }
-  return { middles: [xs, ys, zs], numbers }
-}
-
-function longestAxis({ middles }: Order, from: number, to: number): number {
-  let best = 0, longest = -1
-  for (let k = 0; k < 3; k++) {
-    const at = middles[k]
-    let least = Infinity, greatest = -Infinity
-    for (let i = from; i < to; i++) {
-      const v = at[i]
-      if (v < least) least = v
-      if (v > greatest) greatest = v
-    }
-    if (greatest - least > longest) {
-      longest = greatest - least
-      best = k
-    }
-  }
-  return best
-}
-
-/** Reorders so that the one at `k` is where sorting along an axis would put it, the smaller before it. Source: Hoare's selection. */
-function select({ middles, numbers }: Order, axis: number, from: number, to: number, k: number): void {
-  const at = middles[axis], second = middles[(axis + 1) % 3], third = middles[(axis + 2) % 3]
-  while (from < to) {
-    const pivot = at[(from + to) >> 1]
-    let i = from, j = to
-    while (i <= j) {
-      while (at[i] < pivot) i++
-      while (at[j] > pivot) j--
-      if (i <= j) {
-        const a = at[i], b = second[i], c = third[i], n = numbers[i]
-        at[i] = at[j]
-        second[i] = second[j]
-        third[i] = third[j]
-        numbers[i++] = numbers[j]
-        at[j] = a
-        second[j] = b
-        third[j] = c
-        numbers[j--] = n
-      }
-    }
-    if (k <= j) to = j
-    else if (k >= i) from = i
-    else return
-  }
 }

@@ -6,6 +6,7 @@ import { innerWall } from '@oak-stilts/core/hollow'
 import { decodeMesh, encodeMesh, volumeOf, type Vec3 } from '@oak-stilts/core/mesh'
 import { shapedMesh, shapeOf } from '@oak-stilts/core/pose'
 import { holdLife } from './supervised'
+import { WallPool } from './wall-pool'
 
 /** What a step came to, beside the mesh. */
 export type ToldOfFinish = Omit<Finished, 'mesh'>
@@ -41,18 +42,32 @@ export interface PegsWanted extends PegSizes {
 /** What was made last, and of which source. */
 let memory: FinishMemory & { readonly of: string } = { of: '', hollow: null, cut: null }
 let trial: CutTrial | null = null
+const pool = new WallPool()
+
+interface Handed {
+  readonly buffer: ArrayBuffer
+  readonly told: ToldOfFinish
+}
+/** One after another: helpers work on one wall at a time. */
+let last: Promise<unknown> = Promise.resolve()
+
+async function make(of: string, source: ArrayBuffer, recipe: Recipe, onProgress: (step: FinishStep, share: number) => void): Promise<Handed> {
+  if (memory.of !== of) memory = { of, hollow: null, cut: null }
+  const { mesh, ...told } = await finishPart(decodeMesh(source), recipe, { memory, ...(recipe.hollow?.on && { helpers: pool.helpers() }), onProgress: (step, share) => onProgress(step, share) }), { buffer } = encodeMesh(mesh)
+  return transfer({ buffer: buffer as ArrayBuffer, told }, [buffer as ArrayBuffer])
+}
 
 const finishWorker = {
   /** The mesh of a part as its recipe makes it. @param of what the source is known by @throws HollowError, CarveError */
-  async finish(of: string, source: ArrayBuffer, recipe: Recipe, onProgress: (step: FinishStep, share: number) => void): Promise<{ buffer: ArrayBuffer; told: ToldOfFinish }> {
-    if (memory.of !== of) memory = { of, hollow: null, cut: null }
-    const { mesh, ...told } = await finishPart(decodeMesh(source), recipe, { memory, onProgress: (step, share) => onProgress(step, share) }), { buffer } = encodeMesh(mesh)
-    return transfer({ buffer: buffer as ArrayBuffer, told }, [buffer as ArrayBuffer])
+  finish(of: string, source: ArrayBuffer, recipe: Recipe, onProgress: (step: FinishStep, share: number) => void): Promise<Handed> {
+    const next = last.then(() => make(of, source, recipe, onProgress))
+    last = next.catch(() => undefined)
+    return next
   },
 
   /** The inner wall alone, as coarse as is asked for. */
-  look(source: ArrayBuffer, recipe: Pick<Recipe, 'unitMm' | 'scale' | 'mirrored'>, wallMm: number, cellMm: number): HollowLook {
-    const start = performance.now(), mesh = shapedMesh(decodeMesh(source), shapeOf(recipe)), { positions, triangles } = innerWall(mesh, wallMm, cellMm)
+  async look(source: ArrayBuffer, recipe: Pick<Recipe, 'unitMm' | 'scale' | 'mirrored'>, wallMm: number, cellMm: number): Promise<HollowLook> {
+    const start = performance.now(), mesh = shapedMesh(decodeMesh(source), shapeOf(recipe)), { positions, triangles } = await innerWall(mesh, wallMm, cellMm)
     return transfer({ positions, triangles, hollowMm3: triangles.length > 0 ? -volumeOf({ positions, triangles }) : 0, solidMm3: volumeOf(mesh), seconds: (performance.now() - start) / 1000 }, [positions.buffer, triangles.buffer])
   },
 
