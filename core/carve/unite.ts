@@ -39,7 +39,7 @@ function overlap(a: Box, b: Box): boolean {
 /** Whether a shell lies within a solid: its first corner does. */
 function holds(solid: Mesh, shell: Mesh): boolean {
   const [x, y, z] = shell.positions
-  return new InsideTest(solid, Uint32Array.from({ length: solid.triangles.length / 3 }, (_, i) => i)).winding(x, y, z) > 0
+  return new InsideTest(solid).winding(x, y, z) > 0
 }
 function turned(mesh: Mesh): Mesh {
   const triangles = mesh.triangles.slice()

@@ -32,7 +32,7 @@ export function chambersOf(skin: Mesh, wall: Mesh, leastMm3: number): Chambers {
   })
   const small = pieces.filter(p => p.volumeMm3 > 0 && p.volumeMm3 < leastMm3), loose = pieces.filter(p => p.volumeMm3 <= 0)
   const kept = pieces.filter(p => p.volumeMm3 >= leastMm3).sort((a, b) => b.volumeMm3 - a.volumeMm3)
-  const bubbles = loose.map(p => new InsideTest(p.mesh, all(p.mesh)))
+  const bubbles = loose.map(p => new InsideTest(p.mesh))
   const stays = (of: Uint32Array): boolean => {
     const v = 3 * skin.triangles[3 * of[0]], { positions: p } = skin
     return !bubbles.some(b => b.winding(p[v], p[v + 1], p[v + 2]) !== 0)
@@ -50,5 +50,3 @@ export function chambersOf(skin: Mesh, wall: Mesh, leastMm3: number): Chambers {
     leftSolid: { count: small.length, volumeMm3: small.reduce((sum, p) => sum + p.volumeMm3, 0) },
   }
 }
-
-const all = (mesh: Mesh): Uint32Array => Uint32Array.from({ length: mesh.triangles.length / 3 }, (_, i) => i)

@@ -40,5 +40,5 @@ export async function innerWall(mesh: Mesh, wallMm: number, cellMm: number, { ca
   }
   crew.end()
   onProgress?.(1)
-  return surface ? { positions: Float32Array.from(surface.corners), triangles: surface.triangles } : { positions: new Float32Array(), triangles: new Uint32Array() }
+  return surface ? { positions: new Float32Array(surface.corners), triangles: surface.triangles } : { positions: new Float32Array(), triangles: new Uint32Array() }
 }

@@ -3,6 +3,8 @@ import { cellPieces, EDGES } from './cell-pieces'
 import type { WallGrid } from './wall-grid'
 
 const PIECES = cellPieces()
+/** From the lowest corner of a cell to its others, among the 27 nodes of a box. */
+const BY_CORNER = [0, 1, 3, 4, 9, 10, 12, 13]
 /** Edge of the boxes by which is told what is near, in cells. */
 const NEAR = 4
 
@@ -26,29 +28,29 @@ export interface Corners {
 export interface Surface extends Corners {
   /** Facing what is within. */
   readonly triangles: Uint32Array
-  /** The first corner of every cell through which it passes, and which of the cell's corners are within. */
-  readonly firsts: Blocks<Int32Array>
-  readonly masks: Blocks<Int32Array>
+  /** By cell through which it passes: 256 times its first corner, and which of the cell's corners are within. −1 elsewhere. */
+  readonly cells: Blocks<Int32Array>
 }
 
 /** The surface of what is above zero on a grid. @param before the one that was made and placed before some values changed */
 export function surfaceOf(grid: WallGrid, before: Surface | null): Surface {
-  const { frame: { origin, size, cellMm }, values, shaped, boxes } = grid, firsts = new Blocks(size, () => new Int32Array(A_BLOCK).fill(-1)), masks = new Blocks(size, () => new Int32Array(A_BLOCK))
-  const corners: number[] = [], hints: number[] = [], cells: number[] = [], filled: number[] = [], taken: number[] = [], f = new Float64Array(8), sums = new Float64Array(16)
+  const { frame: { origin, size, cellMm }, values, shaped, boxes } = grid, cells = new Blocks(size, () => new Int32Array(A_BLOCK).fill(-1)), of = new Float64Array(27), shapes = new Int8Array(27)
+  const corners: number[] = [], hints: number[] = [], passed: number[] = [], filled: number[] = [], taken: number[] = [], f = new Float64Array(8), sums = new Float64Array(16)
   for (let box = 0; box < grid.hints.length; box++) {
+    const i0 = boxes[3 * box], j0 = boxes[3 * box + 1], k0 = boxes[3 * box + 2]
+    for (let n = 0; n < 27; n++) of[n] = values.get(i0 + n % 3, j0 + (n / 3 | 0) % 3, k0 + (n / 9 | 0))
+    let isLookedUp = false
     for (let n = 0; n < 8; n++) {
-      const i = boxes[3 * box] + (n & 1), j = boxes[3 * box + 1] + (n >> 1 & 1), k = boxes[3 * box + 2] + (n >> 2)
+      const i = i0 + (n & 1), j = j0 + (n >> 1 & 1), k = k0 + (n >> 2), low = (n & 1) + 3 * (n >> 1 & 1) + 9 * (n >> 2)
       let mask = 0, isFilled = false
-      for (let c = 0; c < 8; c++) {
-        f[c] = values.get(i + (c & 1), j + (c >> 1 & 1), k + (c >> 2))
-        if (f[c] > 0) mask |= 1 << c
-      }
+      for (let c = 0; c < 8; c++) if ((f[c] = of[low + BY_CORNER[c]]) > 0) mask |= 1 << c
       if (mask === 0 || mask === 255) continue
-      for (let c = 0; c < 8 && !isFilled; c++) isFilled = shaped.peek(i + (c & 1), j + (c >> 1 & 1), k + (c >> 2)) === 1
-      const first = corners.length / 3, count = PIECES.counts[mask]
-      firsts.set(i, j, k, first)
-      masks.set(i, j, k, mask)
-      cells.push(i, j, k)
+      if (!isLookedUp) for (let m = 0; m < 27; m++) shapes[m] = shaped.peek(i0 + m % 3, j0 + (m / 3 | 0) % 3, k0 + (m / 9 | 0)) === 1 ? 1 : 0
+      isLookedUp = true
+      for (let c = 0; c < 8 && !isFilled; c++) isFilled = shapes[low + BY_CORNER[c]] === 1
+      const count = PIECES.counts[mask]
+      cells.set(i, j, k, 256 * (corners.length / 3) + mask)
+      passed.push(i, j, k)
       sums.fill(0)
       for (let e = 0; e < 12; e++) {
         const piece = PIECES.ofEdge[12 * mask + e]
@@ -64,15 +66,18 @@ export function surfaceOf(grid: WallGrid, before: Surface | null): Surface {
         corners.push(origin[0] + cellMm * (i + sums[4 * piece] / all), origin[1] + cellMm * (j + sums[4 * piece + 1] / all), origin[2] + cellMm * (k + sums[4 * piece + 2] / all))
         hints.push(grid.hints[box])
         filled.push(isFilled ? 1 : 0)
-        const old = before?.masks.peek(i, j, k) === mask ? before.firsts.get(i, j, k) + piece : -1
+        const then = before?.cells.peek(i, j, k) ?? -1, old = then >= 0 && (then & 255) === mask ? (then >> 8) + piece : -1
         taken.push(before && old >= 0 && before.filled[old] === (isFilled ? 1 : 0) ? old : -1)
       }
     }
   }
-  const triangles: number[] = [], cornerOf = (i: number, j: number, k: number, edge: number): number => firsts.get(i, j, k) + PIECES.ofEdge[12 * masks.get(i, j, k) + edge]
+  const triangles: number[] = [], cornerOf = (i: number, j: number, k: number, edge: number): number => {
+    const cell = cells.get(i, j, k)
+    return (cell >> 8) + PIECES.ofEdge[12 * (cell & 255) + edge]
+  }
   const far = (a: number, b: number): number => (corners[3 * a] - corners[3 * b]) ** 2 + (corners[3 * a + 1] - corners[3 * b + 1]) ** 2 + (corners[3 * a + 2] - corners[3 * b + 2]) ** 2
-  for (let c = 0; c < cells.length; c += 3) {
-    const i = cells[c], j = cells[c + 1], k = cells[c + 2], mask = masks.get(i, j, k), within = mask & 1
+  for (let c = 0; c < passed.length; c += 3) {
+    const i = passed[c], j = passed[c + 1], k = passed[c + 2], mask = cells.get(i, j, k) & 255, within = mask & 1
     // the three edges at the lowest corner, each with the four cells around it
     for (let axis = 0; axis < 3; axis++) {
       if ((mask >> (1 << axis) & 1) === within) continue
@@ -95,7 +100,7 @@ export function surfaceOf(grid: WallGrid, before: Surface | null): Surface {
       directions[3 * v + a] = before.directions[3 * old + a]
     }
   })
-  return { corners: Float64Array.from(corners), directions, balls, filled: Uint8Array.from(filled), hints: Int32Array.from(hints), known, triangles: Uint32Array.from(triangles), firsts, masks }
+  return { corners: new Float64Array(corners), directions, balls, filled: new Uint8Array(filled), hints: new Int32Array(hints), known, triangles: new Uint32Array(triangles), cells }
 }
 
 /** By axis of an edge: how to the cells beside it, and which of their edges it is. */
@@ -115,5 +120,5 @@ export function nearWhatChanged({ corners, known, triangles }: Surface, cellMm: 
   for (let v = 0; v < known.length; v++) if (!known[v]) for (let n = 0; n < 27; n++) boxes.add(key(v, [n % 3 - 1, (n / 3 | 0) % 3 - 1, (n / 9 | 0) - 1]))
   const out: number[] = []
   for (let i = 0; i < triangles.length; i += 3) if (boxes.has(key(triangles[i]))) out.push(triangles[i], triangles[i + 1], triangles[i + 2])
-  return Uint32Array.from(out)
+  return new Uint32Array(out)
 }

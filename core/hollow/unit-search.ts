@@ -57,7 +57,7 @@ export class UnitSearch {
 
   constructor(mesh: Mesh, frame: GridFrame, wallMm: number) {
     this.#frame = frame
-    this.#inside = new InsideTest(mesh, Uint32Array.from({ length: mesh.triangles.length / 3 }, (_, i) => i))
+    this.#inside = new InsideTest(mesh)
     this.#wallMm = wallMm
   }
 
@@ -80,13 +80,13 @@ export class UnitSearch {
         this.#measureBetween(i + x, j + y, k + z, across, this.#hints[box], this.#within[box] === 1)
       }
     }
-    const values = this.#takeValues(), boxes = Int32Array.from(this.#boxes)
+    const values = this.#takeValues(), boxes = new Int32Array(this.#boxes)
     for (let n = 0; n < boxes.length; n += 3) {
       boxes[n] += this.#i
       boxes[n + 1] += this.#j
       boxes[n + 2] += this.#k
     }
-    return { boxes, hints: Int32Array.from(this.#hints), values }
+    return { boxes, hints: new Int32Array(this.#hints), values }
   }
 
   /** @param i of the unit, in cells @param within whether all of the box is known to lie in the solid */
@@ -175,7 +175,7 @@ export class UnitSearch {
     }
     if (count > 0) this.#values.fill(NaN)
     this.#touched.fill(0)
-    return { places: Int32Array.from(places), values }
+    return { places: new Int32Array(places), values }
   }
 
   #x(i: number): number {

@@ -67,7 +67,7 @@ export class WallCrew {
   /** Where faces of a surface run through each other: six numbers a segment, in an order that is the same for any number of cores. @param triangles those of it that are looked at */
   async crossings({ corners }: Surface, triangles: Uint32Array): Promise<Float32Array> {
     const cores = this.#coresFor(triangles.length / 3), parts = bySpace(corners, triangles, cores)
-    return inOrder(joined(await this.#ask('cross', cores, n => ({ positions: Float32Array.from(corners), triangles: parts[n] }))))
+    return inOrder(joined(await this.#ask('cross', cores, n => ({ positions: new Float32Array(corners), triangles: parts[n] }))))
   }
 
   /** How many cores are worth while. */

@@ -18,8 +18,8 @@ export class InsideTest {
   readonly #starts: Uint32Array
   readonly #list: Uint32Array
 
-  /** @param triangles numbers of triangles that make a closed surface */
-  constructor(mesh: Mesh, triangles: Uint32Array) {
+  /** @param triangles numbers of triangles that make a closed surface; all where nothing is given */
+  constructor(mesh: Mesh, triangles = allOf(mesh)) {
     this.#mesh = mesh
     const { positions: p, triangles: t } = mesh
     // by triangle: the least y and z, then the greatest
@@ -84,4 +84,10 @@ export class InsideTest {
     }
     return winding
   }
+}
+
+function allOf({ triangles }: Mesh): Uint32Array {
+  const all = new Uint32Array(triangles.length / 3)
+  for (let i = 0; i < all.length; i++) all[i] = i
+  return all
 }
