@@ -19,7 +19,7 @@ function distancesTo(mesh: Mesh): Far {
 }
 /** A grid that knows all that is near the wall. */
 function gridIn(mesh: Mesh, wallMm: number, cellMm: number): WallGrid {
-  const frame = frameAround(mesh, cellMm), grid = new WallGrid(frame, wallMm), search = new UnitSearch(mesh, frame, wallMm), tree = new NearestTree(mesh), [a, b, c] = frame.units
+  const frame = frameAround(mesh, cellMm), grid = new WallGrid(frame, wallMm), search = new UnitSearch(frame, wallMm), tree = new NearestTree(mesh), [a, b, c] = frame.units
   for (let unit = 0; unit < a * b * c; unit++) grid.take(search.find(unit, tree))
   return grid
 }

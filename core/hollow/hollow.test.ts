@@ -1,8 +1,8 @@
 import Module from 'manifold-3d'
-import { BufferAttribute, BufferGeometry, Vector3 } from 'three'
+import { BufferAttribute, BufferGeometry, DoubleSide, Ray, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { findCrossings, NearestTree, isClosed, joinMeshes, NO_SOURCE, prepareMesh, volumeOf, type Mesh } from '../mesh'
+import { buildTree, findCrossings, joinTrees, NearestTree, isClosed, joinMeshes, NO_SOURCE, prepareMesh, volumeOf, type Mesh } from '../mesh'
 import { standOf } from '../pose'
 import { DEFAULT_SETTINGS } from '../contract'
 import { ModelScan } from '../scan'
@@ -66,6 +66,28 @@ describe('the nearest point of a surface', () => {
     }
     tree.ask(200, 0, 0, -1, 5)
     expect([tree.at, tree.distance]).toEqual([-1, 5])
+  })
+  it('is the same where the two halves of the tree were built by themselves', () => {
+    const mesh = bunnyMesh(), whole = new NearestTree(mesh), halves = new NearestTree(joinTrees(buildTree(mesh, 0), buildTree(mesh, 1))), random = randomOf(6)
+    for (let n = 0; n < 2000; n++) {
+      const [x, y, z] = [60 * random() - 30, 60 * random() - 30, 50 * random() - 5], told = [whole, halves].map(tree => {
+        tree.ask(x, y, z)
+        return [tree.distance, tree.at, tree.x, tree.y, tree.z, tree.winding(x, y, z)]
+      })
+      expect(told[1]).toEqual(told[0])
+    }
+  })
+  it('lies around what is within, by how often a ray goes through it (Reference library: three-mesh-bvh)', () => {
+    const mesh = joinMeshes([bunnyMesh(), reversed(sphere([0, 0, 15], 3, 32))]), tree = new NearestTree(mesh), random = randomOf(8)
+    const theirs = new MeshBVH(new BufferGeometry().setAttribute('position', new BufferAttribute(mesh.positions, 3)).setIndex(new BufferAttribute(mesh.triangles.slice(), 1)))
+    let within = 0
+    for (let n = 0; n < 3000; n++) {
+      const [x, y, z] = [60 * random() - 30, 60 * random() - 30, 50 * random() - 5]
+      const winding = theirs.raycast(new Ray(new Vector3(x, y, z), new Vector3(0, 1, 0)), DoubleSide).reduce((sum, hit) => sum + ((hit.face?.normal.y ?? 0) > 0 ? 1 : -1), 0)
+      expect(tree.winding(x, y, z)).toBe(winding)
+      within += winding
+    }
+    expect(within).toBeGreaterThan(200)
   })
 })
 

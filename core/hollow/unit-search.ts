@@ -1,4 +1,4 @@
-import { InsideTest, type Mesh, type NearestTree } from '../mesh'
+import type { NearestTree } from '../mesh'
 import { AxisBounds } from './axis-bounds'
 import { A_BLOCK, type FilledBlocks } from './blocks'
 import { A_UNIT, type GridFrame } from './grid-frame'
@@ -34,7 +34,6 @@ export interface FoundUnit {
  */
 export class UnitSearch {
   readonly #frame: GridFrame
-  readonly #inside: InsideTest
   readonly #wallMm: number
   /** By node of the unit: its value, NaN where it was not measured, and a triangle nearest to it. */
   readonly #values = new Float32Array(ROW * LAYER).fill(NaN)
@@ -55,9 +54,8 @@ export class UnitSearch {
   #j = 0
   #k = 0
 
-  constructor(mesh: Mesh, frame: GridFrame, wallMm: number) {
+  constructor(frame: GridFrame, wallMm: number) {
     this.#frame = frame
-    this.#inside = new InsideTest(mesh)
     this.#wallMm = wallMm
   }
 
@@ -97,7 +95,7 @@ export class UnitSearch {
     const { distance, at: near } = tree
     if (near < 0 || distance + reach < this.#wallMm) return
     if (!within && distance > reach) {
-      if (this.#inside.winding(x, y, z) <= 0) return
+      if (this.#tree.winding(x, y, z) <= 0) return
       within = true
     }
     if (edge > SMALLEST) {
@@ -154,7 +152,7 @@ export class UnitSearch {
   }
 
   #set(i: number, j: number, k: number, node: number, distance: number, nearest: number, within: boolean): void {
-    this.#values[node] = (within || this.#inside.winding(this.#x(i), this.#y(j), this.#z(k)) > 0 ? distance : -distance) - this.#wallMm
+    this.#values[node] = (within || this.#tree.winding(this.#x(i), this.#y(j), this.#z(k)) > 0 ? distance : -distance) - this.#wallMm
     this.#nearest[node] = nearest
     this.#touched[((i >> 3) * BLOCKS + (j >> 3)) * BLOCKS + (k >> 3)] = 1
   }

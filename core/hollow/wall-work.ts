@@ -52,7 +52,7 @@ export class WallWork {
   constructor({ mesh, wallMm, cellMm }: WallWanted) {
     const frame = frameAround(mesh, cellMm), least = wallMm + SPARE_MM
     this.grid = new WallGrid(frame, least)
-    this.#search = new UnitSearch(mesh, frame, least)
+    this.#search = new UnitSearch(frame, least)
     this.#wallMm = wallMm
   }
   /** Takes the tree over the triangles, without which nothing is seen. */

@@ -1,5 +1,7 @@
 import type { Mesh } from './triangle-mesh'
 
+/** By so much a ray is shifted, an irrational fraction of a micrometre, so that it does not run along an edge; mm. */
+export const ASIDE_Y = 1.6180339887e-4, ASIDE_Z = 2.2360679775e-4
 /** Bins along y and z at the most. */
 const MOST_BINS = 512
 
@@ -66,7 +68,7 @@ export class InsideTest {
    */
   winding(x: number, y: number, z: number): number {
     const { positions: p, triangles: t } = this.#mesh
-    const py = y + 1.6180339887e-4, pz = z + 2.2360679775e-4
+    const py = y + ASIDE_Y, pz = z + ASIDE_Z
     const bin = this.#bin(py, this.#y0, this.#perY) * this.#bins + this.#bin(pz, this.#z0, this.#perZ)
     let winding = 0
     for (let i = this.#starts[bin]; i < this.#starts[bin + 1]; i++) {

@@ -1,5 +1,6 @@
 import { buildTree, type TriangleTree } from './triangle-tree'
 import type { Mesh, Vec3 } from './triangle-mesh'
+import { ASIDE_Y, ASIDE_Z } from './inside'
 import { cross, sub, unit } from './vector'
 
 /** Children wait here while the nearer one is looked at; a tree of 2³² triangles is not deeper. */
@@ -100,6 +101,32 @@ export class NearestTree {
       node = next < 0 && top > 0 ? waiting[--top] : next
     }
     this.distance = Math.sqrt(this.#best)
+  }
+
+  /** Winding number of a point, as `InsideTest` tells it: a ray along +x passes through boxes in place of bins. For those who have the tree anyway. */
+  winding(x: number, y: number, z: number): number {
+    const boxes = this.#boxes, waiting = this.#waiting, c = this.#corners, py = y + ASIDE_Y, pz = z + ASIDE_Z
+    let winding = 0, top = 0, node = c.length > 0 ? 0 : -1
+    while (node >= 0) {
+      const count = this.#counts[node], first = this.#next[node]
+      let next = -1
+      if (count > 0) for (let i = 9 * first, to = i + 9 * count; i < to; i += 9) {
+        const ay = c[i + 1] - py, az = c[i + 2] - pz, by = c[i + 4] - py, bz = c[i + 5] - pz, cy = c[i + 7] - py, cz = c[i + 8] - pz
+        const wc = ay * bz - az * by, wa = by * cz - bz * cy, wb = cy * az - cz * ay
+        if (!((wa > 0 && wb > 0 && wc > 0) || (wa < 0 && wb < 0 && wc < 0))) continue
+        const total = wa + wb + wc
+        if ((wa * c[i] + wb * c[i + 3] + wc * c[i + 6]) / total > x) winding += total > 0 ? 1 : -1
+      } else {
+        const b = 6 * first
+        if (boxes[b + 3] >= x && boxes[b + 1] <= py && boxes[b + 4] >= py && boxes[b + 2] <= pz && boxes[b + 5] >= pz) next = first
+        if (boxes[b + 9] >= x && boxes[b + 7] <= py && boxes[b + 10] >= py && boxes[b + 8] <= pz && boxes[b + 11] >= pz) {
+          if (next < 0) next = first + 1
+          else waiting[top++] = first + 1
+        }
+      }
+      node = next < 0 && top > 0 ? waiting[--top] : next
+    }
+    return winding
   }
 
   /** Which way a triangle faces, by the tree's count; of length 1. */
