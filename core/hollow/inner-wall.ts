@@ -12,6 +12,8 @@ export interface InnerWallOptions {
   readonly carrying?: Carrying
   /** The share that is done, 0 to 1. */
   readonly onProgress?: (share: number) => void
+  /** For a look: corners lie at the wall's distance, but what is between them is not measured, and sides may run through each other. It takes about half the time. */
+  readonly isRough?: boolean
   /** Further cores that share the work. It comes to the same with any of them. */
   readonly helpers?: readonly WallHelper[]
 }
@@ -25,7 +27,7 @@ export interface InnerWallOptions {
  * narrower than a cell, so that its sides would run through each other, it is filled.
  * @param wallMm above zero @param cellMm edge of the cells, which is about that of the triangles; a wall should be of two cells at least
  */
-export async function innerWall(mesh: Mesh, wallMm: number, cellMm: number, { carrying, onProgress, helpers = [] }: InnerWallOptions = {}): Promise<Mesh> {
+export async function innerWall(mesh: Mesh, wallMm: number, cellMm: number, { carrying, onProgress, isRough = false, helpers = [] }: InnerWallOptions = {}): Promise<Mesh> {
   const crew = await WallCrew.begin({ mesh, wallMm, cellMm }, helpers), { grid } = crew
   await crew.find(share => onProgress?.(0.5 * share))
   if (carrying) carryItself(grid, cellMm, carrying)
@@ -33,7 +35,8 @@ export async function innerWall(mesh: Mesh, wallMm: number, cellMm: number, { ca
   for (let round = 0; round < MOST_ROUNDS; round++) {
     onProgress?.(0.5 + (0.5 * round) / MOST_ROUNDS)
     surface = surfaceOf(grid, surface)
-    await crew.place(surface)
+    await crew.place(surface, isRough)
+    if (isRough) break
     const segments = await crew.crossings(surface, round === 0 ? surface.triangles : nearWhatChanged(surface, cellMm))
     if (segments.length === 0) break
     for (let i = 0; i < segments.length; i += 3) grid.fillAround(segments[i], segments[i + 1], segments[i + 2])

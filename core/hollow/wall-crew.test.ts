@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { prepareMesh, type Mesh } from '../mesh'
+import { prepareMesh, volumeOf, type Mesh } from '../mesh'
 import { bunnyMesh } from '../testing/bunny'
 import { box, sphere } from '../testing/shapes'
 import { handedOver, innerWall, wallHelp, type WallHelper, type WallTasks } from './index'
@@ -43,5 +43,12 @@ describe('an inner wall that several cores make', () => {
     await innerWall(mesh, wallMm, 0.4, { helpers: [help] })
     expect(asked.at(-1)).toBe('end')
     await expect(help('find', { units: Int32Array.of(0) })).rejects.toThrow('Nothing was begun.')
+  })
+  it('comes to about the same volume where it is only looked at', async () => {
+    for (const [, mesh, wallMm] of SHAPES) {
+      const rough = volumeOf(await innerWall(mesh, wallMm, 0.4, { isRough: true })), fine = volumeOf(await innerWall(mesh, wallMm, 0.4))
+      expect(rough / fine).toBeGreaterThanOrEqual(1)
+      expect(rough / fine).toBeLessThan(1.01)
+    }
   })
 })

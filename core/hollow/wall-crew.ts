@@ -41,13 +41,14 @@ export class WallCrew {
     for (const unit of all) this.grid.take(found[unit % cores][Math.floor(unit / cores)])
   }
 
-  /** Brings all corners that are not known yet to the wall's distance, and sets them back by what is nearer between them. */
-  async place(surface: Surface): Promise<void> {
+  /** Brings all corners that are not known yet to the wall's distance, and sets them back by what is nearer between them. @param isRough whether they stay where they are then */
+  async place(surface: Surface, isRough: boolean): Promise<void> {
     const { known, corners, balls, hints } = surface, { grid: { frame: { cellMm } } } = this, cores = this.#coresFor(known.reduce((sum, is) => sum + 1 - is, 0)), share = (n: number, of: number): number => Math.floor((n * of) / cores)
     const part = (n: number): Corners => partOf(surface, share(n, known.length), share(n + 1, known.length), n > 0)
     const take = (parts: readonly Corners[]): void => parts.forEach((p, n) => n > 0 && takeInto(surface, p, share(n, known.length)))
     for (const help of this.#helpers.slice(0, cores - 1)) help('take', this.grid.measured()).catch(() => undefined)
     take(await this.#ask('place', cores, part))
+    if (isRough) return
     const by = backAbout(surface, cellMm)
     take(await this.#ask('back', cores, n => ({ of: part(n), by: cut(by, share(n, by.length), share(n + 1, by.length), n > 0) })))
     const elements = edgesAndFaces(surface), count = elements.length / 4

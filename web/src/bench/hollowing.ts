@@ -17,6 +17,8 @@ export interface HollowAsked extends Pick<HollowStep, 'wallMm' | 'cellMm'> {
 const USUAL_CELL_MM = 0.2
 /** A first look is made in so many cells along the part, and in cells of this size at the most, mm. */
 const LOOK_CELLS = 100, COARSEST_MM = 0.6
+/** A look takes so much of the time that the same cells would take for good, or more: it measures nothing between corners. */
+const LOOK_SHARE = 0.5
 /** What is being written is not looked at before it rests, ms. */
 const RESTS_MS = 250
 /** Two ways up are the same where they are within half a degree. */
@@ -76,7 +78,7 @@ export function createHollowing({ store, state, model, sourceOf, toldOf, say }: 
       const source = await sourceOf(part), { unitMm, scale, mirrored } = part.recipe
       looker ??= startFinisher()
       const next = await looker.remote.look(source, { unitMm, scale: [...scale], mirrored }, wallMm, coarse)
-      if (ticket === newest) looked.value = { ...next, cellMm: coarse, fineTriangles: (next.triangles.length / 3) * finer, fineSeconds: next.seconds * finer }
+      if (ticket === newest) looked.value = { ...next, cellMm: coarse, fineTriangles: (next.triangles.length / 3) * finer, fineSeconds: (next.seconds * finer) / LOOK_SHARE }
     } catch {
       // a look that fails is none; what is wrong is said when it is made
       if (ticket === newest) looked.value = null

@@ -67,7 +67,7 @@ const finishWorker = {
 
   /** The inner wall alone, as coarse as is asked for. */
   async look(source: ArrayBuffer, recipe: Pick<Recipe, 'unitMm' | 'scale' | 'mirrored'>, wallMm: number, cellMm: number): Promise<HollowLook> {
-    const start = performance.now(), mesh = shapedMesh(decodeMesh(source), shapeOf(recipe)), { positions, triangles } = await innerWall(mesh, wallMm, cellMm)
+    const start = performance.now(), mesh = shapedMesh(decodeMesh(source), shapeOf(recipe)), { positions, triangles } = await innerWall(mesh, wallMm, cellMm, { isRough: true, helpers: pool.helpers() })
     return transfer({ positions, triangles, hollowMm3: triangles.length > 0 ? -volumeOf({ positions, triangles }) : 0, solidMm3: volumeOf(mesh), seconds: (performance.now() - start) / 1000 }, [positions.buffer, triangles.buffer])
   },
 
