@@ -6,8 +6,9 @@ import { BufferAttribute, BufferGeometry, Vector3 } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import { finishPart, type Finished, type FinishMemory } from '../core/finish'
 import { hollowed } from '../core/hollow'
-import { boundsOf, NO_SOURCE, prepareMesh, readModel, triangleArea, volumeOf, wholeOf, type Mesh } from '../core/mesh'
-import { DEFAULT_POSE, motionOfPose } from '../core/pose'
+import { boundsOf, findCrossings, NO_SOURCE, prepareMesh, readModel, triangleArea, volumeOf, wholeOf, type Mesh } from '../core/mesh'
+import { DEFAULT_SETTINGS } from '../core/contract'
+import { DEFAULT_POSE, motionOfPose, standOf, upOfTilt } from '../core/pose'
 import { copyRow, partRow } from '../core/testing/jobs'
 import { verdictOf } from '../core/proof'
 import { ModelScan } from '../core/scan'
@@ -135,6 +136,14 @@ describe('a demo model that is hollowed', () => {
     expect([chambers.length > 0, count > 100, volumeOf(made) / (solidMm3 - hollowMm3)]).toEqual([true, true, expect.closeTo(1, 3)])
     expect(least).toBeGreaterThanOrEqual(wallMm)
     expect(sum / count).toBeLessThan(0.03)
+  })
+  it.each([['bracket', 2, 0], ['bell', 1, 0], ['bracket', 2, 35]] as const)('%s, wall %f mm and tilted by %f°, carries itself where that is asked for: by the scan next to nothing hangs inside, and no side runs through another', async (model, wallMm, tiltXDeg) => {
+    const { mesh } = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl(model))))), pose = { tiltXDeg, tiltYDeg: 0, liftMm: 5 }, { slopeDeg, flapMm } = DEFAULT_SETTINGS
+    const raster = { pixelMm: 0.1, layerMm: 0.1 }, hanging = (of: Mesh): number => new ModelScan(of, raster, standOf(of.positions, pose, raster.pixelMm)).runToEnd().ledges.reduce((sum, l) => sum + l.areaMm2, 0)
+    const solid = hanging(mesh), plain = await hollowed(mesh, { wallMm, cellMm: 0.4 }), carries = await hollowed(mesh, { wallMm, cellMm: 0.4, carrying: { up: upOfTilt(pose), slopeDeg, flapMm } })
+    expect(hanging(plain.mesh) - solid).toBeGreaterThan(40)
+    expect(hanging(carries.mesh) - solid).toBeLessThan(0.15 * (hanging(plain.mesh) - solid))
+    expect([carries.hollowMm3 > 0.4 * plain.hollowMm3, findCrossings(carries.mesh, 1).pairs - findCrossings(mesh, 1).pairs]).toEqual([true, 0])
   })
   it('lamp says that it is too thin', async () => {
     const { mesh } = prepareMesh(wholeOf(await readModel(readFileSync(await demoStl('lamp')))))

@@ -34,7 +34,7 @@ export interface FinishOptions {
 }
 
 /** Counts up where the same recipe comes to another mesh than before. */
-export const FINISH_VERSION = 4
+export const FINISH_VERSION = 5
 
 /** Whether a recipe does more than scale and mirror. */
 export function isFinished({ hollow, holes, cuts, plug }: Recipe): boolean {

@@ -14,6 +14,10 @@ export interface Carrying {
 const SLOPE_USED = 0.9, FLAP_USED = 0.6
 /** Nodes this near to the filled ones get a value, in cells: all corners of the cells between. */
 const BAND = 2.5
+/** What is open below something filled is filled too where it is no higher than that, mm. Our own choice. */
+const CRACK_MM = 0.4
+/** The value of a node where a crack was closed, mm: only just solid. */
+const CLOSED = -1e-6
 /** A pixel is the outermost of its line where that reaches no farther beyond it, in pixels. */
 const OUTERMOST = 1.2
 
@@ -70,6 +74,7 @@ export function carryItself(grid: WallGrid, cellMm: number, { slopeDeg, flapMm }
     ;[solid, solidAbove] = [solidAbove, solid]
     ;[reach, reachAbove] = [reachAbove, reach]
   }
+  fillCracks(grid, filled, Math.round(CRACK_MM / cellMm))
   // the wall passes wherever what is filled ends, be it at once
   for (let n = 0; n < filled.length; n += 3) {
     const i = filled[n], j = filled[n + 1], k = filled[n + 2]
@@ -78,6 +83,21 @@ export function carryItself(grid: WallGrid, cellMm: number, { slopeDeg, flapMm }
       if (values.peek(a, b, c) <= 0) continue
       grid.addAround(i, j, k)
       grid.addAround(a, b, c)
+    }
+  }
+}
+
+/** Fills what is left open below filled nodes where that is no more than a crack: nothing runs out of it, and its roof would hang. */
+function fillCracks(grid: WallGrid, filled: number[], most: number): void {
+  const { values } = grid, count = filled.length
+  for (let n = 0; n < count; n += 3) {
+    const i = filled[n], j = filled[n + 1], k = filled[n + 2]
+    let depth = 1
+    while (depth <= most + 1 && !(values.peek(i, j, k - depth) <= 0)) depth++
+    if (depth > most + 1) continue
+    for (let d = 1; d < depth; d++) {
+      grid.shape(i, j, k - d, CLOSED)
+      filled.push(i, j, k - d)
     }
   }
 }

@@ -1,6 +1,7 @@
-import type { Mesh } from '../mesh'
+import type { Mesh, Vec3 } from '../mesh'
 import { carryItself, type Carrying } from './carried'
 import { nearWhatChanged, surfaceOf, type Surface } from './surface'
+import { transposed, turned, turnUpright } from './turn'
 import { WallCrew } from './wall-crew'
 import type { WallHelper } from './wall-work'
 
@@ -8,8 +9,8 @@ import type { WallHelper } from './wall-work'
 const MOST_ROUNDS = 8
 
 export interface InnerWallOptions {
-  /** Given where the hollow is to carry itself, up being +z. */
-  readonly carrying?: Carrying
+  /** Given where the hollow is to carry itself, with the way up in the frame of the mesh, of length 1. */
+  readonly carrying?: Carrying & { readonly up: Vec3 }
   /** The share that is done, 0 to 1. */
   readonly onProgress?: (share: number) => void
   /** For a look: corners lie at the wall's distance, but what is between them is not measured, and sides may run through each other. It takes about half the time. */
@@ -28,20 +29,23 @@ export interface InnerWallOptions {
  * @param wallMm above zero @param cellMm edge of the cells, which is about that of the triangles; a wall should be of two cells at least
  */
 export async function innerWall(mesh: Mesh, wallMm: number, cellMm: number, { carrying, onProgress, isRough = false, helpers = [] }: InnerWallOptions = {}): Promise<Mesh> {
-  const crew = await WallCrew.begin({ mesh, wallMm, cellMm }, helpers), { grid } = crew
+  const up = carrying ? turnUpright(carrying.up) : null, down = up && transposed(up), upright = up ? { ...mesh, positions: turned(mesh.positions, up) } : mesh
+  const crew = await WallCrew.begin({ mesh: upright, wallMm, cellMm }, helpers), { grid } = crew
   await crew.find(share => onProgress?.(0.5 * share))
   if (carrying) carryItself(grid, cellMm, carrying)
-  let surface: Surface | null = null
+  let surface: Surface | null = null, positions: Float32Array = new Float32Array()
   for (let round = 0; round < MOST_ROUNDS; round++) {
     onProgress?.(0.5 + (0.5 * round) / MOST_ROUNDS)
     surface = surfaceOf(grid, surface)
     await crew.place(surface, isRough)
+    // as it will be kept: rounding may bring sides through each other too
+    positions = turned(surface.corners, down)
     if (isRough) break
-    const segments = await crew.crossings(surface, round === 0 ? surface.triangles : nearWhatChanged(surface, cellMm))
+    const segments = turned(await crew.crossings(positions, round === 0 ? surface.triangles : nearWhatChanged(surface, cellMm)), up)
     if (segments.length === 0) break
     for (let i = 0; i < segments.length; i += 3) grid.fillAround(segments[i], segments[i + 1], segments[i + 2])
   }
   crew.end()
   onProgress?.(1)
-  return surface ? { positions: new Float32Array(surface.corners), triangles: surface.triangles } : { positions: new Float32Array(), triangles: new Uint32Array() }
+  return { positions, triangles: surface?.triangles ?? new Uint32Array() }
 }

@@ -65,10 +65,10 @@ export class WallCrew {
     }
   }
 
-  /** Where faces of a surface run through each other: six numbers a segment, in an order that is the same for any number of cores. @param triangles those of it that are looked at */
-  async crossings({ corners }: Surface, triangles: Uint32Array): Promise<Float32Array> {
+  /** Where faces run through each other: six numbers a segment, in an order that is the same for any number of cores. @param corners x, y, z of each @param triangles those that are looked at */
+  async crossings(corners: Float32Array, triangles: Uint32Array): Promise<Float32Array> {
     const cores = this.#coresFor(triangles.length / 3), parts = bySpace(corners, triangles, cores)
-    return inOrder(joined(await this.#ask('cross', cores, n => ({ positions: new Float32Array(corners), triangles: parts[n] }))))
+    return inOrder(joined(await this.#ask('cross', cores, n => ({ positions: corners.slice(), triangles: parts[n] }))))
   }
 
   /** How many cores are worth while. */
@@ -115,7 +115,7 @@ function joined(parts: readonly Float32Array[]): Float32Array {
 }
 
 /** Shares triangles out by where they lie along the longest axis, so that two that meet are in one share at least. */
-function bySpace(corners: Float64Array, triangles: Uint32Array, cores: number): Uint32Array[] {
+function bySpace(corners: Float32Array, triangles: Uint32Array, cores: number): Uint32Array[] {
   if (cores === 1) return [triangles]
   const step = 3 * Math.max(1, Math.floor(triangles.length / 3 / SAMPLED)), sampled = [0, 1, 2].map(axis => {
     const at: number[] = []

@@ -52,7 +52,7 @@ export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, 
     for (let from = covering.farthest(); from; from = covering.farthest()) {
       const island = questions.islandAt(covering, from), begins = island?.layer === layer && questions.asksFor(island), { gauges, role } = tipsFor(island, begins, asked)
       let head: Head | null = null, at = from, reason = NO_PLACE
-      const seats = placesFor(covering, demand, from, layer, { pixelMm, layerMm, tipHoldMm }).flatMap(place => seatAt(place, layer, gauges, role, begins) ?? [])
+      const seats = placesFor(covering, demand, from, layer, { pixelMm, layerMm, tipHoldMm }).filter(place => questions.isIn(covering, place)).flatMap(place => seatAt(place, layer, gauges, role, begins) ?? [])
       // where a tip stands at the best place already, it holds what it can: the next scan tells what is left
       const free = seats[0]?.how === 'taken' ? [] : seats.filter(s => s.how !== 'taken').sort((a, b) => Number(a.how === 'near') - Number(b.how === 'near'))
       for (const { seat, at: stands } of free) {
@@ -127,13 +127,22 @@ class Questions {
 
   /** @param label of what the last scan has over reach at a pixel; −1 for none */
   answer(covering: Covering, at: LaidPixel, label: number, beginsHere: boolean, reachMm: number): 'ask' | 'pass' | 'let-be' {
-    const { pixelMm, layerMm } = this.#raster, { flat, within } = this.#asked, inside: Vec3 = [(at.pixel + 0.5) * pixelMm, (at.row + 0.5) * pixelMm, (covering.layer + 0.5) * layerMm]
-    if (within && !within(inside)) return beginsHere ? 'let-be' : 'pass'
+    const { flat } = this.#asked, inside = this.#inside(covering, at)
+    if (!this.isIn(covering, at)) return beginsHere ? 'let-be' : 'pass'
     const island = this.islandAt(covering, at), asked = island !== null && this.asksFor(island)
     if (flat && !beginsHere && reachMm <= this.#flapMm - SPARE_MM) return flat.isFlat(inside) ? 'ask' : 'pass'
     if (beginsHere) return asked || (!island && !this.#asked.chosen) ? 'ask' : 'let-be'
     if (label >= 0 && this.#carried.has(label)) return 'let-be'
     return asked || (label >= 0 ? this.#labels.has(label) : reachMm > this.#flapMm && !this.#asked.chosen) ? 'ask' : 'pass'
+  }
+
+  /** Whether a place lies in what is asked for: tips stand nowhere else. */
+  isIn(covering: Covering, at: LaidPixel): boolean {
+    return this.#asked.within?.(this.#inside(covering, at)) ?? true
+  }
+  #inside({ layer }: Covering, { pixel, row }: LaidPixel): Vec3 {
+    const { pixelMm, layerMm } = this.#raster
+    return [(pixel + 0.5) * pixelMm, (row + 0.5) * pixelMm, (layer + 0.5) * layerMm]
   }
 
   triedFor(island: Island | null, label: number, reason: string): Tried[] {
