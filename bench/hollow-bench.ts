@@ -51,11 +51,13 @@ async function hollowOf(name: string, mesh: Mesh, wallMm: number, cellMm: number
     return [wall, performance.now() - start]
   }
   const alone: number[] = [], together: number[] = []
+  let rss = 0
   for (let i = 0; i < 3; i++) {
     alone.push((await made([]))[1])
+    if (i === 0) rss = process.memoryUsage().rss / 1e6
     together.push((await made(threads.helpers))[1])
   }
-  const [inner] = await made(threads.helpers), ms = median(alone), shared = median(together), rss = process.memoryUsage().rss / 1e6
+  const [inner] = await made(threads.helpers), ms = median(alone), shared = median(together)
   const { mesh: shell, hollowMm3, chambers, leftSolid } = await hollowed(mesh, { wallMm, cellMm })
   console.log(`${name}: ${(mesh.triangles.length / 3).toLocaleString('en')} triangles; a full scan ${one.toFixed(0)} ms`)
   console.log(`  hollow at ${cellMm} mm: ${ms.toFixed(0)} ms on one core, ${shared.toFixed(0)} ms on ${threads.helpers.length + 1}, ${(ms / one).toFixed(2)} and ${(shared / one).toFixed(2)} full scans, process ${rss.toFixed(0)} MB; ${(inner.triangles.length / 3).toLocaleString('en')} triangles, ${findCrossings(inner, 1).pairs} crossings, ${hollowMm3.toFixed(1)} mm³ in ${chambers.length}, ${leftSolid.count} left solid`)
