@@ -35,6 +35,11 @@ export class Blocks<A extends Float32Array | Int32Array> {
     }
     this.#last = -1
   }
+  /** Forgets all blocks. */
+  clear(): void {
+    this.#blocks.clear()
+    this.#last = -1
+  }
   /** All blocks, to be handed on. */
   all(): FilledBlocks {
     const places = new Int32Array(3 * this.#blocks.size), values = new Float32Array(A_BLOCK * this.#blocks.size)

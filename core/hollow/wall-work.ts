@@ -9,6 +9,7 @@ import { WallGrid } from './wall-grid'
 /** Crossings of which the places are kept. */
 const MOST_CROSSED = 20_000
 
+/** A closed mesh, how thick its wall is to be, and the edge of the cells, mm. */
 export interface WallWanted {
   readonly mesh: Mesh
   readonly wallMm: number
@@ -16,13 +17,13 @@ export interface WallWanted {
 }
 /** What can be asked of a core that works on an inner wall, in this order. Arrays may be handed over with it and come back changed. */
 export interface WallTasks {
-  /** A closed mesh, how thick its wall is to be, and the edge of the cells, mm. Tells one half of the tree over its triangles, where one is asked for. */
+  /** The wall that is wanted. Tells one half of the tree over its triangles, where one is asked for. */
   readonly begin: { readonly asked: WallWanted & { readonly half: 0 | 1 | null }; readonly told: TriangleTree | null }
   /** The whole tree. */
   readonly tree: { readonly asked: TriangleTree; readonly told: null }
   /** What is in some units of the grid around it. */
   readonly find: { readonly asked: { readonly units: Int32Array }; readonly told: readonly FoundUnit[] }
-  /** All that was found. */
+  /** All that is measured by now. */
   readonly take: { readonly asked: FilledBlocks; readonly told: null }
   /** To bring corners to the wall's distance. */
   readonly place: { readonly asked: Corners; readonly told: Corners }
@@ -107,6 +108,7 @@ export function wallHelp(): <T extends keyof WallTasks>(task: T, asked: WallTask
       return null
     },
     take: values => {
+      own().grid.values.clear()
       own().grid.values.take(values, from => from)
       return null
     },

@@ -48,6 +48,9 @@ describe('a stilt as it stands', () => {
   it('leans more than its gauge allows', () => {
     expect(judged(slab, shape([[0, 0, 20], [0, 0, 17], [18, 0, 0]]))).toMatchObject([{ kind: 'lean', leanDeg: expect.closeTo(46.6, 1) as number, limitDeg: 45 }])
     expect(kinds(judged(slab, shape([[0, 0, 20], [0, 0, 17], [16.9, 0, 0]])))).toEqual([])
+    // a bead in a crevice fuses with both of its faces
+    const within = joinMeshes([slab, box([-5, -5, 10], [5, 5, 19.7])]), leans = (by: number): string[] => kinds(judged(within, shape([[0, 0, 20], [by / 2, 0, 19.85], [by, 0, 19.7]], { foot: 'model' }))).filter(k => k === 'lean')
+    expect([leans(0.6), leans(3)]).toEqual([[], ['lean']])
   })
   it('is slender where nothing holds it for longer than its gauge allows; a brace in between cuts the length', () => {
     const high = box([-20, -20, 60], [20, 20, 63]), long = shape([[0, 0, 60], [0, 0, 57], [0, 0, 28], [0, 0, 0]])

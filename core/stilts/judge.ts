@@ -55,10 +55,15 @@ export function thicknessAt(surface: Surface, { path, sizes }: Pick<StiltShape, 
 export function gapVerdict(surface: Surface, stilt: StiltShape & Partial<Pick<Stilt, 'id'>>, { gapMm: wantedMm }: Pick<Gauge, 'gapMm'>, diameters?: Judging['diameters']): Extract<StiltVerdict, { kind: 'gap' }> | null {
   const { path, foot } = stilt
   if (foot === 'lost') return null
-  const way = path.slice(0, stilt.shared ? stilt.shared.from + 1 : path.length), whole = distance(path[0], path[path.length - 1]), { coneMm, shaftMm } = gapsOfPath(surface, stilt, diameters), gapMm = Math.min(coneMm, shaftMm)
+  const way = path.slice(0, stilt.shared ? stilt.shared.from + 1 : path.length), { coneMm, shaftMm } = gapsOfPath(surface, stilt, diameters), gapMm = Math.min(coneMm, shaftMm)
   // a cone comes near to the skin around its tip, whatever it does; below the knee there has to be room
   const limitMm = foot === 'model' || shaftMm >= wantedMm - 1e-6 ? GAP_FLOOR_MM : wantedMm
-  return gapMm < limitMm - 1e-6 && !(foot === 'model' && whole <= BEAD_MM) ? { kind: 'gap', at: middleOf(way), stilts: stilt.id === undefined ? [] : [stilt.id], gapMm, limitMm } : null
+  return gapMm < limitMm - 1e-6 && !isBead(stilt) ? { kind: 'gap', at: middleOf(way), stilts: stilt.id === undefined ? [] : [stilt.id], gapMm, limitMm } : null
+}
+
+/** Whether a stilt is a bead between two faces of the model, which fuses with both whichever way it leans. */
+function isBead({ path, foot }: Pick<StiltShape, 'path' | 'foot'>): boolean {
+  return foot === 'model' && distance(path[0], path[path.length - 1]) <= BEAD_MM
 }
 
 /** All there is to say about a stilt by itself as it stands; what is lost has nothing to be judged. */
@@ -75,7 +80,7 @@ export function judgeStilt(surface: Surface, stilt: StiltShape & Partial<Pick<St
   const worth = surface.worthAt(tip)
   if (worth === PRIZED || worth === OFF_LIMITS) out.push({ kind: 'scar', at: tip, stilts, worth: worth === PRIZED ? 'prized' : 'off-limits', areaMm2: contact.areaMm2 })
   const coneLean = leanOf(tip, knee), leanDeg = Math.max(coneLean, shaftLean)
-  if (leanDeg > gauge.leanLimitDeg + LEAN_SLACK_DEG) out.push({ kind: 'lean', at: knee, stilts, leanDeg, limitDeg: gauge.leanLimitDeg })
+  if (leanDeg > gauge.leanLimitDeg + LEAN_SLACK_DEG && !isBead(stilt)) out.push({ kind: 'lean', at: knee, stilts, leanDeg, limitDeg: gauge.leanLimitDeg })
   const free = lengthMm > gauge.longestMm ? tooLong(way, diameters ?? diametersOf(stilt), gauge, stilt.nodes, isHeld) : null
   if (free) out.push({ kind: 'slender', at: free.at, stilts, freeMm: free.mm, limitMm: free.limitMm })
   if (stilt.forced !== undefined) out.push({ kind: 'forced', at: tip, stilts, because: stilt.forced })
