@@ -68,7 +68,9 @@ export async function readByReference(bytes: Uint8Array): Promise<ReadByReferenc
     const s = stacks.GetCurrentSliceStack()
     slices.push({ bottomMm: s.GetBottomZ(), slices: Array.from({ length: Number(s.GetSliceCount()) }, (_, i) => {
       const slice = s.GetSlice(BigInt(i))
-      return { topMm: slice.GetZTop(), vertices: Number(slice.GetVertexCount()), polygons: Number(slice.GetPolygonCount()) }
+      const told = { topMm: slice.GetZTop(), vertices: Number(slice.GetVertexCount()), polygons: Number(slice.GetPolygonCount()) }
+      slice.delete()
+      return told
     }) })
   }
   model.QueryWriter('3mf').WriteToFile('/out.3mf')

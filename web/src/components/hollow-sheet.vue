@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, onBeforeUnmount, onMounted } from 'vue'
+import { troubleOf } from '../bench/soundness'
 import { useBench } from '../bench/use-bench'
 import { useBenchStore } from '../stores/bench'
 import { useJobStore } from '../stores/job'
@@ -52,7 +53,7 @@ const seconds = (s: number): string => (s < 1.5 ? 'a second' : `${rounded(s)}\u0
           <p class="quiet">Estimated: about {{ rounded(looked.fineTriangles) }} triangles, no more than {{ seconds(looked.fineSeconds) }}.</p>
         </template>
       </template>
-      <button class="plain-button leading" :disabled="!!state.busy || (!!looked && looked.hollowMm3 <= 0)" @click="bench.makeHollow()">{{ step?.on ? 'Hollow it so' : 'Hollow it' }}</button>
+      <button class="plain-button" :class="{ leading: troubleOf(store.part) !== 'unmended' }" :disabled="!!state.busy || (!!looked && looked.hollowMm3 <= 0)" @click="bench.makeHollow()">{{ step?.on ? 'Hollow it so' : 'Hollow it' }}</button>
     </template>
     <template v-else-if="made">
       <p v-if="store.part?.recipe.cuts.length" class="quiet">Of the whole, before it was cut:</p>
