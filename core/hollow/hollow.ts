@@ -3,8 +3,8 @@ import { chambersOf, type Chamber, type Chambers } from './chambers'
 import { HollowError } from './hollow-error'
 import { innerWall, type InnerWallOptions } from './inner-wall'
 
-/** Smaller chambers are left solid, mm³: about a ball of 2 mm across, which a drain hole would take away. */
-const LEAST_CHAMBER_MM3 = 5
+/** Smaller chambers are left solid, mm³: about a ball of 3 mm across, of which the holes that open it would leave next to nothing. Our own choice. */
+const LEAST_CHAMBER_MM3 = 15
 /** The wall is of so many cells at least. */
 export const LEAST_CELLS = 2
 
