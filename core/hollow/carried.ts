@@ -1,6 +1,6 @@
 import type { Blocks } from './blocks'
 import { NearestInLayer } from './nearest-in-layer'
-import type { WallGrid } from './wall-grid'
+import { FILLED, type WallGrid } from './wall-grid'
 
 /** What the inside of a hollow has to keep to, so that it is printed without supports. */
 export interface Carrying {
@@ -16,8 +16,6 @@ const SLOPE_USED = 0.9, FLAP_USED = 0.6
 const BAND = 2.5
 /** What is open below something filled is filled too where it is no higher than that, mm. Our own choice. */
 const CRACK_MM = 0.4
-/** The value of a node where a crack was closed, mm: only just solid. */
-const CLOSED = -1e-6
 /** A pixel is the outermost of its line where that reaches no farther beyond it, in pixels. */
 const OUTERMOST = 1.2
 
@@ -96,7 +94,7 @@ function fillCracks(grid: WallGrid, filled: number[], most: number): void {
     while (depth <= most + 1 && !(values.peek(i, j, k - depth) <= 0)) depth++
     if (depth > most + 1) continue
     for (let d = 1; d < depth; d++) {
-      grid.shape(i, j, k - d, CLOSED)
+      grid.shape(i, j, k - d, FILLED)
       filled.push(i, j, k - d)
     }
   }

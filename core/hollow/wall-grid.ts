@@ -4,7 +4,7 @@ import type { GridFrame } from './grid-frame'
 import type { FoundUnit } from './unit-search'
 
 /** The value of a node where the hollow was filled: only just solid. */
-const FILLED = -1e-6
+export const FILLED = -1e-6
 /** The value of a node in the hollow that is too far from the wall to be measured, in cells. */
 const DEEP = 2.5
 /** Nodes nearer than that to a point along an axis, in cells, tell nothing along it. */
