@@ -57,14 +57,14 @@ function slenderStretch(index: PlanIndex, { nodes, beams, path, alone }: Stilt, 
 }
 
 function strutOne(make: StrutMaker, places: readonly MovingPlace[], stilt: Stilt, { lowMm, highMm }: { readonly lowMm: number; readonly highMm: number }): boolean {
-  const middle = (lowMm + highMm) / 2, reach = MIDDLE * (highMm - lowMm), own: MovingPlace[] = [], others: MovingPlace[] = []
-  for (const p of places) {
-    if (p.joint.host.id !== stilt.id) others.push(p)
-    else if (Math.abs(p.joint.at[2] - middle) <= reach) own.push(p)
+  const middle = (lowMm + highMm) / 2, reach = MIDDLE * (highMm - lowMm), own: Joint[] = [], others: Joint[] = []
+  for (const { joint } of places) {
+    if (joint.host.id !== stilt.id) others.push(joint)
+    else if (Math.abs(joint.at[2] - middle) <= reach) own.push(joint)
   }
   const found: { readonly upper: Joint; readonly lower: Joint; readonly lengthMm: number; readonly cost: number }[] = []
-  const take = ({ joint: upper }: MovingPlace, { joint: lower }: MovingPlace, lengthMm: number): void => void found.push({ upper, lower, lengthMm, cost: lengthMm + OFF_MIDDLE * Math.abs((upper.host.id === stilt.id ? upper : lower).at[2] - middle) })
-  eachStrut(others, own, take)
-  eachStrut(own, others, take)
+  const take = (upper: Joint, lower: Joint, lengthMm: number): void => void found.push({ upper, lower, lengthMm, cost: lengthMm + OFF_MIDDLE * Math.abs((upper.host.id === stilt.id ? upper : lower).at[2] - middle) })
+  eachStrut(others, own, (u, l, lengthMm) => take(own[u], others[l], lengthMm))
+  eachStrut(own, others, (u, l, lengthMm) => take(others[u], own[l], lengthMm))
   return found.sort((a, b) => a.cost - b.cost).slice(0, MOST_TRIED).some(({ upper, lower, lengthMm }) => make.mayTie(upper.host.id, lower.host.id) && make.put(lower, upper, strutDiameter(lengthMm)))
 }

@@ -17,6 +17,7 @@ const HELPS = 0.93, MOST_STALLED = 2
  * @param kept nodes of what stood before, which nothing is put into
  */
 export function* stiffened(surface: Surface, room: Room, draft: PlanDraft, part: string, kept: ReadonlySet<string>, options: ForestOptions): Generator<HoldStep, number, void> {
+  const refused = new Set<string>()
   let made = 0, before = Infinity, stalled = 0
   for (let round = 0; round < MOST_ROUNDS; round++) {
     const swaying = yield* options.sways(draft)
@@ -24,7 +25,7 @@ export function* stiffened(surface: Surface, room: Room, draft: PlanDraft, part:
     yield 'Strutting what sways'
     const over = swaying.reduce((sum, s) => sum + s.times - 1, 0), helps = over < HELPS * before, places = (): ReturnType<typeof placesAlong> => placesAlong(draft.index, draft.index.stiltsOf(part), swaying, s => !kept.has(s.id))
     before = Math.min(before, over)
-    const leg = !helps && legUnder(surface, room, draft, part, places(), swaying, options), struts = strutted(new StrutMaker(surface, draft, part, options.webMm), places(), swaying, options.modulusNMm2)
+    const leg = !helps && legUnder(surface, room, draft, part, places(), swaying, options), struts = strutted(new StrutMaker(surface, draft, part, options.webMm), places(), swaying, options.modulusNMm2, refused)
     if (!leg && struts === 0) break
     made += Number(leg) + struts
     stalled = helps || leg ? 0 : stalled + 1

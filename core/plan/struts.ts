@@ -1,8 +1,8 @@
-import RBush from 'rbush'
+import Flatbush from 'flatbush'
 import { leastDiameter } from '../forest'
 import { between, distance, type Vec3 } from '../mesh'
 import { braceBetween, GAP_FLOOR_MM, placeNow, rowsOfBraces, type Joint, type PlanDraft, type PlanIndex, type Structure, type Surface } from '../stilts'
-import { barStiffness, barVolume, eased, type MovingPlace, type Swaying } from './swaying'
+import { barStiffness, barVolume, easedBy, type MovingPlace, type Swaying } from './swaying'
 
 /** A strut is so long at least and at the most, mm, and rises by this at least, as its tangent: 35°. */
 const LEAST_LONG_MM = 2, LONGEST_MM = 18, RISES = 0.7
@@ -19,8 +19,6 @@ interface Strut {
   readonly upper: Joint
   readonly lower: Joint
   readonly thickMm: number
-  /** What it eases, by its resin. */
-  readonly worth: number
 }
 
 /** Puts struts into a plan where they keep clear of all else and do not tie too many to each other. */
@@ -64,8 +62,11 @@ export class StrutMaker {
   }
 }
 
-/** Adds struts between places that move apart when something sways, those that ease most for their resin first; gives how many. */
-export function strutted(make: StrutMaker, places: readonly MovingPlace[], swaying: readonly Swaying[], modulusNMm2: number): number {
+/**
+ * Adds struts between places that move apart when something sways, those that ease most for their resin first; gives how many.
+ * @param refused where one found no room before; what is refused now is added
+ */
+export function strutted(make: StrutMaker, places: readonly MovingPlace[], swaying: readonly Swaying[], modulusNMm2: number, refused = new Set<string>()): number {
   const middles: Vec3[] = []
   let tried = 0
   for (const { upper, lower, thickMm } of strutsBetween(places, swaying, modulusNMm2)) {
@@ -73,7 +74,10 @@ export function strutted(make: StrutMaker, places: readonly MovingPlace[], swayi
     const middle = between(upper.at, lower.at, 0.5)
     if (middles.some(m => distance(m, middle) < APART_MM) || !make.mayTie(upper.host.id, lower.host.id)) continue
     tried++
+    const key = `${lower.at.join(' ')} ${upper.at.join(' ')}`
+    if (refused.has(key)) continue
     if (make.put(lower, upper, thickMm)) middles.push(middle)
+    else refused.add(key)
   }
   return middles.length
 }
@@ -83,32 +87,64 @@ export function strutDiameter(lengthMm: number): number {
   return Math.max(LEAST_MM, leastDiameter(lengthMm))
 }
 
-/** Pairs of places, a strut of which would be no flatter or longer than it may be. */
-export function eachStrut<P extends { readonly joint: Joint }>(places: readonly P[], uppers: readonly P[], each: (upper: P, lower: P, lengthMm: number) => void): void {
-  const tree = new RBush<{ minX: number; minY: number; maxX: number; maxY: number; place: P }>().load(places.map(place => ({ minX: place.joint.at[0], minY: place.joint.at[1], maxX: place.joint.at[0], maxY: place.joint.at[1], place })))
-  const across = LONGEST_MM / Math.hypot(1, RISES)
-  for (const upper of uppers) {
-    const [x, y, z] = upper.joint.at
-    for (const { place: lower } of tree.search({ minX: x - across, minY: y - across, maxX: x + across, maxY: y + across })) {
-      const { at } = lower.joint, dx = x - at[0], dy = y - at[1], dz = z - at[2], square = dx * dx + dy * dy, lengthMm = Math.sqrt(square + dz * dz)
-      if (dz > 0 && dz * dz >= square * RISES * RISES && lengthMm >= LEAST_LONG_MM && lengthMm <= LONGEST_MM && lower.joint.host.id !== upper.joint.host.id) each(upper, lower, lengthMm)
-    }
+/** Pairs of places, a strut of which would be no flatter or longer than it may be; each told by its place in the lists. */
+export function eachStrut(lowers: readonly Joint[], uppers: readonly Joint[], each: (upper: number, lower: number, lengthMm: number) => void): void {
+  const index = new Flatbush(Math.max(1, lowers.length)), hosts = new Map<string, number>(), xs = new Float64Array(lowers.length), ys = new Float64Array(lowers.length), zs = new Float64Array(lowers.length), of = new Int32Array(lowers.length)
+  const numberOf = ({ host: { id } }: Joint): number => {
+    const known = hosts.get(id) ?? hosts.size
+    hosts.set(id, known)
+    return known
   }
+  lowers.forEach((l, i) => {
+    ;[xs[i], ys[i], zs[i]] = l.at
+    of[i] = numberOf(l)
+    index.add(xs[i], ys[i])
+  })
+  if (lowers.length === 0) return
+  index.finish()
+  const across = LONGEST_MM / Math.hypot(1, RISES)
+  uppers.forEach((upper, u) => {
+    const [x, y, z] = upper.at, own = numberOf(upper)
+    for (const l of index.search(x - across, y - across, x + across, y + across)) {
+      const dx = x - xs[l], dy = y - ys[l], dz = z - zs[l]
+      if (dz <= 0 || of[l] === own) continue
+      const square = dx * dx + dy * dy, lengthMm = Math.sqrt(square + dz * dz)
+      if (dz * dz >= square * RISES * RISES && lengthMm >= LEAST_LONG_MM && lengthMm <= LONGEST_MM) each(u, l, lengthMm)
+    }
+  })
 }
 
-/** All struts between some places that would ease something, the best first. */
-function strutsBetween(places: readonly MovingPlace[], swaying: readonly Swaying[], modulusNMm2: number): Strut[] {
-  const out: Strut[] = []
-  eachStrut(places, places, (upper, lower, lengthMm) => {
-    const [x, y, z] = upper.joint.at, { at } = lower.joint, along: Vec3 = [(x - at[0]) / lengthMm, (y - at[1]) / lengthMm, (z - at[2]) / lengthMm], thickMm = strutDiameter(lengthMm), stiffness = barStiffness(modulusNMm2, thickMm, lengthMm)
+/** So many struts are put in order at once: of all there are, few are asked for. */
+const IN_ORDER = 4096
+
+/** Struts between some places that would ease something, the best first. */
+function* strutsBetween(places: readonly MovingPlace[], swaying: readonly Swaying[], modulusNMm2: number): Generator<Strut, void, void> {
+  const count = swaying.length, moved = new Float64Array(6 * count * places.length)
+  places.forEach(({ moved: of }, p) => of.forEach((m, i) => m && moved.set(m, 6 * (count * p + i))))
+  const uppers: number[] = [], lowers: number[] = [], worths: number[] = [], thick: number[] = [], work = swaying.map(s => s.workNmm), joints = places.map(p => p.joint)
+  eachStrut(joints, joints, (upper, lower, lengthMm) => {
+    const a = joints[upper].at, b = joints[lower].at, x = (a[0] - b[0]) / lengthMm, y = (a[1] - b[1]) / lengthMm, z = (a[2] - b[2]) / lengthMm, thickMm = strutDiameter(lengthMm), stiffness = barStiffness(modulusNMm2, thickMm, lengthMm)
     let all = 0
-    for (let i = 0; i < swaying.length; i++) {
-      const moves = upper.moved[i] ?? lower.moved[i], other = upper.moved[i] ? lower.moved[i] : null
-      if (moves) all += eased(swaying[i], stiffness, along, moves, other)
+    for (let i = 0, u = 6 * count * upper, l = 6 * count * lower; i < count; i++, u += 6, l += 6) {
+      const alongX = (moved[u] - moved[l]) * x + (moved[u + 1] - moved[l + 1]) * y + (moved[u + 2] - moved[l + 2]) * z
+      const alongY = (moved[u + 3] - moved[l + 3]) * x + (moved[u + 4] - moved[l + 4]) * y + (moved[u + 5] - moved[l + 5]) * z
+      all += easedBy(work[i], stiffness, alongX * alongX + alongY * alongY)
     }
-    if (all > 0) out.push({ upper: upper.joint, lower: lower.joint, thickMm, worth: all / barVolume(thickMm, lengthMm) })
+    if (all <= 0) return
+    uppers.push(upper)
+    lowers.push(lower)
+    worths.push(all / barVolume(thickMm, lengthMm))
+    thick.push(thickMm)
   })
-  return out.sort((a, b) => b.worth - a.worth)
+  const sorted = Float64Array.from(worths).sort()
+  for (let left = sorted.length, above = Infinity; left > 0;) {
+    // equal ones stay together
+    const least = sorted[Math.max(0, left - IN_ORDER)], next: number[] = []
+    for (let i = 0; i < worths.length; i++) if (worths[i] >= least && worths[i] < above) next.push(i)
+    for (const i of next.sort((a, b) => worths[b] - worths[a])) yield { upper: joints[uppers[i]], lower: joints[lowers[i]], thickMm: thick[i] }
+    left -= next.length
+    above = least
+  }
 }
 
 /** Rows of beams that hang together with a place and come to it. */

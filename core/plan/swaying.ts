@@ -32,11 +32,17 @@ export function placesAlong(index: PlanIndex, stilts: readonly Stilt[], swaying:
       for (let i = 0; i < steps; i++) {
         const share = i / steps, at: Vec3 = [a[0] + (b[0] - a[0]) * share, a[1] + (b[1] - a[1]) * share, a[2] + (b[2] - a[2]) * share]
         if (at[2] < LOWEST_MM) break
-        out.push({ joint: { host, segment, share, at }, moved: ends.map(([p, q]) => (p && q ? p.map((v, k) => v + (q[k] - v) * share) : null)) })
+        out.push({ joint: { host, segment, share, at }, moved: ends.map(([p, q]) => (p && q ? part(p, q, share) : null)) })
       }
     }
     return out
   })
+}
+
+function part(from: Float64Array, to: Float64Array, share: number): Float64Array {
+  const out = new Float64Array(from.length)
+  for (let k = 0; k < out.length; k++) out[k] = from[k] + (to[k] - from[k]) * share
+  return out
 }
 
 /**
@@ -49,6 +55,11 @@ export function eased({ workNmm }: Swaying, stiffness: number, along: Vec3, uppe
   const [x, y, z] = along, u = upper, l = lower
   const alongX = (u[0] - (l ? l[0] : 0)) * x + (u[1] - (l ? l[1] : 0)) * y + (u[2] - (l ? l[2] : 0)) * z
   const alongY = (u[3] - (l ? l[3] : 0)) * x + (u[4] - (l ? l[4] : 0)) * y + (u[5] - (l ? l[5] : 0)) * z, squares = alongX * alongX + alongY * alongY
+  return easedBy(workNmm, stiffness, squares)
+}
+
+/** The same, by the square of how much its ends move apart along it, mm². */
+export function easedBy(workNmm: number, stiffness: number, squares: number): number {
   const r = workNmm > 0 ? (stiffness * squares) / (2 * workNmm) : 0
   return r / (1 + r)
 }
