@@ -1,5 +1,6 @@
 import type { Vec3 } from '../mesh'
-import { areasOf, heldBy, stiltNumbers, type Held, type Proven } from './prove'
+import { areasOf, heldBy, type Held } from './loaded'
+import { stiltNumbers, type Proven } from './prove'
 import { pullsOf, strengthOf, type EndStrength, type Pieces, type SupportFrame } from './strength'
 
 /** What hangs together of the part and is laid in a layer. */

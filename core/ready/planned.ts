@@ -62,7 +62,7 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
   const { change, result } = step.value, notHeld = withRemedies(of, step.value.notHeld), draft = new PlanDraft(of.index, own)
   draft.apply(change)
   const roles = rolesOfTips(scan, result, draft.index.stiltsOf(part)), proven: Proven = { ...of, result, index: draft.index, roleOf: (tip): Role => roles.get(tip) ?? 'detail' }
-  return { change, proof: yield* prove(proven), proven, placed: tipsIn(change, kept), braces: 0, thickened: 0, notHeld }
+  return { change, proof: yield* prove(proven, like), proven, placed: tipsIn(change, kept), braces: 0, thickened: 0, notHeld }
 }
 
 /** What is planned keeps so much more from each other than it must, mm: what is written is rounded. */

@@ -9,7 +9,7 @@ import { heldScene } from '../../testing/held-scene'
 import { between, random } from '../../testing/random'
 import { box } from '../../testing/shapes'
 import { ALL, bucklingFactor, Frame, FrameFactor, type FrameBeam } from '../frame'
-import { beamsUnder, eulerLoad, Holding, Pieces, pushesIn, strengthOf, stretchesOf, supportFrames, type FilmLoads, type PieceGraph, type Strength, type SupportFrame } from './index'
+import { beamsUnder, cupPulls, eulerLoad, Holding, Pieces, pushesIn, strengthOf, stretchesOf, supportFrames, type FilmLoads, type PieceGraph, type Strength, type SupportFrame } from './index'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }
 const loads = { releaseStressNMm2: 0.02, cupVacuumNMm2: 0.03, bottomLayers: 0, transitionLayers: 0, bottomReleaseFactor: 1 }, film: FilmLoads = { raster, loads, sideShare: 0.15 }
@@ -104,11 +104,11 @@ describe('what tips bear', () => {
   it('is more under a cup, by its vacuum over what it encloses', () => {
     // a bowl that opens toward the film
     const cup = joinMeshes([box([-5, -5, 13], [-4, 5, 17]), box([4, -5, 13], [5, 5, 17]), box([-4, -5, 13], [4, -4, 17]), box([-4, 4, 13], [4, 5, 17]), box([-5, -5, 12], [5, 5, 13])]), corners: [number, number][] = [[-4.5, -4.5], [4.5, -4.5], [4.5, 4.5], [-4.5, 4.5]]
-    const { scan, index } = heldScene(cup, corners, gaugeOf('medium'), raster), graph = scan.modelTree?.graph, suction = scan.wholeSuction ?? undefined
-    if (!graph) throw new Error('no graph')
+    const { scan, index } = heldScene(cup, corners, gaugeOf('medium'), raster), graph = scan.modelTree?.graph, suction = scan.wholeSuction
+    if (!graph || !suction) throw new Error('no graph')
     const pieces = new Pieces(graph), supports = supportFrames(index, 'part', MATERIAL, at => scan.laidAt(at).map(l => ({ layer: l?.layer ?? 0, piece: l ? pieces.ofComponent[l.component] : -1 }))), areas = supports.map(s => s.holds.map(() => 0.2))
     const pull = (with_: FilmLoads): Float64Array => strengthOf(graph, supports, pieces, areas, with_, DEFAULT_RESIN, [0, 0, 10]).lanes.pullN
-    const plain = pull(film), vacuum = pull({ ...film, suction })
+    const plain = pull(film), vacuum = pull({ ...film, cups: cupPulls(suction, raster, loads) })
     // 36 mm² of wall around 64 mm² of space
     expect([plain[150], vacuum[150]]).toEqual([expect.closeTo(36 * 0.02, 2), expect.closeTo(36 * 0.02 + 64 * 0.03, 2)])
   })

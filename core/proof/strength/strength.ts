@@ -60,8 +60,29 @@ export interface FilmLoads {
   readonly loads: Loads
   /** How much of what a layer pulls comes from a side. */
   readonly sideShare: number
-  /** Spaces that pull like a cup, and the graph that they are found in; left out where there are none. */
-  readonly suction?: { readonly graph: Pick<LayerGraph, 'emptyStarts' | 'emptyPixels' | 'emptyInRow' | 'emptyInPixel'>; readonly suction: Pick<Suction, 'cupOf'>; /** The piece around a space of the graph, by its number; the largest of the layer where that is not known. */ readonly pieceOf?: ReadonlyMap<number, number> }
+  /** Spaces that pull like a cup, by layer; left out where there are none. */
+  readonly cups?: ReadonlyMap<number, readonly CupPull[]>
+}
+
+/** What a cup pulls in a layer, N, at its widest gap, mm, and the piece around it: the largest of the layer where that is not known. */
+export interface CupPull {
+  readonly piece: number | null
+  readonly pullN: number
+  readonly at: Vec3
+}
+type Cups = { readonly graph: Pick<LayerGraph, 'emptyStarts' | 'emptyPixels' | 'emptyInRow' | 'emptyInPixel'>; readonly suction: Pick<Suction, 'cupOf'> }
+
+/** What the cups of a graph pull, by layer. @param pieceOf the piece around a space of the graph, by its number */
+export function cupPulls({ graph: { emptyStarts, emptyPixels, emptyInRow, emptyInPixel }, suction: { cupOf } }: Cups, { pixelMm, layerMm }: Raster, { cupVacuumNMm2 }: Loads, pieceOf?: ReadonlyMap<number, number>): Map<number, CupPull[]> {
+  const out = new Map<number, CupPull[]>()
+  for (let layer = 0; layer + 1 < emptyStarts.length; layer++) {
+    const cups: CupPull[] = []
+    for (let e = emptyStarts[layer]; e < emptyStarts[layer + 1]; e++) {
+      if (cupOf[e] >= 0) cups.push({ piece: pieceOf?.get(e) ?? null, pullN: emptyPixels[e] * pixelMm * pixelMm * cupVacuumNMm2, at: [(emptyInPixel[e] + 0.5) * pixelMm, (emptyInRow[e] + 0.5) * pixelMm, (layer + 1) * layerMm] })
+    }
+    if (cups.length > 0) out.set(layer, cups)
+  }
+  return out
 }
 
 /** What the film pulls at a piece in a layer, N, and where; how much of it what is laid there pulls and not a cup; and how much may come from a side. */
@@ -77,19 +98,17 @@ export interface Pull {
  * What the film pulls at each piece of a layer: at the middle of what is laid of it; and the vacuum of each cup, at its widest gap, on the
  * piece around it.
  */
-export function pullsOf(pieces: Pieces, { raster: { pixelMm, layerMm }, loads, sideShare, suction }: FilmLoads, layer: number): Pull[] {
+export function pullsOf(pieces: Pieces, { raster: { pixelMm, layerMm }, loads, sideShare, cups }: FilmLoads, layer: number): Pull[] {
   const { starts, piece, pixels, sumX, sumY } = pieces.laid, stress = releaseStressAt(loads, layer), out: Pull[] = []
   for (let i = starts[layer]; i < starts[layer + 1]; i++) {
     const at: Vec3 = [(sumX[i] / pixels[i] + 0.5) * pixelMm, (sumY[i] / pixels[i] + 0.5) * pixelMm, (layer + 1) * layerMm]
     const pullN = pixels[i] * pixelMm * pixelMm * stress
     out.push({ piece: piece[i], pullN, laidN: pullN, sideN: pullN * sideShare, at })
   }
-  if (!suction || out.length === 0 || layer + 1 >= suction.graph.emptyStarts.length) return out
-  const { graph } = suction, largest = out.reduce((a, b) => (b.pullN > a.pullN ? b : a)).piece
-  for (let e = graph.emptyStarts[layer]; e < graph.emptyStarts[layer + 1]; e++) {
-    if (suction.suction.cupOf[e] < 0) continue
-    out.push({ piece: suction.pieceOf?.get(e) ?? largest, pullN: graph.emptyPixels[e] * pixelMm * pixelMm * loads.cupVacuumNMm2, laidN: 0, sideN: 0, at: [(graph.emptyInPixel[e] + 0.5) * pixelMm, (graph.emptyInRow[e] + 0.5) * pixelMm, (layer + 1) * layerMm] })
-  }
+  const own = out.length === 0 ? undefined : cups?.get(layer)
+  if (!own) return out
+  const largest = out.reduce((a, b) => (b.pullN > a.pullN ? b : a)).piece
+  for (const { piece, pullN, at } of own) out.push({ piece: piece ?? largest, pullN, laidN: 0, sideN: 0, at })
   return out
 }
 
