@@ -7,6 +7,8 @@ export const CELL_HEIGHT_MM = CELL_MM * Math.SQRT2
 const SAMPLE_MM = 0.3
 /** Distances are told up to this, mm. */
 export const FAR_MM = 2.4
+/** Room to each side, mm. */
+const AROUND_MM = 10
 /** Distances are put in order by steps of this, mm. */
 const STEP_MM = 0.05
 
@@ -29,18 +31,29 @@ export class Room {
   /** At the middle of each cell, x fastest, then y, mm; FAR_MM where it is farther. */
   readonly distances: Float32Array
 
-  /** @param mesh the part as it stands; @param around room to each side, mm */
-  constructor({ positions, triangles }: Mesh, around = 10) {
-    const min = [Infinity, Infinity], max = [-Infinity, -Infinity, -Infinity]
+  /** @param mesh the part as it stands */
+  constructor(mesh: Mesh, inSteps = false) {
+    const { positions } = mesh, min = [Infinity, Infinity], max = [-Infinity, -Infinity, -Infinity]
     for (let i = 0; i < positions.length; i += 3) {
       for (let a = 0; a < 3; a++) {
         if (a < 2) min[a] = Math.min(min[a], positions[i + a])
         max[a] = Math.max(max[a], positions[i + a])
       }
     }
-    const across = (a: number): number => Math.max(1, Math.ceil((max[a] - min[a] + 2 * around) / CELL_MM))
-    const { nx, ny, nz, x0, y0 } = (this.cells = { nx: across(0), ny: across(1), nz: Math.max(1, Math.ceil((max[2] + FAR_MM) / CELL_HEIGHT_MM)), x0: min[0] - around, y0: min[1] - around })
-    const distances = (this.distances = new Float32Array(nx * ny * nz).fill(FAR_MM)), nearest = new Int32Array(nx * ny * nz).fill(-1), samples: number[] = [], buckets: number[][] = Array.from({ length: Math.ceil(FAR_MM / STEP_MM) + 1 }, () => [])
+    const across = (a: number): number => Math.max(1, Math.ceil((max[a] - min[a] + 2 * AROUND_MM) / CELL_MM))
+    const { nx, ny, nz } = (this.cells = { nx: across(0), ny: across(1), nz: Math.max(1, Math.ceil((max[2] + FAR_MM) / CELL_HEIGHT_MM)), x0: min[0] - AROUND_MM, y0: min[1] - AROUND_MM })
+    this.distances = new Float32Array(nx * ny * nz).fill(FAR_MM)
+    if (!inSteps) runOut(this.#measure(mesh))
+  }
+  /** The same, with a yield now and then. */
+  static *inSteps(mesh: Mesh): Generator<void, Room, void> {
+    const room = new Room(mesh, true)
+    yield* room.#measure(mesh)
+    return room
+  }
+
+  *#measure({ positions, triangles }: Mesh): Generator<void, void, void> {
+    const { distances, cells: { nx, ny, nz, x0, y0 } } = this, nearest = new Int32Array(nx * ny * nz).fill(-1), samples: number[] = [], buckets: number[][] = Array.from({ length: Math.ceil(FAR_MM / STEP_MM) + 1 }, () => [])
     const offer = (cell: number, x: number, y: number, z: number, sample: number): void => {
       const s = 3 * sample, d = Math.sqrt((x - samples[s]) ** 2 + (y - samples[s + 1]) ** 2 + (z - samples[s + 2]) ** 2)
       if (d >= distances[cell]) return
@@ -55,6 +68,7 @@ export class Room {
       offer((k * ny + j) * nx + i, x0 + (i + 0.5) * CELL_MM, y0 + (j + 0.5) * CELL_MM, (k + 0.5) * CELL_HEIGHT_MM, sample)
     })
     for (const [order, bucket] of buckets.entries()) {
+      yield
       // what comes to this bucket meanwhile is worked on as well, and what has come nearer since was
       for (let n = 0; n < bucket.length; n++) {
         const cell = bucket[n]
@@ -111,6 +125,11 @@ export class Room {
       z = Math.min(top, z + Math.max(spare, 2 * STEP_MM))
     }
   }
+}
+
+/** Takes all steps at once. */
+export function runOut(steps: Generator<void, void, void>): void {
+  while (!steps.next().done);
 }
 
 /** Points of every triangle, no farther apart than SAMPLE_MM. */

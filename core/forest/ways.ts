@@ -1,5 +1,5 @@
 import type { Vec3 } from '../mesh'
-import { CELL_HEIGHT_MM, CELL_MM, type Room } from './room'
+import { CELL_HEIGHT_MM, CELL_MM, runOut, type Room } from './room'
 
 /** A way that leans costs so much more of its length for every radian. */
 const LEAN_COST = 0.12
@@ -19,11 +19,24 @@ export class Ways {
   readonly #step: Int8Array
 
   /** @param clearMm how far the axis of a way keeps from the skin; @param plate half its width and depth, mm */
-  constructor(room: Room, clearMm: number, plate: readonly [number, number]) {
+  constructor(room: Room, clearMm: number, plate: readonly [number, number], inSteps = false) {
     this.#room = room
     this.#clearMm = clearMm
-    const { nx, ny, nz, x0, y0 } = room.cells, { distances } = room, cost = (this.#cost = new Float32Array(distances.length).fill(Infinity)), step = (this.#step = new Int8Array(distances.length).fill(-1))
+    this.#cost = new Float32Array(room.distances.length).fill(Infinity)
+    this.#step = new Int8Array(room.distances.length).fill(-1)
+    if (!inSteps) runOut(this.#measure(plate))
+  }
+  /** The same, with a yield now and then. */
+  static *inSteps(room: Room, clearMm: number, plate: readonly [number, number]): Generator<void, Ways, void> {
+    const ways = new Ways(room, clearMm, plate, true)
+    yield* ways.#measure(plate)
+    return ways
+  }
+
+  *#measure(plate: readonly [number, number]): Generator<void, void, void> {
+    const { distances, cells: { nx, ny, nz, x0, y0 } } = this.#room, clearMm = this.#clearMm, cost = this.#cost, step = this.#step
     for (let k = 0; k < nz; k++) {
+      yield
       for (let j = 1; j < ny - 1; j++) {
         for (let i = 1; i < nx - 1; i++) {
           const cell = (k * ny + j) * nx + i

@@ -74,8 +74,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   scan.setStilts(of.solids(draft.index))
   let result = yield* scanned(scan, 'all'), before = Infinity, weak: readonly WeakTip[] = []
   const options: Asking = { ...of, ...askedFor(of.options, scan, result, surface, of.aim) }
-  yield 'Measuring the room around the part'
-  const { room, ways } = freeSpaceOf(surface, options.plate)
+  const { room, ways } = yield* freeSpaceOf(surface, options.plate)
   /** Adds tips and what they stand on; gives whether there was anything to add. */
   const plant = function* (open: readonly Target[], round: number): Generator<HoldStep, boolean, void> {
     // in a sweep, where a tip stands counts as held; where one found no way does not

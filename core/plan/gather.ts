@@ -18,8 +18,7 @@ const REACH_MM = 9
 export function* gathered(surface: Surface, draft: PlanDraft, part: string, { gauges, plate, webMm }: { readonly gauges: readonly Gauge[]; readonly plate: Plate; readonly webMm: number }): Generator<HoldStep, number, void> {
   const some = draft.index.stiltsOf(part).filter(s => isFree(s, draft)), byId = new Map(some.map(s => [s.id, s]))
   if (some.length < 2) return 0
-  yield 'Measuring the room around the part'
-  const { room, ways } = freeSpaceOf(surface, plate)
+  const { room, ways } = yield* freeSpaceOf(surface, plate)
   yield 'Gathering stilts on trunks'
   const heads = some.map((s): Head => ({ point: s.path[0], normal: normalFromSource(surface, s.anchor.normal), knee: s.path[1], sizes: s.sizes, gauge: s.gauge, role: s.role, gapMm: gaugeOf(s.gauge, gauges).gapMm, tip: draft.index.nodes.get(s.id) as Extract<PlanNode, { kind: 'tip' }> }))
   const standing = (kept: ReadonlySet<string>): BeamField => {

@@ -64,8 +64,8 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     const over = { strength: [...loaded.ends, ...loaded.beams, ...loaded.stretches].reduce((sum, { share }) => sum + Math.max(0, share / limit - 1), 0), sway: soft.over }
     if (!isSlim) for (const [id, times] of soft.times) if (mine(id)) by(id, times)
     if (over.strength + over.sway === 0 && grow.size + least.size === 0) {
-      if (whole || !sway) return true
-      // what only some layers said is asked of all of them
+      // what only some layers said is asked of all of them in the end
+      if (whole || !isSlim || !sway) return true
       loaded = yield* loadedBy({ ...of, index: draft.index })
       whole = true
       before = NOTHING_YET
@@ -110,15 +110,15 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     isSlim = true
     const rows = slimTips(draft.index, part, surface, of.gauges, loaded.ends, limit, mine)
     if (rows.nodes.length === 0) break
-    const asTheyWere: PlanRows = { nodes: rows.nodes.map(n => draft.index.nodes.get(n.id) as PlanNode), beams: rows.beams.map(b => draft.index.beams.get(b.id) as PlanBeam) }, swayed = loaded.sways.length
+    const asTheyWere: PlanRows = { nodes: rows.nodes.map(n => draft.index.nodes.get(n.id) as PlanNode), beams: rows.beams.map(b => draft.index.beams.get(b.id) as PlanBeam) }
     draft.put(rows)
-    loaded = yield* loadedBy({ ...of, index: draft.index })
-    if (loaded.sways.length > swayed) {
-      // what then sways too far would cost more resin than their marks are worth
-      draft.put(asTheyWere)
-      loaded = yield* loadedBy({ ...of, index: draft.index })
+    const slim = yield* loadedBy({ ...of, index: draft.index }, loaded)
+    // what then sways too far would cost more resin than their marks are worth
+    if (slim.sways.length > loaded.sways.length) draft.put(asTheyWere)
+    else {
+      loaded = slim
+      whole = false
     }
-    whole = true
     stalled = 0
     before = NOTHING_YET
     most = round + 1 + ROUNDS_SLIM
