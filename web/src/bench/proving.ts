@@ -206,5 +206,12 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
   /** Whether there is anything to plan: where tips stand closer or under flatter skin than the scan asks for there may always be. */
   const canPlan = computed(() => !state.busy && state.scanState !== 'scanning' && (state.openIslands.length > 0 || state.openLedges.length > 0 || planning.planOptions.value.holdMm !== null || planning.planOptions.value.slopeDeg > 0))
 
-  return { canPlan, growing, onPlate, proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, makeReady, readying: () => readying, cancelProof, giveUp, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
+  /** Measures what every plan of the part asks for first, as long as nothing else is asked for. */
+  async function getReadyToPlan(): Promise<void> {
+    if (!canPlan.value || proving.value) return
+    const { workers: w, stand } = current()
+    await w.scan.measureRoom(stand, plate.value).catch(() => undefined)
+  }
+
+  return { canPlan, getReadyToPlan, growing, onPlate, proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, makeReady, readying: () => readying, cancelProof, giveUp, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
 }

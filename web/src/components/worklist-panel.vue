@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { watchDebounced } from '@vueuse/core'
 import { NVirtualList } from 'naive-ui'
 import { computed, ref } from 'vue'
 import type { Stilt } from '@oak-stilts/core/stilts'
@@ -21,6 +22,10 @@ const ORDERS = [['number', 'number'], ['height', 'lowest'], ['tip', 'thinnest']]
 const order = ref<(typeof ORDERS)[number][0]>('number')
 const rows = computed(() => (order.value === 'number' ? [...store.stilts] : store.stilts.toSorted((a, b) => (order.value === 'height' ? a.path[0][2] - b.path[0][2] : a.sizes.tipDiameterMm - b.sizes.tipDiameterMm) || a.number - b.number)))
 const weak = computed(() => new Set(bench.weakTips.value.map(t => t.id)))
+
+/** So long nothing happens before what plans ask for first is measured, ms. */
+const QUIET_MS = 1200
+watchDebounced(bench.canPlan, can => void (can && bench.getReadyToPlan()), { debounce: QUIET_MS, immediate: true })
 
 /** The name of a gauge; one that is not known here is that of a plan from elsewhere. */
 const nameOf = (gauge: string): string => bench.gauges.value.find(g => g.id === gauge)?.name.toLowerCase() ?? gauge

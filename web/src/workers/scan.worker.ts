@@ -1,7 +1,7 @@
 import { expose } from 'comlink'
 import { loadsOf, type Change, type Gauge, type Improvement, type Island, type Ledge, type PlanBeam, type PlanMeasures, type PlanNode, type PlanOptions, type Raft, type Resin, type Role, type ScanSettings, type Waiver } from '@oak-stilts/core/contract'
 import { decodeMesh, type Mesh, type Vec3 } from '@oak-stilts/core/mesh'
-import { holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type GrowthWatch, type NotHeld, type PlanAim } from '@oak-stilts/core/plan'
+import { freeSpaceOf, holdOpenIslands, holeCostOf, rolesOfTips, spotsUnder, type GrowthWatch, type NotHeld, type PlanAim } from '@oak-stilts/core/plan'
 import { scanPlate, type PlateScanResult, type ScannedPart, type StandingCopy } from '@oak-stilts/core/plate'
 import { AS_IS, UNSHAPED, type Shape, type Stand, type TiltAngles } from '@oak-stilts/core/pose'
 import { lookAtLayer, prove, withWritten, type LayerProof, type OnPlate, type Proof, type Proven } from '@oak-stilts/core/proof'
@@ -252,6 +252,12 @@ const scanWorker = {
       await breathe()
       if (!isCurrent()) return null
     }
+  },
+
+  /** Measures the room around the part for the plans to come; ends with any newer request. */
+  async measureRoom(stand: Stand, plate: Plate): Promise<void> {
+    const ticket = newest
+    if (mesh) await toEnd(freeSpaceOf(skinOf(stand), plate), () => ticket === newest)
   },
 
   /** Brings a part as it stands to a proof: by stilts that stand each by itself, or by a forest where it is told what a plan is asked for, and of that only what was picked; null where a newer request or `cancel` ended it. Gives what to change of its plan. */
