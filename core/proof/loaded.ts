@@ -4,7 +4,7 @@ import { normalFromSource } from '../pose'
 import type { LayerGraph, ModelScan } from '../scan'
 import { contactOf, slantOf, type Surface } from '../stilts'
 import type { Proven } from './prove'
-import { beamsUnder, cupPulls, Pieces, pushesIn, pushesNow, strengthOf, supportFrames, swayLanes, swaysOver, worstLayers, type BeamStrength, type EndStrength, type FilmLoads, type FootStrength, type Pushes, type StrengthLanes, type StretchStrength, type SupportFrame, type Sway } from './strength'
+import { beamsUnder, cupPulls, Pieces, pushesIn, pushesNow, strengthOf, supportFrames, swayEnergies, swayLanes, swaysOver, worstLayers, type BeamStrength, type EndStrength, type FilmLoads, type FootStrength, type Pushes, type StrengthLanes, type StretchStrength, type SupportFrame, type Sway } from './strength'
 
 /** Green resin narrows by this much of how it is drawn; from memory. */
 const POISSON = 0.4
@@ -76,6 +76,20 @@ function isSame(one: FilmLoads, other: FilmLoads): boolean {
 /** Layers that are loaded whatever bears most. */
 function eachSome(count: number): number[] {
   return Array.from({ length: Math.ceil(count / EVERY) }, (_, i) => EVERY * i)
+}
+
+/** A piece that sways, how far, and the work that this stores in every beam, along x and along y together, N·mm. */
+export interface NearSway {
+  readonly mm: number
+  readonly stored: ReadonlyMap<string, number>
+}
+
+/** Where pieces sway farther than that, and what stores the work there; those that sway most. */
+export function swaysFrom({ pieces, film, lanes, supports, middle }: Loaded, resin: Resin, leastMm: number, most: number): NearSway[] {
+  const sways = swaysOver(pieces, film, lanes, leastMm).slice(0, most), layers = sways.map(s => s.layer)
+  if (layers.length === 0) return []
+  const energies = swayEnergies(supports, pushesIn(supports, pieces, film, resin, middle, layers, () => true), layers)
+  return sways.map(({ layer, mm }) => ({ mm, stored: energies.get(layer) ?? new Map<string, number>() }))
 }
 
 export type Held = Pick<Proven, 'scan' | 'index' | 'part' | 'resin'>

@@ -1,15 +1,16 @@
 import type { PlanBeam, PlanNode } from '../contract'
-import { loadedBy, type Loaded, type Proven } from '../proof'
+import { loadedBy, swaysFrom, type Loaded, type Proven } from '../proof'
 import { thicknessAt, type PlanDraft, type PlanIndex, type PlanRows } from '../stilts'
 import { asThick, movedAside } from './aside'
 import { grownRows, roomAround } from './grown-rows'
+import { slimBeams } from './slim-beams'
 import { slimTips } from './slim-tips'
 import { softBeams } from './soft-beams'
 
-/** Rounds of loading and growing at the most; and so many after tips were made thinner. */
-const MOST_ROUNDS = 8, ROUNDS_SLIM = 4
-/** What is grown is brought to this share of what it may bear, so that one round is mostly enough; and by so much in one round at the most. */
-const AIM = 0.85, MOST_AT_ONCE = 2
+/** Rounds of loading and growing at the most; and so many after something was made thinner. */
+const MOST_ROUNDS = 8, ROUNDS_SLIM = 6
+/** What is grown is brought to this share of what it may bear, so that one round is mostly enough, and lower where it was made thinner before; and by so much in one round at the most. */
+const AIM = 0.85, AIM_SLIM = 0.75, MOST_AT_ONCE = 2
 /** A tip is never thicker than this share of what it holds. */
 const SHARE_OF_PART = 0.9
 /** Growing goes on as long as a round leaves no more than this share of what is too much, but for so many rounds. */
@@ -18,6 +19,9 @@ const STILL_HELPS = 0.95, MOST_STALLED = 1
 const MOST_SLENDER = 110, MOST_SLENDER_BRACED = 150
 /** What was too slender is so much thicker than it has to be. */
 const SPARE = 1.01
+
+/** So often beams are made thinner that bear little; beside pieces that sway by this share of what they may at least, so many of them. */
+const SLIMMINGS = 2, SWAYS_FROM = 0.5, MOST_SWAYING = 12
 
 /** So often room is made beside what has none. */
 const MOST_ASIDES = 2
@@ -36,7 +40,7 @@ interface Strengthening {
 /**
  * Grows what bears more than it may: tips by their area, sections by the cube, slender ones by the fourth power of what they bear too much;
  * then what is softest, until the part sways no more than it may; each as far as there is room. Where there is none, knees and joints are moved
- * aside for it. Tips that are thicker than they have to be in the end are made thinner. Braces that would still bear more than they may are let
+ * aside for it. Beams and tips that are thicker than they have to be in the end are made thinner. Braces that would still bear more than they may are let
  * go: what they would stiffen they cannot. Gives what bears what then. Yields between steps.
  * @param draft the plan, which is changed
  * @param mine whether a row may be changed
@@ -47,15 +51,15 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
   /** By how much all is over, and all that sways: the least so far. */
   let before = NOTHING_YET
   const blocked = new Set<string>()
-  /** Once tips were made thinner where they may be, nothing is made thicker any more only because something sways. */
+  /** Once all was made thinner that may be, nothing is made thicker any more only because something sways. */
   let isSlim = !sway
   /** Makes what bears too much thicker, once; gives whether nothing more is to be done, or can be. */
   const once = function* (): Generator<string, boolean, void> {
     yield 'Making thicker what bears too much'
-    const tips = new Map<string, number>(), grow = new Map<string, number>(), least = new Map<string, number>(), by = (id: string, times: number): void => void grow.set(id, Math.max(grow.get(id) ?? 1, Math.min(MOST_AT_ONCE, times)))
-    for (const { id, share } of loaded.ends) if (share > limit && mine(id)) tips.set(id, Math.min(MOST_AT_ONCE, Math.sqrt(share / (limit * AIM))))
-    for (const { id, share } of loaded.beams) if (share > limit && mine(id)) by(id, Math.cbrt(share / (limit * AIM)))
-    for (const { beams, share } of loaded.stretches) if (share > limit) for (const id of beams) if (mine(id)) by(id, (share / (limit * AIM)) ** 0.25)
+    const aim = limit * (sway && isSlim ? AIM_SLIM : AIM), tips = new Map<string, number>(), grow = new Map<string, number>(), least = new Map<string, number>(), by = (id: string, times: number): void => void grow.set(id, Math.max(grow.get(id) ?? 1, Math.min(MOST_AT_ONCE, times)))
+    for (const { id, share } of loaded.ends) if (share > limit && mine(id)) tips.set(id, Math.min(MOST_AT_ONCE, Math.sqrt(share / aim)))
+    for (const { id, share } of loaded.beams) if (share > limit && mine(id)) by(id, Math.cbrt(share / aim))
+    for (const { beams, share } of loaded.stretches) if (share > limit) for (const id of beams) if (mine(id)) by(id, (share / aim) ** 0.25)
     for (const { beams, stretch } of loaded.stretches) {
       const leastMm = (4 * stretch.lengthMm) / (stretch.ends.every(e => e === 'joint') ? MOST_SLENDER_BRACED : MOST_SLENDER)
       if (leastMm > stretch.thinMm) for (const id of beams) if (mine(id) && draft.index.beams.get(id)?.kind !== 'cone') least.set(id, leastMm * SPARE)
@@ -102,28 +106,44 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     whole = false
     return false
   }
+  /** Makes some rows thinner, if nothing sways or breaks for it: that would cost more resin than it saves. Gives whether it did. */
+  const thinner = function* (rows: PlanRows): Generator<string, boolean, void> {
+    if (rows.nodes.length + rows.beams.length === 0) return false
+    const asTheyWere: PlanRows = { nodes: rows.nodes.map(n => draft.index.nodes.get(n.id) as PlanNode), beams: rows.beams.map(b => draft.index.beams.get(b.id) as PlanBeam) }
+    draft.put(rows)
+    const slim = yield* loadedBy({ ...of, index: draft.index }, loaded)
+    if (slim.sways.length > loaded.sways.length || worstOf(slim) > Math.max(1, worstOf(loaded))) {
+      draft.put(asTheyWere)
+      return false
+    }
+    loaded = slim
+    whole = false
+    return true
+  }
   let most = rounds
   for (let round = 0; ; round++) {
     if (round < most && !(yield* once())) continue
     if (isSlim) break
     // what was made thicker on the way, and need not be, is made thinner again; a few rounds more for what that asks for
     isSlim = true
-    const rows = slimTips(draft.index, part, surface, of.gauges, loaded.ends, limit, mine)
-    if (rows.nodes.length === 0) break
-    const asTheyWere: PlanRows = { nodes: rows.nodes.map(n => draft.index.nodes.get(n.id) as PlanNode), beams: rows.beams.map(b => draft.index.beams.get(b.id) as PlanBeam) }
-    draft.put(rows)
-    const slim = yield* loadedBy({ ...of, index: draft.index }, loaded)
-    // what then sways too far would cost more resin than their marks are worth
-    if (slim.sways.length > loaded.sways.length) draft.put(asTheyWere)
-    else {
-      loaded = slim
-      whole = false
+    yield 'Making thinner what bears little'
+    let slimmed = false
+    for (let n = 0; n < SLIMMINGS; n++) {
+      if (!(yield* thinner(slimBeams(draft.index, part, loaded, swaysFrom(loaded, resin, SWAYS_FROM * resin.swayMm, MOST_SWAYING), limit, resin.swayMm, mine)))) break
+      slimmed = true
     }
+    if (yield* thinner(slimTips(draft.index, part, surface, of.gauges, loaded.ends, limit, mine))) slimmed = true
+    if (!slimmed) break
     stalled = 0
     before = NOTHING_YET
     most = round + 1 + ROUNDS_SLIM
   }
   return whole || !sway ? loaded : yield* loadedBy({ ...of, index: draft.index })
+}
+
+/** The largest share that anything bears of what it can. */
+function worstOf({ ends, beams, stretches }: Loaded): number {
+  return [...ends, ...beams, ...stretches].reduce((most, { share }) => Math.max(most, share), 0)
 }
 
 /** Takes braces out, but those without which stilts that are nearer to each other than they may be would not hang together any more. */
