@@ -19,6 +19,8 @@ export interface OptimiseStep {
   readonly before: PlanMeasures
   /** Null where there was nothing to do. */
   readonly after: PlanMeasures | null
+  /** What presses the shaft that is pressed most, as a share of what bends it out, before and after; null where there was nothing to do. */
+  readonly pressed: readonly [number, number] | null
   /** Why it is no part of the result; empty where it is. */
   readonly why: string
 }
@@ -80,7 +82,7 @@ export function* optimised(of: ToReady, asked: readonly Improvement[], memory: O
       now = done.now
       continue
     }
-    const before = now.measures
+    const before = now.measures, pressedBefore = mostPressed(now.proof)
     let best: State | null = null, count = 0, why = NOTHING[step]
     if (step === 'idle') {
       const tried = yield* withoutIdle(now, part, {
@@ -104,7 +106,7 @@ export function* optimised(of: ToReady, asked: readonly Improvement[], memory: O
       best = next
       if (why === '') break
     }
-    const found: OptimiseStep = { step, taken: why === '', count, before, after: best?.measures ?? null, why }
+    const found: OptimiseStep = { step, taken: why === '', count, before, after: best?.measures ?? null, pressed: best && [pressedBefore, mostPressed(best.proof)], why }
     steps.push(found)
     if (best && why === '') {
       now = best
@@ -131,7 +133,7 @@ const STEPS: Readonly<Record<Exclude<Improvement, 'idle'>, Step>> = {
     for (; !step.done; step = steps.next()) yield step.value ?? 'Gathering stilts on trunks'
     const more = attempt === 0 ? hung(of.surface, draft, of.part, { gauges: of.gauges, webMm: of.resin.webMm }) : NONE_HUNG
     // tips stay what they are: only what is below them grows
-    if (step.value + more.count > 0) yield* strengthened(of, draft, id => draft.index.beams.has(id) && (!before.has(id) || more.hosts.has(id)))
+    if (step.value + more.count > 0) yield* strengthened(of, draft, id => draft.index.beams.has(id) && (!before.has(id) || more.hosts.has(id)), { slims: id => !before.has(id) })
     return step.value + more.count
   },
   *brace(of, draft) {
@@ -151,9 +153,14 @@ function worse(before: State, { measures: m, proof }: State): string | null {
   if ((m.scarMm2.prized ?? 0) > (b.scarMm2.prized ?? 0) + 1e-9) return 'It would mark prized skin more.'
   return now ? `It would not do: ${now.sentence.charAt(0).toLowerCase()}${now.sentence.slice(1)}` : null
 }
+/** What is gained by braces has to be seen: so much less sway, mm, or of what bends a shaft out. */
+const LITTLE_SWAY_MM = 0.005, LITTLE_PRESSED = 0.01
+
 /** Whether a step is worth it: less resin, or for braces, a stiffer or less slender stand. */
 function gains(step: Improvement, { measures: b, proof: was }: State, { measures: m, proof: is }: State): boolean {
   if (step !== 'brace') return m.tips < b.tips || m.resinMm3 < b.resinMm3 - LITTLE_MM3
-  const slender = (p: Proof): number => p.stretches.reduce((most, s) => Math.max(most, s.share), 0)
-  return (m.swayMm ?? 0) < (b.swayMm ?? 0) - 1e-6 || slender(is) < slender(was) - 1e-6
+  return (m.swayMm ?? 0) < (b.swayMm ?? 0) - LITTLE_SWAY_MM || mostPressed(is) < mostPressed(was) - LITTLE_PRESSED
+}
+function mostPressed({ stretches }: Proof): number {
+  return stretches.reduce((most, s) => Math.max(most, s.share), 0)
 }

@@ -35,6 +35,8 @@ interface Strengthening {
   readonly sway?: boolean
   /** What a plan much like this one bore in the layers that load it most. */
   readonly like?: Loaded
+  /** Which of the beams that may be changed may be made thinner as well; all where left out. */
+  readonly slims?: (id: string) => boolean
 }
 
 /**
@@ -45,7 +47,7 @@ interface Strengthening {
  * @param draft the plan, which is changed
  * @param mine whether a row may be changed
  */
-export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: Pick<PlanDraft, 'index' | 'clearance' | 'put' | 'drop'>, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true, like }: Strengthening = {}): Generator<string, Loaded, void> {
+export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: Pick<PlanDraft, 'index' | 'clearance' | 'put' | 'drop'>, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true, like, slims = () => true }: Strengthening = {}): Generator<string, Loaded, void> {
   const { resin, surface, part } = of, limit = 1 / resin.margin
   let loaded = yield* loadedBy({ ...of, index: draft.index }, like), stalled = 0, whole = !like, letGo = false, asides = 0
   /** By how much all is over, and all that sways: the least so far. */
@@ -129,7 +131,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     yield 'Making thinner what bears little'
     let slimmed = false
     for (let n = 0; n < SLIMMINGS; n++) {
-      if (!(yield* thinner(slimBeams(draft.index, part, loaded, swaysFrom(loaded, resin, SWAYS_FROM * resin.swayMm, MOST_SWAYING), limit, resin.swayMm, mine)))) break
+      if (!(yield* thinner(slimBeams(draft.index, part, loaded, swaysFrom(loaded, resin, SWAYS_FROM * resin.swayMm, MOST_SWAYING), limit, resin.swayMm, id => mine(id) && slims(id))))) break
       slimmed = true
     }
     if (yield* thinner(slimTips(draft.index, part, surface, of.gauges, loaded.ends, limit, mine))) slimmed = true

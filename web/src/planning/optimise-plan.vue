@@ -3,6 +3,7 @@ import { computed, onScopeDispose, ref, watch } from 'vue'
 import { IMPROVEMENTS, type Improvement, type PlanMeasures } from '@oak-stilts/core/contract'
 import { useBench } from '../bench/use-bench'
 import BenchDialog from '../components/bench-dialog.vue'
+import type { OptimiseStep } from '@oak-stilts/core/ready'
 import type { OptimisedPlan } from '../workers/scan.worker'
 
 /** What can be improved of the plan that stands: each step with what it gains, and a picture of all that is taken. */
@@ -33,10 +34,11 @@ const sum = ({ scarMm2 }: PlanMeasures): number => Object.values(scarMm2).reduce
 const FIGURES: readonly { readonly of: (m: PlanMeasures) => number | null; readonly digits: number; readonly unit: string }[] = [
   { of: m => m.resinMm3 / 1000, digits: 2, unit: 'cm³ of resin' }, { of: sum, digits: 1, unit: 'mm² of scars' }, { of: m => m.tips, digits: 0, unit: 'tips' }, { of: m => m.feet, digits: 0, unit: 'feet' }, { of: m => m.swayMm, digits: 2, unit: 'mm of sway' },
 ]
-/** What changes from one to the other, as it is written. */
-function changes(from: PlanMeasures, to: PlanMeasures): string {
-  return FIGURES.flatMap(({ of, digits, unit }) => {
-    const [a, b] = [of(from)?.toFixed(digits), of(to)?.toFixed(digits)]
+/** What a step changes, as it is written. */
+function changes({ before, after, pressed }: OptimiseStep): string {
+  const figures = FIGURES.map(({ of, digits, unit }) => [of(before), after && of(after), digits, unit] as const), [was, is] = pressed ?? [0, 0]
+  return [...figures, [100 * was, 100 * is, 0, '% of what bends out the shaft that is pressed most'] as const].flatMap(([from, to, digits, unit]) => {
+    const [a, b] = [from?.toFixed(digits), to?.toFixed(digits)]
     return a === b || a === undefined || b === undefined ? [] : [`${a} → ${b} ${unit}`]
   }).join(', ')
 }
@@ -50,7 +52,7 @@ function changes(from: PlanMeasures, to: PlanMeasures): string {
         <li v-for="i in IMPROVEMENTS" :key="i">
           <label><input type="checkbox" :checked="bench.improvements.value.includes(i)" @change="bench.toggleImprovement(i)" />{{ NAMES[i].name }}</label>
           <p class="quiet">{{ NAMES[i].says }}</p>
-          <template v-if="stepOf(i)"><p v-if="stepOf(i)?.taken" class="gain">{{ stepOf(i)?.count }} {{ i === 'brace' ? (stepOf(i)?.count === 1 ? 'brace' : 'braces') : (stepOf(i)?.count === 1 ? 'stilt' : 'stilts') }}: {{ changes(stepOf(i)!.before, stepOf(i)!.after!) }}.</p><p v-else>{{ stepOf(i)?.why }}</p></template>
+          <template v-if="stepOf(i)"><p v-if="stepOf(i)?.taken" class="gain">{{ stepOf(i)?.count }} {{ i === 'brace' ? (stepOf(i)?.count === 1 ? 'brace' : 'braces') : (stepOf(i)?.count === 1 ? 'stilt' : 'stilts') }}: {{ changes(stepOf(i)!) }}.</p><p v-else>{{ stepOf(i)?.why }}</p></template>
         </li>
       </ul>
       <div class="picture"><img v-if="image" :src="image" alt="The part with all that is taken" width="290" /><p v-else class="quiet" role="status" aria-label="Optimising">{{ bench.optimiseSaid.value }}</p></div>
