@@ -7,7 +7,7 @@ import { gaugeOf, PlanIndex, rowsOfStilt } from '../stilts'
 import { heldScene } from '../testing/held-scene'
 import { uprightShape } from '../testing/jobs'
 import { box } from '../testing/shapes'
-import { slimBeams } from './slim-beams'
+import { resinSaved, slimBeams } from './slim-beams'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }, LIMIT = 1 / DEFAULT_RESIN.margin
 const all = <T>(steps: Generator<string, T, void>): T => {
@@ -45,6 +45,13 @@ describe('what bears little', () => {
     expect(shaft.fromDiameterMm).toBeGreaterThanOrEqual(sizes.kneeDiameterMm - 1e-9)
     expect(index.beams.get(beams[0])?.toDiameterMm).toBe(sizes.kneeDiameterMm)
     expect(foot?.kind === 'foot' && foot.fitted.shaftFootDiameterMm).toBe((index.beams.get(beams[2]) as PlanBeam).toDiameterMm)
+  })
+  it('is told by what it saves: half as thick takes a quarter', () => {
+    const index = stilt(path, 2), beams = [...index.beams.values()].filter(b => b.kind !== 'cone'), halved = beams.map((b): PlanBeam => ({ ...b, fromDiameterMm: 1, toDiameterMm: 1 })), without = withRows(index, { nodes: [], beams: halved })
+    const cone = (resinOf(index) - 17.5 * 16) / resinOf(index)
+    expect(resinSaved(indexOf([...index.nodes.values()], beams), 'part', halved)).toBeCloseTo(0.75, 9)
+    expect(resinSaved(index, 'part', halved)).toBeGreaterThan(0.75 * (1 - 2 * cone))
+    expect(resinSaved(without, 'part', [])).toBe(0)
   })
   it('stays as it is where it is not to be changed', () => {
     expect(slimBeams(stilt(path, 2), 'part', BEARS_NOTHING, [], LIMIT, 0.1, () => false)).toEqual({ nodes: [], beams: [] })

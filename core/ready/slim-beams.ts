@@ -50,6 +50,13 @@ export function slimBeams(index: PlanIndex, part: string, { beams: strengths, st
   return rowsFor(index, free, wanted)
 }
 
+/** How much of the resin of the beams of a part some thinner ones save, as a share of it. */
+export function resinSaved(index: PlanIndex, part: string, thinner: readonly PlanBeam[]): number {
+  const volumeOf = ({ from, to, fromDiameterMm: a, toDiameterMm: b }: PlanBeam): number => distance((index.nodes.get(from) as PlanNode).at, (index.nodes.get(to) as PlanNode).at) * (a * a + a * b + b * b)
+  const all = [...index.beams.values()].reduce((sum, b) => (b.part === part ? sum + volumeOf(b) : sum), 0)
+  return all === 0 ? 0 : thinner.reduce((sum, b) => sum + volumeOf(index.beams.get(b.id) as PlanBeam) - volumeOf(b), 0) / all
+}
+
 /** What may be left of each beam for one piece that sways. */
 function sharesUnder({ mm, stored }: NearSway, free: ReadonlyMap<string, PlanBeam>, least: ReadonlyMap<string, number>, index: PlanIndex, swayMm: number): Map<string, number> {
   const total = [...stored.values()].reduce((sum, e) => sum + e, 0), budget = total * Math.max(SWAY_MORE, (SWAY_AIM * swayMm) / mm - 1)

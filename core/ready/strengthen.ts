@@ -3,7 +3,7 @@ import { loadedBy, swaysFrom, type Loaded, type Proven } from '../proof'
 import { thicknessAt, type PlanDraft, type PlanIndex, type PlanRows } from '../stilts'
 import { asThick, movedAside } from './aside'
 import { grownRows, roomAround } from './grown-rows'
-import { slimBeams } from './slim-beams'
+import { resinSaved, slimBeams } from './slim-beams'
 import { slimTips } from './slim-tips'
 import { softBeams } from './soft-beams'
 
@@ -22,6 +22,8 @@ const SPARE = 1.01
 
 /** So often beams are made thinner that bear little; beside pieces that sway by this share of what they may at least, so many of them. */
 const SLIMMINGS = 2, SWAYS_FROM = 0.5, MOST_SWAYING = 12
+/** Less than this share of its resin is not worth another look at what a plan bears. */
+const WORTH_SLIMMING = 0.015
 
 /** So often room is made beside what has none. */
 const MOST_ASIDES = 2
@@ -131,7 +133,8 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     yield 'Making thinner what bears little'
     let slimmed = false
     for (let n = 0; n < SLIMMINGS; n++) {
-      if (!(yield* thinner(slimBeams(draft.index, part, loaded, swaysFrom(loaded, resin, SWAYS_FROM * resin.swayMm, MOST_SWAYING), limit, resin.swayMm, id => mine(id) && slims(id))))) break
+      const rows = slimBeams(draft.index, part, loaded, swaysFrom(loaded, resin, SWAYS_FROM * resin.swayMm, MOST_SWAYING), limit, resin.swayMm, id => mine(id) && slims(id))
+      if (resinSaved(draft.index, part, rows.beams) < WORTH_SLIMMING || !(yield* thinner(rows))) break
       slimmed = true
     }
     if (yield* thinner(slimTips(draft.index, part, surface, of.gauges, loaded.ends, limit, mine))) slimmed = true
