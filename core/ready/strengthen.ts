@@ -24,6 +24,8 @@ const SPARE = 1.01
 const SLIMMINGS = 2, SWAYS_FROM = 0.5, MOST_SWAYING = 12
 /** Less than this share of its resin is not worth another look at what a plan bears. */
 const WORTH_SLIMMING = 0.015
+/** What bears most of what it can may bear so many times as much for it. */
+const MOST_WEAKER = 1.1
 
 /** So often room is made beside what has none. */
 const MOST_ASIDES = 2
@@ -124,26 +126,32 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     whole = false
     return true
   }
-  let most = rounds
-  for (let round = 0; ; round++) {
-    if (round < most && !(yield* once())) continue
-    if (isSlim) break
-    // what was made thicker on the way, and need not be, is made thinner again; a few rounds more for what that asks for
-    isSlim = true
+  for (let round = 0; round < rounds && !(yield* once()); round++);
+  if (!sway) return loaded
+  // what was made thicker on the way, and need not be, is made thinner again; a few rounds more for what that asks for
+  isSlim = true
+  const thick = { loaded, whole, nodes: [...draft.index.nodes.values()].filter(n => mine(n.id)), beams: [...draft.index.beams.values()].filter(b => mine(b.id)) }
+  for (const isLast of [false, true]) {
     yield 'Making thinner what bears little'
     let slimmed = false
-    for (let n = 0; n < SLIMMINGS; n++) {
+    for (let n = 0; n < (isLast ? 0 : SLIMMINGS); n++) {
       const rows = slimBeams(draft.index, part, loaded, swaysFrom(loaded, resin, SWAYS_FROM * resin.swayMm, MOST_SWAYING), limit, resin.swayMm, id => mine(id) && slims(id))
       if (resinSaved(draft.index, part, rows.beams) < WORTH_SLIMMING || !(yield* thinner(rows))) break
       slimmed = true
     }
-    if (yield* thinner(slimTips(draft.index, part, surface, of.gauges, loaded.ends, limit, mine))) slimmed = true
-    if (!slimmed) break
+    yield* thinner(slimTips(draft.index, part, surface, of.gauges, loaded.ends, limit, mine))
     stalled = 0
     before = NOTHING_YET
-    most = round + 1 + ROUNDS_SLIM
+    for (let round = 0; round < ROUNDS_SLIM && !(yield* once()); round++);
+    if (!whole) loaded = yield* loadedBy({ ...of, index: draft.index })
+    whole = true
+    if (!slimmed || worstOf(loaded) <= MOST_WEAKER * Math.max(limit, worstOf(thick.loaded))) break
+    // thin beams let others bear too much that can be no thicker: only tips are made thinner then
+    draft.put({ nodes: thick.nodes.filter(n => draft.index.nodes.get(n.id) !== n), beams: thick.beams.filter(b => draft.index.beams.get(b.id) !== b) })
+    loaded = thick.loaded
+    whole = thick.whole
   }
-  return whole || !sway ? loaded : yield* loadedBy({ ...of, index: draft.index })
+  return loaded
 }
 
 /** The largest share that anything bears of what it can. */
