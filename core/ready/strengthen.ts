@@ -24,8 +24,8 @@ const SPARE = 1.01
 const SLIMMINGS = 2, SWAYS_FROM = 0.5, MOST_SWAYING = 12
 /** Less than this share of its resin is not worth another look at what a plan bears. */
 const WORTH_SLIMMING = 0.015
-/** What bears most may bear so many times as much for that, or this share of what it can where that is more. */
-const MOST_WEAKER = 1.1, WEAK = 0.7
+/** Where something bears more than this share of what it can already, nothing is made thinner: others would bear more for it. */
+const WEAK = 0.8
 
 /** So often room is made beside what has none. */
 const MOST_ASIDES = 2
@@ -112,16 +112,13 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     whole = false
     return false
   }
-  /** The plan before anything was made thinner, and what bears most then. */
-  let thick: { readonly loaded: Loaded; readonly rows: PlanRows; readonly worst: number } | null = null
-  const isWeaker = (now: Loaded): boolean => thick !== null && worstOf(now) > Math.max(WEAK, MOST_WEAKER * thick.worst)
-  /** Makes some rows thinner, if nothing sways for it, which would cost more resin than it saves, and nothing else bears much more. Gives whether it did. */
+  /** Makes some rows thinner, if nothing sways or breaks for it: that would cost more resin than it saves. Gives whether it did. */
   const thinner = function* (rows: PlanRows): Generator<string, boolean, void> {
     if (rows.nodes.length + rows.beams.length === 0) return false
     const asTheyWere: PlanRows = { nodes: rows.nodes.map(n => draft.index.nodes.get(n.id) as PlanNode), beams: rows.beams.map(b => draft.index.beams.get(b.id) as PlanBeam) }
     draft.put(rows)
     const slim = yield* loadedBy({ ...of, index: draft.index }, loaded)
-    if (slim.sways.length > loaded.sways.length || isWeaker(slim)) {
+    if (slim.sways.length > loaded.sways.length || worstOf(slim) > Math.max(1, worstOf(loaded))) {
       draft.put(asTheyWere)
       return false
     }
@@ -135,10 +132,9 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     if (isSlim) break
     // what was made thicker on the way, and need not be, is made thinner again; a few rounds more for what that asks for
     isSlim = true
-    thick = { loaded, worst: worstOf(loaded), rows: { nodes: [...draft.index.nodes.values()].filter(n => mine(n.id)), beams: [...draft.index.beams.values()].filter(b => mine(b.id)) } }
     yield 'Making thinner what bears little'
     let slimmed = false
-    for (let n = 0; n < SLIMMINGS; n++) {
+    for (let n = 0; n < SLIMMINGS && worstOf(loaded) <= WEAK; n++) {
       const rows = slimBeams(draft.index, part, loaded, swaysFrom(loaded, resin, SWAYS_FROM * resin.swayMm, MOST_SWAYING), limit, resin.swayMm, id => mine(id) && slims(id))
       if (resinSaved(draft.index, part, rows.beams) < WORTH_SLIMMING || !(yield* thinner(rows))) break
       slimmed = true
@@ -149,14 +145,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     before = NOTHING_YET
     most = round + 1 + ROUNDS_SLIM
   }
-  if (!sway) return loaded
-  if (!whole) loaded = yield* loadedBy({ ...of, index: draft.index })
-  if (!thick || !isWeaker(loaded)) return loaded
-  // what others were made thinner for came to bear too much on the way: then only tips are made thinner
-  draft.put({ nodes: thick.rows.nodes.filter(n => draft.index.nodes.get(n.id) !== n), beams: thick.rows.beams.filter(b => draft.index.beams.get(b.id) !== b) })
-  loaded = thick.loaded
-  yield* thinner(slimTips(draft.index, part, surface, of.gauges, loaded.ends, limit, mine))
-  return yield* loadedBy({ ...of, index: draft.index })
+  return whole || !sway ? loaded : yield* loadedBy({ ...of, index: draft.index })
 }
 
 /** The largest share that anything bears of what it can. */
