@@ -209,8 +209,12 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
   /** Measures what every plan of the part asks for first, as long as nothing else is asked for. */
   async function getReadyToPlan(): Promise<void> {
     if (!canPlan.value || proving.value) return
-    const { workers: w, stand } = current()
-    await w.scan.measureRoom(stand, plate.value).catch(() => undefined)
+    try {
+      const { workers: w, stand } = current()
+      await w.scan.measureRoom(stand, plate.value)
+    } catch {
+      // the bench was left meanwhile, or its worker died: a plan measures it itself then
+    }
   }
 
   return { canPlan, getReadyToPlan, growing, onPlate, proof, proving, proofChecks: checks, proofStale: stale, proofVerdict: verdict, prove, makeReady, readying: () => readying, cancelProof, giveUp, showPlace, showEnd, selectProved: selectStilts, needed, idle, shares, takeIdleAway, fixesOf, checkWaiver: waiver, waiveCheck, takeBackCheckWaiver }
