@@ -86,11 +86,6 @@ export function grownRows(index: PlanIndex, part: string, { tips, times: grow, l
     take(now)
   }
   const lengthOf = ({ from, to }: PlanBeam): number => distance((index.nodes.get(from) as PlanNode).at, (index.nodes.get(to) as PlanNode).at)
-  /** By how much a beam may get thinner on its way down, mm. */
-  const narrows = (beam: PlanBeam): number => {
-    const drop = (index.nodes.get(beam.from) as PlanNode).at[2] - (index.nodes.get(beam.to) as PlanNode).at[2], leanDeg = degrees(Math.acos(Math.min(1, drop / (lengthOf(beam) || 1))))
-    return 2 * lengthOf(beam) * Math.tan(radians(Math.max(0, Math.min(SIDES_DEG, LEANS_DEG - leanDeg))))
-  }
   const opensBy = (cone: PlanBeam): number => 2 * lengthOf(cone) * Math.tan(radians(CONE_DEG))
   const asked = grow.size + tips.size + least.size > 0
   for (const stilt of index.stiltsOf(part)) {
@@ -110,7 +105,7 @@ export function grownRows(index: PlanIndex, part: string, { tips, times: grow, l
     let above = roomMm
     for (const id of way) {
       // of what it was: those that share it grow it once
-      const b = index.beams.get(id) as PlanBeam, by = grow.get(id) ?? 1, leastMm = least.get(id) ?? 0, wantedMm = Math.max(above, b.fromDiameterMm * by, leastMm), { fromDiameterMm: fromMm, toDiameterMm: toMm } = asked ? wider(id, wantedMm, Math.max(wantedMm - narrows(b), b.toDiameterMm * by, leastMm)) : beamOf(id)
+      const b = index.beams.get(id) as PlanBeam, by = grow.get(id) ?? 1, leastMm = least.get(id) ?? 0, wantedMm = Math.max(above, b.fromDiameterMm * by, leastMm), { fromDiameterMm: fromMm, toDiameterMm: toMm } = asked ? wider(id, wantedMm, Math.max(wantedMm - narrows(index, b), b.toDiameterMm * by, leastMm)) : beamOf(id)
       wants.push({ id, fromMm, toMm })
       above = toMm
     }
@@ -119,7 +114,7 @@ export function grownRows(index: PlanIndex, part: string, { tips, times: grow, l
     for (const { id, fromMm, toMm } of wants.reverse()) {
       if (asked) {
         const endMm = Math.max(beamOf(id).toDiameterMm, Math.min(toMm, most))
-        widen(id, Math.min(fromMm, endMm + narrows(beamOf(id))), endMm)
+        widen(id, Math.min(fromMm, endMm + narrows(index, beamOf(id))), endMm)
       }
       most = beamOf(id).fromDiameterMm + MOST_STEP_MM
     }
@@ -150,6 +145,12 @@ export function grownRows(index: PlanIndex, part: string, { tips, times: grow, l
     if (foot?.kind === 'foot' && beams.has(id)) nodes.set(foot.id, widerFoot(foot, beamOf(id).toDiameterMm))
   }
   return { nodes: [...nodes.values()], beams: [...beams.values()] }
+}
+
+/** By how much a beam may get thinner on its way down, mm. */
+export function narrows(index: PlanIndex, { from, to }: PlanBeam): number {
+  const a = (index.nodes.get(from) as PlanNode).at, b = (index.nodes.get(to) as PlanNode).at, long = distance(a, b), leanDeg = degrees(Math.acos(Math.min(1, (a[2] - b[2]) / (long || 1))))
+  return 2 * long * Math.tan(radians(Math.max(0, Math.min(SIDES_DEG, LEANS_DEG - leanDeg))))
 }
 
 /** A foot under a shaft that was made thicker. */

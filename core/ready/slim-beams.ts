@@ -1,7 +1,8 @@
 import type { FootNode, PlanBeam, PlanNode } from '../contract'
-import { degrees, distance, radians } from '../mesh'
+import { distance } from '../mesh'
 import type { Loaded, NearSway } from '../proof'
 import type { PlanIndex, PlanRows } from '../stilts'
+import { narrows } from './grown-rows'
 
 /** What is made thinner keeps this share of the margin, for what it bears changes with it; and is no thinner at once than this share of what it was. */
 const KEPT = 0.6, MOST_AT_ONCE = 0.7
@@ -11,8 +12,6 @@ const LEAST_SHAFT_MM = 0.7, LEAST_BRACE_MM = 0.6
 const MOST_SLENDER = 110, MOST_SLENDER_BRACED = 150, SPARE = 1.02
 /** What sways may come to this share of what it may; and stores no more than that beyond what it stores now, where it is as far already. */
 const SWAY_AIM = 0.96, SWAY_MORE = 0.01
-/** A beam gets thinner on its way down so that its sides lean in by no more than this, degrees; less where it leans itself. */
-const SIDES_DEG = 12, LEANS_DEG = 44
 /** Less than that is not worth it, mm. */
 const LITTLE_MM = 0.01
 
@@ -115,12 +114,6 @@ function rowsFor(index: PlanIndex, free: ReadonlyMap<string, PlanBeam>, wanted: 
     if (foot.kind === 'foot' && foot.on.kind === 'plate' && to < b.toDiameterMm - LITTLE_MM) nodes.push(thinnerFoot(foot, to))
   }
   return { nodes, beams }
-}
-
-/** By how much a beam may get thinner on its way down, mm. */
-function narrows(index: PlanIndex, { from, to }: PlanBeam): number {
-  const a = (index.nodes.get(from) as PlanNode).at, b = (index.nodes.get(to) as PlanNode).at, long = distance(a, b), leanDeg = degrees(Math.acos(Math.min(1, (a[2] - b[2]) / (long || 1))))
-  return 2 * long * Math.tan(radians(Math.max(0, Math.min(SIDES_DEG, LEANS_DEG - leanDeg))))
 }
 
 function thinnerFoot(foot: FootNode, shaftFootDiameterMm: number): FootNode {
