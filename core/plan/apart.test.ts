@@ -13,7 +13,7 @@ describe('tips', () => {
     const tips = new TipsApart(0.5, [{ at: [0, 0, 5], diameterMm: 0.4 }], [[9, 0, 5]])
     // marks of 0.4 and 0.6 mm touch at 0.5 mm, and web up to 1 mm
     expect([1.01, 0.99, 0.51, 0.26, 0.24, 0].map(x => tips.look([x, 0, 5], 0.6))).toEqual(['apart', 'near', 'near', 'near', 'taken', 'taken'])
-    expect([8.81, 8.79].map(x => tips.look([x, 0, 5], 0.6))).toEqual(['taken', 'apart'])
+    expect([8.81, 8.79].map(x => tips.look([x, 0, 5], 0.6))).toEqual(['refused', 'apart'])
     tips.add([5, 0, 5], 0.6)
     expect([tips.look([5, 0.9, 5], 0.2), tips.look([5, 0.89, 5], 0.2)]).toEqual(['apart', 'near'])
   })

@@ -6,6 +6,9 @@ interface StandingTip {
   readonly diameterMm: number
 }
 
+/** How a tip would stand to others. */
+export type Standing = 'apart' | 'near' | 'taken' | 'refused'
+
 /** What is nearer than this share of the distance at which two tips touch stands where the other does. */
 const SAME_SHARE = 0.5
 /** Nearer than that to where a tip found no way none is tried again, mm. */
@@ -28,9 +31,9 @@ export class TipsApart {
     this.#tips.push({ at, diameterMm })
   }
 
-  /** How a tip would stand to all the others: apart from them, near enough for the resin to web, or where one stands already or found no way. */
-  look(at: Vec3, diameterMm: number): 'apart' | 'near' | 'taken' {
-    if (this.#refused.some(r => distance(r, at) < REFUSED_MM)) return 'taken'
+  /** How a tip would stand to all the others: apart from them, near enough for the resin to web, where one stands already, or where one found no way. */
+  look(at: Vec3, diameterMm: number): Standing {
+    if (this.#refused.some(r => distance(r, at) < REFUSED_MM)) return 'refused'
     let isApart = true
     for (const t of this.#tips) {
       const mm = distance(t.at, at), touchMm = (t.diameterMm + diameterMm) / 2

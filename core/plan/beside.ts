@@ -56,7 +56,7 @@ export function besideWeak(scan: ModelScan, surface: Surface, room: Room, ways: 
     for (let n = 1; n <= wanted; n++) {
       const off = n * NEXT_MM, better = same.flatMap(({ point, normal, thickMm }) => {
         const role: Role = thickMm >= CARRIES_MM ? 'structural' : 'detail', gauges = gaugesFor(role), how = gauges.length === 0 ? 'taken' : tips.look(point, slimSizes(gauges[0], role).tipDiameterMm)
-        if (how === 'taken') return []
+        if (how === 'taken' || how === 'refused') return []
         const far = Math.abs(distance(point, at) - off) - Math.min(thickMm, 2) + normal[2] + Math.max(0, point[2] - at[2]) + (point[2] > laidMm - LAID_MM ? TOO_LATE : 0) + (how === 'near' ? NEAR : 0)
         return [{ seat: { point, normal, gauges, role }, far }]
       }).sort((a, b) => a.far - b.far)

@@ -3,7 +3,7 @@ import { headAt, slimSizes, type Head, type HeadSeat, type Room, type Ways } fro
 import type { Vec3 } from '../mesh'
 import type { Covering, LaidPixel, ModelScan, Raster, ScanResult } from '../scan'
 import type { Surface } from '../stilts'
-import type { TipsApart } from './apart'
+import type { Standing, TipsApart } from './apart'
 import { Demand } from './demand'
 import type { HoldStep } from './hold'
 import { bestSeat } from './seat'
@@ -20,8 +20,11 @@ const LAYERS_A_STEP = 8
 /** Between places that are tried, mm. */
 const APART_MM = 0.4
 
-/** Why nothing was tried. */
-export const NO_PLACE = 'No point of it lies on the surface, or where one does a tip stands already or found no way.'
+/** Why no tip was tried at the places that there are. @param seats how one would stand at each of them; those that have no skin are left out */
+export function whyNone(seats: readonly Standing[]): string {
+  if (seats.length === 0) return 'It has no skin under it that looks down, so no tip can touch it.'
+  return seats.includes('refused') ? 'Where a tip could touch it, no way leads down that keeps clear of the part and of what stands.' : 'A tip stands already wherever one could touch it, and does not hold all of it.'
+}
 
 /** Tips that cover what hangs: those with a way to the plate, and places where none was found. */
 export interface Cover {
@@ -40,7 +43,7 @@ export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, 
   if (!scan.modelTree) return { heads, stuck }
   const covering = scan.covering(SPARE_MM, { tipHoldMm: asked.holdMm ?? scan.settings.tipHoldMm, flapMm: asked.flat?.flapMm ?? scan.settings.flapMm }), demand = new Demand(scan), questions = new Questions(scan, result, asked), { pixelMm, layerMm } = scan.raster, tipHoldMm = asked.holdMm ?? scan.settings.tipHoldMm
   /** A tip at a place below what is laid there, and how it stands to the others; null where the skin is not there. */
-  const seatAt = (place: LaidPixel, layer: number, gauges: readonly Gauge[], role: Role, begins: boolean): { readonly seat: HeadSeat; readonly at: LaidPixel; readonly how: ReturnType<TipsApart['look']> } | null => {
+  const seatAt = (place: LaidPixel, layer: number, gauges: readonly Gauge[], role: Role, begins: boolean): { readonly seat: HeadSeat; readonly at: LaidPixel; readonly how: Standing } | null => {
     const found = bestSeat(surface, [(place.pixel + 0.5) * pixelMm, (place.row + 0.5) * pixelMm, (layer + 0.5) * layerMm], tipHoldMm)
     // where the skin is worth less the tip stands a little beside the place
     return found && { seat: { point: found.point, normal: found.normal, gauges, role, begins }, at: { pixel: Math.floor(found.point[0] / pixelMm), row: Math.floor(found.point[1] / pixelMm) }, how: apart.look(found.point, slimSizes(gauges[0], role).tipDiameterMm) }
@@ -51,10 +54,11 @@ export function* covered(scan: ModelScan, result: ScanResult, surface: Surface, 
     covering.sift((at, beginsHere, reachMm) => questions.answer(covering, at, labelAt(at), beginsHere, reachMm))
     for (let from = covering.farthest(); from; from = covering.farthest()) {
       const island = questions.islandAt(covering, from), begins = island?.layer === layer && questions.asksFor(island), { gauges, role } = tipsFor(island, begins, asked)
-      let head: Head | null = null, at = from, reason = NO_PLACE
+      let head: Head | null = null, at = from
       const seats = placesFor(covering, demand, from, layer, { pixelMm, layerMm, tipHoldMm }).filter(place => questions.isIn(covering, place)).flatMap(place => seatAt(place, layer, gauges, role, begins) ?? [])
+      let reason = whyNone(seats.map(s => s.how))
       // where a tip stands at the best place already, it holds what it can: the next scan tells what is left
-      const free = seats[0]?.how === 'taken' ? [] : seats.filter(s => s.how !== 'taken').sort((a, b) => Number(a.how === 'near') - Number(b.how === 'near'))
+      const free = seats[0]?.how === 'taken' ? [] : seats.filter(s => s.how === 'apart' || s.how === 'near').sort((a, b) => Number(a.how === 'near') - Number(b.how === 'near'))
       for (const { seat, at: stands } of free) {
         const tip = headAt(surface, room, ways, seat)
         if (typeof tip === 'string') {

@@ -4,10 +4,10 @@ import type { Mesh, Vec3 } from '../mesh'
 import { normalToSource, toSource } from '../pose'
 import type { ModelScan, ScanResult } from '../scan'
 import { Clearance, gapVerdict, gaugeOf, PlanDraft, routeBranch, routeStilt, rowsOfBraces, rowsOfBranch, rowsOfStilt, LEAST_RIM_MM, shaftOf, shapeOfBranch, shapeOfRoute, type Others, type Plate, type PlanIndex, type Branch, type NoRoute, type Route, type Stilt, type StiltShape, type StiltSizes, type Surface } from '../stilts'
-import { TipsApart } from './apart'
+import { TipsApart, type Standing } from './apart'
 import { askedFor, type PlanAim } from './asked-for'
 import { besideWeak, type WeakTip } from './beside'
-import { covered, NO_PLACE, type Cover } from './cover'
+import { covered, whyNone, type Cover } from './cover'
 import { freeSpaceOf } from './free-space'
 import { scanned, type HoldStep } from './hold'
 import { strutSlender } from './slender'
@@ -136,12 +136,16 @@ function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, a
   for (const [done, target] of open.entries()) {
     yield `Choosing tips: ${done} of ${open.length} findings`
     const spots = yield* spotsFor(scan, target, round), gauges = slimmer(target.gauges, options.gauges), missed: HeadSeat[] = []
-    let found = 0, reason = NO_PLACE
+    const seats: Standing[] = []
+    let found = 0, reason: string | null = null
     // what is apart from all other tips goes before what is near to one
     for (const wanted of ['apart', 'near'] as const) for (const spot of spots.points) {
       if (found >= spots.wanted) break
       const inside: Vec3 = [(spot.pixel + 0.5) * pixelMm, (spot.row + 0.5) * pixelMm, (spot.layer + 0.5) * layerMm], seat = bestSeat(surface, inside, scan.settings.tipHoldMm)
-      if (!seat || apart.look(seat.point, slimSizes(gauges[0], target.role).tipDiameterMm) !== wanted) continue
+      if (!seat) continue
+      const how = apart.look(seat.point, slimSizes(gauges[0], target.role).tipDiameterMm)
+      seats.push(how)
+      if (how !== wanted) continue
       const at: HeadSeat = { point: seat.point, normal: seat.normal, gauges, role: target.role, begins: target.whole !== null }, head = headAt(surface, room, ways, at)
       if (typeof head !== 'string') {
         heads.push(head)
@@ -154,7 +158,7 @@ function* underEach(scan: ModelScan, surface: Surface, room: Room, ways: Ways, a
       if (missed.length < spots.wanted) missed.push(at)
     }
     stuck.push(...missed.slice(0, spots.wanted - found))
-    tried.push({ of: target.of, reason: found === 0 ? reason : NOT_ALL })
+    tried.push({ of: target.of, reason: found === 0 ? (reason ?? whyNone(seats)) : NOT_ALL })
   }
   return { heads, stuck }
 }

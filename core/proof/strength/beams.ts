@@ -1,7 +1,7 @@
 import { sub, type Vec3 } from '../../mesh'
 import { SIZE } from '../frame/block'
 import type { Pushes } from './pushes'
-import { borneBy, toldAbout, type Borne } from './sections'
+import { borneBy, PARTS, toldAbout, worstStress, type Borne, type Section } from './sections'
 import { alongOf, CASES, casesOf, mixed, mostOfThree, type EndStrength, type StrengthResin } from './strength'
 import { eulerLoad, stretchesOf, type Stretch } from './stretches'
 import { factorOf, isTouching, type SupportFrame } from './supports'
@@ -59,7 +59,7 @@ export function beamsUnder(supports: readonly SupportFrame[], layers: readonly R
   const wanted = [...new Set(layers.flatMap(l => [...l]))].sort((a, b) => b - a), stretches = supports.map(stretchesOf)
   const worst = supports.map(s => s.beams.map(() => ({ share: 0, layer: -1, borne: { alongN: 0, acrossN: 0, bentNmm: 0 } })))
   const slender = stretches.map(list => list.map(() => ({ share: 0, layer: -1, pressedN: 0, criticalN: Infinity })))
-  const feet = new Map<string, FootStrength>(), three = new Float64Array(CASES * SIZE), six = new Float64Array(SIZE)
+  const feet = new Map<string, FootStrength>(), three = new Float64Array(CASES * SIZE), six = new Float64Array(SIZE), found = new Float64Array(2)
   for (const k of wanted) {
     const { plunge, of, steady } = pushes.get(k) ?? NOTHING, cases = casesOf(plunge)
     for (let s = 0; s < supports.length; s++) {
@@ -72,19 +72,20 @@ export function beamsUnder(supports: readonly SupportFrame[], layers: readonly R
         three.fill(0)
         for (let c = 0; c < CASES; c++) frame.endForce(b, moved, three, SIZE * c, size * c)
         const bar = bars[b], alongX = alongOf(three, 0, bar.out), alongY = alongOf(three, SIZE, bar.out), alongUp = alongOf(three, 2 * SIZE, bar.out), known = worst[s][b]
-        for (let m = 0; m < cases.length; m++) {
-          const alongN = cases[m][0] * alongUp + cases[m][1] * alongX + cases[m][2] * alongY
+        for (let n = 0; n < cases.length; n += PARTS) {
+          const alongN = cases[n] * alongUp + cases[n + 1] * alongX + cases[n + 2] * alongY
           if (-alongN > pressed[b]) pressed[b] = -alongN
           if (alongN > drawn[b]) drawn[b] = alongN
         }
         if (mostOf(bar, three, plunge, resin.greenStrengthNMm2) <= known.share) continue
-        for (let m = 0; m < cases.length; m++) {
-          mixed(three, cases[m], six)
-          const from = bar.touchesFrom ? 0 : sectionShare(six, 0, bar, bar.fromRadiusMm), to = bar.touchesTo ? 0 : sectionShare(six, 1, bar, bar.toRadiusMm), share = Math.max(from, to) / resin.greenStrengthNMm2
+        for (const end of bar.ends) {
+          worstStress(three, end, cases, found)
+          const share = found[0] / resin.greenStrengthNMm2
           if (share <= known.share) continue
           known.share = share
           known.layer = k
-          known.borne = borneBy(from >= to ? six : toldAbout(six, frame.beams[b].from, frame.beams[b].to), bar.out)
+          mixed(three, cases, found[1], six)
+          known.borne = borneBy(end.isFirst ? six : toldAbout(six, frame.beams[b].from, frame.beams[b].to), bar.out)
         }
       }
       for (let b = 0; b < bars.length; b++) {
@@ -93,12 +94,14 @@ export function beamsUnder(supports: readonly SupportFrame[], layers: readonly R
         const share = drawn[b] / (foot.areaMm2 * resin.greenStrengthNMm2)
         if (share > (feet.get(foot.id)?.share ?? 0)) feet.set(foot.id, { id: foot.id, share, layer: k, pulledN: drawn[b] })
       }
-      stretches[s].forEach((stretch, i) => {
-        const pressedN = stretch.beams.reduce((most, b) => Math.max(most, pressed[b]), 0)
-        if (pressedN === 0) return
+      for (let i = 0; i < stretches[s].length; i++) {
+        const stretch = stretches[s][i], of = stretch.beams
+        let pressedN = 0
+        for (let b = 0; b < of.length; b++) if (pressed[of[b]] > pressedN) pressedN = pressed[of[b]]
+        if (pressedN === 0) continue
         const criticalN = eulerLoad(stretch, resin.greenModulusNMm2, steady[s]), share = pressedN / criticalN
         if (share > slender[s][i].share) Object.assign(slender[s][i], { share, layer: k, pressedN, criticalN })
-      })
+      }
     }
   }
   return {
@@ -111,25 +114,23 @@ const NOTHING: Pushes = { plunge: 0, of: [], steady: [] }
 
 /** What a beam is judged by. */
 interface Bar {
-  /** Its direction, outward at its first end, and from the second end to the first, mm. */
+  /** Its direction, outward at its first end. */
   readonly out: Vec3
-  readonly span: Vec3
   readonly lengthMm: number
   readonly fromRadiusMm: number
   readonly toRadiusMm: number
-  /** Whether an end touches the model: it is judged by its contact, and not again here. */
-  readonly touchesFrom: boolean
-  readonly touchesTo: boolean
+  /** Its sections at the ends; without one that touches the model, which is judged by its contact and not again here. */
+  readonly ends: readonly (Section & { readonly isFirst: boolean })[]
   /** The foot on the plate that it stands on. */
   readonly foot: { readonly id: string; readonly areaMm2: number } | null
 }
 
-const bars = new WeakMap<SupportFrame, readonly Bar[]>()
+const NO_WAY: Vec3 = [0, 0, 0], bars = new WeakMap<SupportFrame, readonly Bar[]>()
 function barsOf(support: SupportFrame): readonly Bar[] {
   const known = bars.get(support) ?? support.frame.beams.map(({ a, b, from, to, fromRadiusMm, toRadiusMm }): Bar => {
-    const span = sub(from, to), lengthMm = Math.hypot(...span), by = lengthMm || 1, node = support.nodes[b], { nodes } = support
+    const span = sub(from, to), lengthMm = Math.hypot(...span), by = lengthMm || 1, node = support.nodes[b], out: Vec3 = [span[0] / by, span[1] / by, span[2] / by], first = { out, off: NO_WAY, radiusMm: fromRadiusMm, isFirst: true }, second = { out, off: sub(to, from), radiusMm: toRadiusMm, isFirst: false }
     return {
-      out: [span[0] / by, span[1] / by, span[2] / by], span, lengthMm, fromRadiusMm, toRadiusMm, touchesFrom: isTouching(nodes[a]), touchesTo: isTouching(nodes[b]),
+      out, lengthMm, fromRadiusMm, toRadiusMm, ends: [first, second].filter((_, i) => !isTouching(support.nodes[i === 0 ? a : b])),
       foot: node?.kind === 'foot' && node.on.kind === 'plate' ? { id: node.id, areaMm2: (Math.PI / 4) * Math.max(node.fitted.footDiameterMm, node.fitted.shaftFootDiameterMm) ** 2 } : null,
     }
   })
@@ -141,12 +142,4 @@ function barsOf(support: SupportFrame): readonly Bar[] {
 function mostOf({ fromRadiusMm, toRadiusMm, lengthMm }: Bar, three: Float64Array, plunge: number, strengthNMm2: number): number {
   const r = Math.min(fromRadiusMm, toRadiusMm), force = mostOfThree(three, 0, plunge), bent = mostOfThree(three, 3, plunge) + force * lengthMm
   return ((Math.sqrt(3) * force) / (Math.PI * r * r) + (4 * bent) / (Math.PI * r ** 3)) / strengthNMm2
-}
-
-/** The stress at an end of a beam, N/mm²: that along it, bending at its rim included, together with that across it (von Mises). @param six force and moment at its first end; @param end 0 for that, 1 for the other */
-function sectionShare(six: Float64Array, end: 0 | 1, { out: [ax, ay, az], span: [dx, dy, dz] }: Bar, r: number): number {
-  const x = six[0], y = six[1], z = six[2], mx = six[3] + end * (dy * z - dz * y), my = six[4] + end * (dz * x - dx * z), mz = six[5] + end * (dx * y - dy * x)
-  const alongN = x * ax + y * ay + z * az, twist = mx * ax + my * ay + mz * az, area = Math.PI * r * r
-  const bent = Math.sqrt(Math.max(0, mx * mx + my * my + mz * mz - twist * twist)), along = Math.abs(alongN) / area + (4 * bent) / (Math.PI * r * r * r)
-  return Math.sqrt(along * along + (3 * Math.max(0, x * x + y * y + z * z - alongN * alongN)) / (area * area))
 }

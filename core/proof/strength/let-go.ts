@@ -3,7 +3,7 @@ import { releaseStressAt } from '../../scan'
 import { SIZE } from '../frame/block'
 import { Holding } from './holding'
 import type { Pieces } from './pieces'
-import { borneBy, tipShareOf, worstForce } from './sections'
+import { borneBy, PARTS, tipShareOf, worstForce, type Cases } from './sections'
 import { CASES, casesOf, FREE_ENDS, loadsOf, mixed, plungeShare, pullsOf, pushOnEnd, type EndStrength, type FilmLoads, type StrengthResin } from './strength'
 import type { SupportFrame } from './supports'
 
@@ -40,7 +40,7 @@ export function* letEachGo(supports: readonly SupportFrame[], pieces: Pieces, ar
       else wanted.set(k, [{ support, end }])
     }
   }))
-  const found = new Map<string, { looseFrom: number | null; breaks: Map<string, { share: number; layer: number }>; adds: number }>(), six = new Float64Array(SIZE), three = new Float64Array(CASES * SIZE)
+  const found = new Map<string, { looseFrom: number | null; breaks: Map<string, { share: number; layer: number }>; adds: number }>(), three = new Float64Array(CASES * SIZE)
   let done = 0
   for (const k of [...wanted.keys()].sort((a, b) => b - a)) {
     holding.downTo(k)
@@ -67,7 +67,7 @@ export function* letEachGo(supports: readonly SupportFrame[], pieces: Pieces, ar
           const { axis, id: other } = supports[s].holds[e.end], balances = (count.get(e.piece) ?? 0) - (e.piece === piece ? 1 : 0) < FREE_ENDS, already = byId.get(other)?.share ?? 0
           if (pushes) three.set(pushes.subarray(CASES * SIZE * e.end, CASES * SIZE * (e.end + 1)))
           else pushOnEnd(e, motions, three, !balances)
-          const share = balances ? cases.reduce((most, mix) => Math.max(most, tipShareOf(borneBy(mixed(three, mix, six), axis), areas[s][e.end], strengthNMm2, true)), 0) : worstForce(three, axis, cases, areas[s][e.end], strengthNMm2)
+          const share = balances ? worstBalanced(three, axis, cases, areas[s][e.end], strengthNMm2) : worstForce(three, axis, cases, areas[s][e.end], strengthNMm2)
           own.adds = Math.max(own.adds, share - already)
           if (share > 1 && already <= 1 && share > (own.breaks.get(other)?.share ?? 0)) own.breaks.set(other, { share, layer: k })
         }
@@ -76,6 +76,14 @@ export function* letEachGo(supports: readonly SupportFrame[], pieces: Pieces, ar
   }
   return [...found].map(([id, { looseFrom, breaks, adds }]): Missed => ({ id, looseFrom, adds, breaks: [...breaks].map(([other, b]) => ({ id: other, ...b })).sort((a, b) => b.share - a.share) }))
 }
+
+/** The largest share of its strength that an end uses in any case where bending is what balances the load. */
+function worstBalanced(three: Float64Array, axis: Vec3, cases: Cases, areaMm2: number, strengthNMm2: number): number {
+  let most = 0
+  for (let n = 0; n < cases.length; n += PARTS) most = Math.max(most, tipShareOf(borneBy(mixed(three, cases, n, six), axis), areaMm2, strengthNMm2, true))
+  return most
+}
+const six = new Float64Array(SIZE)
 
 /** An end that bears less than this share of what it can, and whose loss adds no more than that to any other, bears next to nothing. */
 const IDLE_SHARE = 0.02

@@ -6,7 +6,7 @@ import type { HoldingEnd } from './grip-states'
 import type { ByPiece } from './group'
 import { Holding } from './holding'
 import type { Pieces } from './pieces'
-import { borneBy, tipShareOf, worstForce, type Borne } from './sections'
+import { borneBy, PARTS, tipShareOf, worstForce, type Borne, type Cases } from './sections'
 import type { SupportFrame } from './supports'
 
 /** What strength is estimated from. */
@@ -119,10 +119,12 @@ export function plungeShare(pulls: readonly Pull[], stressNMm2: number, { plunge
 }
 
 /** Shares of the peel, and of the side pull along x and y, that are looked at: the plate going down; going up from no side, and from eight. */
-export function casesOf(plunge: number): readonly (readonly [number, number, number])[] {
-  return [[-plunge, 0, 0], [1, 0, 0], ...ROUND]
+export function casesOf(plunge: number): Cases {
+  const out = Float64Array.from(GOING_UP)
+  out[0] = -plunge
+  return out
 }
-const ROUND = Array.from({ length: SIDES }, (_, i) => [1, Math.cos((2 * Math.PI * i) / SIDES), Math.sin((2 * Math.PI * i) / SIDES)] as const)
+const GOING_UP = [0, 0, 0, 1, 0, 0, ...Array.from({ length: SIDES }, (_, i) => [1, Math.cos((2 * Math.PI * i) / SIDES), Math.sin((2 * Math.PI * i) / SIDES)]).flat()]
 
 /** Cases that loads are told for: the side pull along x and along y, and the peel. */
 export const CASES = 3
@@ -170,9 +172,10 @@ export function pushOnEnd({ end, presses }: HoldingEnd, motions: ByPiece, out: F
   return moves
 }
 
-/** The six numbers of a case that is made of the three. @param share of the peel, and of the side pull along x and along y */
-export function mixed(three: Float64Array, [up, x, y]: readonly [number, number, number], out: Float64Array, at = 0): Float64Array {
-  for (let d = 0; d < SIZE; d++) out[d] = up * three[at + UP + d] + x * three[at + d] + y * three[at + SIZE + d]
+/** The six numbers of a case that is made of the three. @param from where its shares stand */
+export function mixed(three: Float64Array, cases: Cases, from: number, out: Float64Array): Float64Array {
+  const up = cases[from], x = cases[from + 1], y = cases[from + 2]
+  for (let d = 0; d < SIZE; d++) out[d] = up * three[UP + d] + x * three[d] + y * three[SIZE + d]
   return out
 }
 
@@ -188,7 +191,7 @@ export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: read
   const worst = supports.map(s => s.holds.map(() => ({ share: 0, layer: -1, borne: { alongN: 0, acrossN: 0, bentNmm: 0 }, pulledN: 0, pressedN: 0 })))
   const loose = new Map<number, { piece: number; layer: number; areaMm2: number }>()
   const three = new Float64Array(CASES * SIZE), six = new Float64Array(SIZE)
-  let motions: ByPiece = new Map(), counts: ReadonlyMap<number, number> = new Map(), cases: ReturnType<typeof casesOf> = [], plunge = 0, most = 0
+  let motions: ByPiece = new Map(), counts: ReadonlyMap<number, number> = new Map(), cases: Cases = new Float64Array(0), plunge = 0, most = 0
   /** What an end bears in a layer. */
   const load = (e: HoldingEnd, k: number): void => {
     const { support: s, end: i } = e, balances = (counts.get(e.piece) ?? 0) < FREE_ENDS
@@ -205,8 +208,8 @@ export function strengthOf(graph: Pick<LayerGraph, 'layerCount'>, supports: read
       if (worstHere <= end.share) return
       pushOnEnd(e, motions, three, false)
     }
-    for (const mix of cases) {
-      const borne = borneBy(mixed(three, mix, six), axis), share = tipShareOf(borne, area, resin.greenStrengthNMm2, balances)
+    for (let n = 0; n < cases.length; n += PARTS) {
+      const borne = borneBy(mixed(three, cases, n, six), axis), share = tipShareOf(borne, area, resin.greenStrengthNMm2, balances)
       most = Math.max(most, share)
       if (share > end.share) Object.assign(end, { share, layer: k, borne })
     }
@@ -274,8 +277,8 @@ function sizeOf(of: Float64Array, at: number): number {
 }
 
 /** The part of a force along an axis, N. */
-export function alongOf(of: Float64Array, at: number, [ax, ay, az]: Vec3): number {
-  return of[at] * ax + of[at + 1] * ay + of[at + 2] * az
+export function alongOf(of: Float64Array, at: number, axis: Vec3): number {
+  return of[at] * axis[0] + of[at + 1] * axis[1] + of[at + 2] * axis[2]
 }
 
 /** How far the largest of what is laid moves where it is laid, under the side pull from its softest side. */

@@ -12,8 +12,15 @@ export interface Stretch {
   readonly ends: readonly ['plate' | 'joint' | 'model' | 'nothing', 'plate' | 'joint' | 'model' | 'nothing']
 }
 
-/** The stretches of a support: chains of beams between the places where more than two meet, feet and tips. */
-export function stretchesOf({ frame, nodes, beams, tied }: SupportFrame): Stretch[] {
+/** The stretches of a support: chains of beams between the places where more than two meet, feet and tips. Those of a support are kept. */
+export function stretchesOf(support: SupportFrame): readonly Stretch[] {
+  const known = kept.get(support) ?? foundIn(support)
+  kept.set(support, known)
+  return known
+}
+const kept = new WeakMap<SupportFrame, readonly Stretch[]>()
+
+function foundIn({ frame, nodes, beams, tied }: SupportFrame): Stretch[] {
   const at = nodes.map((): number[] => [])
   frame.beams.forEach(({ a, b }, i) => {
     at[a].push(i)
