@@ -36,8 +36,11 @@ export interface ForestOptions {
   readonly modulusNMm2: number
   /** Tells which pieces sway too far with a plan as it is. */
   sways(draft: PlanDraft): Generator<HoldStep, readonly Swaying[], void>
-  /** Makes what was added as strong as it has to be, and tells which tips bear too much all the same. @param first whether more will be added beside such tips, and what sways is best left until then */
-  strengthen(draft: PlanDraft, first: boolean): Generator<HoldStep, readonly WeakTip[], void>
+  /**
+   * Makes what was added as strong as it has to be, and tells which tips bear too much all the same.
+   * @param stage the first of several: more will be added beside such tips, and what sways is best left until then; or all there is for some only of what hangs, where more will be planned for the rest, which these need not carry alone
+   */
+  strengthen(draft: PlanDraft, stage: 'first' | 'all' | 'some'): Generator<HoldStep, readonly WeakTip[], void>
 }
 
 /** Follows a plan while it is made. */
@@ -73,7 +76,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   const kept = new Set([...index.nodes.values()].filter(n => n.part === part).map(n => n.id)), draft = new PlanDraft(index, [...kept]), tried: Tried[] = [], braced = new Set<string>(), asked = new Map<string, number>(), refused: Vec3[] = []
   scan.setStilts(of.solids(draft.index))
   let result = yield* scanned(scan, 'all'), before = Infinity, weak: readonly WeakTip[] = []
-  const options: Asking = { ...of, ...askedFor(of.options, scan, result, surface, of.aim) }
+  const options: Asking = { ...of, ...askedFor(of.options, scan, result, surface, of.aim) }, onlySome = leavesBodies(result, options)
   const { room, ways } = yield* freeSpaceOf(surface, options.plate)
   /** Adds tips and what they stand on; gives whether there was anything to add. */
   const plant = function* (open: readonly Target[], round: number): Generator<HoldStep, boolean, void> {
@@ -97,7 +100,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
     draft.put(rowsOfBraces(draft.index, braces))
     const slender = (gauges?: readonly Gauge[]): number => strutSlender(new StrutMaker(surface, draft, part, options.webMm), draft, part, s => !kept.has(s.id), gauges)
     // what sways has the first choice of what it is tied to
-    const tied = slender() + (yield* stiffened(surface, room, draft, part, kept, options)) + slender(options.gauges)
+    const tied = slender() + (onlySome ? 0 : yield* stiffened(surface, room, draft, part, kept, options)) + slender(options.gauges)
     for (const s of draft.index.stiltsOf(part)) braced.add(s.id)
     of.watch?.plan(draft.index)
     return forest.trees.length + more + braces.length + tied > 0
@@ -111,7 +114,7 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
     before = added ? worse : Infinity
     // what comes first is made only as strong as tells where more has to stand
     rough = added && round === 0
-    const found = yield* options.strengthen(draft, rough), key = ({ at }: WeakTip): string => at.join(' ')
+    const found = yield* options.strengthen(draft, onlySome ? 'some' : rough ? 'first' : 'all'), key = ({ at }: WeakTip): string => at.join(' ')
     // what more beside it did not help is left as it is
     for (const w of found) asked.set(key(w), (asked.get(key(w)) ?? 0) + 1)
     weak = found.filter(w => (asked.get(key(w)) ?? 0) <= MOST_ASKED)
@@ -121,6 +124,12 @@ export function* planForest(scan: ModelScan, surface: Surface, index: PlanIndex,
   }
   result = yield* scanned(scan, 'all')
   return { change: draft.change('plan'), notHeld: notHeldOf(result, options, tried, NOT_ALL), result }
+}
+
+/** Whether what is asked for leaves something open that carries the rest. */
+function leavesBodies(result: ScanResult, asked: Asked): boolean {
+  const wanted = new Set(targetsOf(result, asked).flatMap(t => t.whole ?? []))
+  return targetsOf(result, {}).some(t => t.whole !== null && t.role === 'carrier' && !wanted.has(t.whole))
 }
 
 /** Whether beams keep a gap from the skin of a part. */

@@ -68,14 +68,16 @@ export interface Growth {
   readonly times: ReadonlyMap<string, number>
   /** How thick beams have to be everywhere, mm. */
   readonly least: ReadonlyMap<string, number>
+  /** No beam gets thicker than that, mm; as thick as any may be where left out. */
+  readonly mostMm?: number
 }
 
 /** The rows of what grows, and of what it leads to: on its way down nothing gets thinner all at once. */
-export function grownRows(index: PlanIndex, part: string, { tips, times: grow, least }: Growth, mostAt: (tip: string) => number, { hasRoom, hasRoomAsStick, take }: Space): PlanRows {
+export function grownRows(index: PlanIndex, part: string, { tips, times: grow, least, mostMm = THICKEST_MM }: Growth, mostAt: (tip: string) => number, { hasRoom, hasRoomAsStick, take }: Space): PlanRows {
   const beams = new Map<string, PlanBeam>(), nodes = new Map<string, PlanNode>(), beamOf = (id: string): PlanBeam => beams.get(id) ?? (index.beams.get(id) as PlanBeam)
   /** A beam as wide as it is wanted, or as there is room for. */
   const wider = (id: string, fromMm: number, toMm: number): PlanBeam => {
-    const b = beamOf(id), from = Math.min(THICKEST_MM, Math.max(b.fromDiameterMm, fromMm)), to = Math.min(THICKEST_MM, Math.max(b.toDiameterMm, toMm))
+    const b = beamOf(id), from = Math.max(b.fromDiameterMm, Math.min(mostMm, fromMm)), to = Math.max(b.toDiameterMm, Math.min(mostMm, toMm))
     if (from <= b.fromDiameterMm + 1e-6 && to <= b.toDiameterMm + 1e-6) return b
     return STEPS.map((share): PlanBeam => ({ ...b, fromDiameterMm: b.fromDiameterMm + share * (from - b.fromDiameterMm), toDiameterMm: b.toDiameterMm + share * (to - b.toDiameterMm) })).find(wide => hasRoom(wide)) ?? b
   }
@@ -97,7 +99,7 @@ export function grownRows(index: PlanIndex, part: string, { tips, times: grow, l
     }
     // a tip that grows goes before its knee, each as far as there is room
     const [tipMm, roomMm] = [...(wantedTipMm > nowTipMm ? STEPS : []), 0].map(share => nowTipMm + share * (wantedTipMm - nowTipMm)).flatMap(mm => {
-      const kneeMm = Math.max(nowMm, Math.min(THICKEST_MM, Math.max(nowMm * own, mm * OPENS), mm + opensBy(beamOf(cone))))
+      const kneeMm = Math.max(nowMm, Math.min(mostMm, Math.max(nowMm * own, mm * OPENS), mm + opensBy(beamOf(cone))))
       return [kneeMm, (kneeMm + nowMm) / 2].map(knee => [mm, knee] as const)
     }).find(([mm, knee]) => (mm <= nowTipMm && knee <= nowMm) || fits(mm, knee)) ?? [nowTipMm, nowMm]
     const way = stilt.beams.slice(1, stilt.foot === 'model' ? -1 : undefined), wants: { readonly id: string; readonly fromMm: number; readonly toMm: number }[] = []

@@ -142,6 +142,18 @@ describe('a planned part', () => {
       // the other ledges still hang, and are not told of
       expect([ledge.notHeld, ledge.proof.checks.find(c => c.kind === 'hangs')?.state]).toEqual([[], 'bad'])
     })
+    it('makes what is chosen no thicker than the thickest gauge for a body that is not held yet, and all it takes where that is', () => {
+      // a slab on a post in the air, and a peg below its rim
+      const slab = joinMeshes([box([-14, -11, 20], [14, 11, 23]), box([-1.5, -1.5, 14], [1.5, 1.5, 20]), box([12, -0.5, 17], [13, 0.5, 20])]), { islands } = partOf(slab).scan.runToEnd(), thickest = ({ proven: { index } }: Ready): number => Math.max(...[...index.beams.values()].map(b => Math.max(b.fromDiameterMm, b.toDiameterMm)))
+      const body = islands.filter(i => i.class === 'body'), peg = islands.filter(i => i.class !== 'body'), heavyMm = gaugeOf('heavy').shaftFootDiameterMm
+      expect([body.length, peg.length]).toEqual([1, 1])
+      const alone = planAim(slab, { islands: peg })
+      expect(alone.placed).toBeGreaterThan(0)
+      for (const [x] of tips(alone)) expect(x).toBeGreaterThan(11)
+      expect(thickest(alone)).toBeLessThanOrEqual(heavyMm + 1e-6)
+      // the post alone carries the whole slab, and is asked to
+      expect(thickest(planAim(slab, { islands: body }))).toBeGreaterThan(heavyMm)
+    })
     it('holds what hangs over faces that were picked', () => {
       const { positions: p, triangles: t } = partOf(plates).surface.faces
       const under = Array.from({ length: t.length / 3 }, (_, f) => f).filter(f => [0, 1, 2].every(c => p[3 * t[3 * f + c] + 2] === 18))

@@ -52,9 +52,11 @@ function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, voi
       swayed = yield* swayedBy({ ...of, index: draft.index }, swayed)
       return swayingIn(swayed, resin.swayMm)
     },
-    *strengthen(draft, first) {
-      like = yield* strengthened(of, draft, id => !kept.has(id), { ...(first ? FIRST : {}), like })
-      return weakTips(like, draft.index, part, resin.margin, scan.raster.layerMm)
+    *strengthen(draft, stage) {
+      const some = { sway: false, mostMm: Math.max(...of.gauges.map(g => g.shaftFootDiameterMm)) }
+      like = yield* strengthened(of, draft, id => !kept.has(id), { ...(stage === 'first' ? FIRST : stage === 'some' ? some : {}), like })
+      // what carries too much only because the rest is not planned yet asks for no more of these
+      return stage === 'some' ? [] : weakTips(like, draft.index, part, resin.margin, scan.raster.layerMm)
     },
   })
   let step = steps.next()

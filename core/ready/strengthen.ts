@@ -39,6 +39,8 @@ interface Strengthening {
   readonly sway?: boolean
   /** What a plan much like this one bore in the layers that load it most. */
   readonly like?: Loaded
+  /** No beam gets thicker than that, mm; as thick as any may be where left out. */
+  readonly mostMm?: number
   /** Which of the beams that may be changed may be made thinner as well; all where left out. */
   readonly slims?: (id: string) => boolean
 }
@@ -51,7 +53,7 @@ interface Strengthening {
  * @param draft the plan, which is changed
  * @param mine whether a row may be changed
  */
-export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: Pick<PlanDraft, 'index' | 'clearance' | 'put' | 'drop'>, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true, like, slims = () => true }: Strengthening = {}): Generator<string, Loaded, void> {
+export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'gauges' | 'resin'>, draft: Pick<PlanDraft, 'index' | 'clearance' | 'put' | 'drop'>, mine: (id: string) => boolean, { rounds = MOST_ROUNDS, sway = true, like, mostMm, slims = () => true }: Strengthening = {}): Generator<string, Loaded, void> {
   const { resin, surface, part } = of, limit = 1 / resin.margin
   let loaded = yield* loadedBy({ ...of, index: draft.index }, like), stalled = 0, whole = !like, letGo = false, asides = 0
   /** By how much all is over, and all that sways: the least so far. */
@@ -89,7 +91,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
       const shape = shapes.get(id)
       return shape ? SHARE_OF_PART * thicknessAt(surface, shape) : Infinity
     }
-    const rows = stalls ? NO_ROWS : grownRows(draft.index, part, { tips, times: grow, least }, thickest, roomAround(surface, draft.index, part, of.gauges, resin.webMm))
+    const rows = stalls ? NO_ROWS : grownRows(draft.index, part, { tips, times: grow, least, mostMm }, thickest, roomAround(surface, draft.index, part, of.gauges, resin.webMm))
     const grown = new Set(rows.beams.map(b => b.id))
     for (const id of [...grow.keys(), ...least.keys()]) if (!grown.has(id)) blocked.add(id)
     draft.put(rows)

@@ -6,6 +6,7 @@ import type { Vec3 } from '@oak-stilts/core/mesh'
 import { raftAsked, raftOf } from '@oak-stilts/core/raft'
 import { beyondLimit, verdictOf, waiverOf, type OnPlate, type Proof, type ProvenEnd } from '@oak-stilts/core/proof'
 import type { Growth } from '../workers/scan.worker'
+import { plannedInWords, readyInWords } from '../planning/words'
 import { samePose, type BenchContext } from './context'
 import type { createAiming } from './aiming'
 import type { createPlanning } from './planning'
@@ -118,9 +119,8 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
       keep(proof, part.id)
       planning.noAim()
       if (options && !aim && verdictOf(proof.checks, store.checkWaivers).ready) planning.noteProved(store.stilts.length)
-      const left = missed.length > 0 ? ` ${missed.length === 1 ? '1 finding is' : `${missed.length} findings are`} still open; each says why.` : ''
-      if (by === 'forest') say(`${placed === 1 ? '1 tip' : `${placed} tips`} planned, and proved.${left} One undo takes all of it back.`)
-      else say(`${placed === 1 ? '1 stilt' : `${placed} stilts`} placed, ${braces === 1 ? '1 brace' : `${braces} braces`} put in, ${thickened === 1 ? '1 stilt' : `${thickened} stilts`} made thicker. One undo takes all of it back.`)
+      const touched = !!(put || drop || kind)
+      say(options ? plannedInWords(placed, missed.length, touched, aim ? null : options.what) : readyInWords(placed, braces, thickened, touched))
     } catch (error) {
       if (ticket !== asked) return
       end()

@@ -18,3 +18,23 @@ export function recordOf({ provedWith, cameOut, failed }: RecipeOfPlans): string
   const prints = cameOut + failed === 0 ? 'No print of it was told of yet.' : `Of ${cameOut + failed} ${cameOut + failed === 1 ? 'print' : 'prints'} ${cameOut} came out.`
   return `${provedWith.length === 0 ? 'Nothing was proved with it yet.' : `${provedWith.length === 1 ? 'One part' : `${provedWith.length} parts`} proved with it.`} ${prints}`
 }
+
+/** What there is none of where a plan had nothing to do. */
+const NOTHING_FOR: Readonly<Record<Planned, string>> = {
+  everything: 'Nothing hangs that nothing holds', islands: 'No island is open', first: 'Nothing hangs near the plate that nothing holds', inside: 'Nothing hangs inside a hollow', faces: 'Nothing hangs over faces with these marks',
+}
+/**
+ * What came of a plan, in a sentence.
+ * @param left findings that are still open @param changed whether there is anything to undo @param what it was for; null where findings or faces were picked
+ */
+export function plannedInWords(placed: number, left: number, changed: boolean, what: Planned | null): string {
+  const open = left === 0 ? '' : `${left === 1 ? '1 finding is' : `${left} findings are`} still open; each says why.`
+  if (placed === 0 && !changed) return open ? `No tip could be planned: ${open}` : `${what ? NOTHING_FOR[what] : 'Nothing hangs there that nothing holds'}: no tip was planned. It was proved as it stands.`
+  return [`${placed === 1 ? '1 tip' : `${placed} tips`} planned, and proved.`, open, changed ? 'One undo takes all of it back.' : ''].filter(Boolean).join(' ')
+}
+
+/** What came of making a part ready, in a sentence. */
+export function readyInWords(placed: number, braces: number, thickened: number, changed: boolean): string {
+  if (!changed) return 'Nothing had to be added: it was proved as it stands.'
+  return `${placed === 1 ? '1 stilt' : `${placed} stilts`} placed, ${braces === 1 ? '1 brace' : `${braces} braces`} put in, ${thickened === 1 ? '1 stilt' : `${thickened} stilts`} made thicker. One undo takes all of it back.`
+}

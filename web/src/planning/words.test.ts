@@ -1,0 +1,23 @@
+import { describe, expect, it } from 'vitest'
+import { plannedInWords, readyInWords } from './words'
+
+describe('what came of a plan', () => {
+  it('tells of tips, of what is left, and of undo only where there is something to undo', () => {
+    expect(plannedInWords(1, 0, true, 'everything')).toBe('1 tip planned, and proved. One undo takes all of it back.')
+    expect(plannedInWords(40, 2, true, null)).toBe('40 tips planned, and proved. 2 findings are still open; each says why. One undo takes all of it back.')
+    // a raft alone is something to undo
+    expect(plannedInWords(0, 0, true, 'islands')).toBe('0 tips planned, and proved. One undo takes all of it back.')
+  })
+  it('says that there was nothing to do, and for what, or that nothing could be done', () => {
+    expect(plannedInWords(0, 0, false, 'inside')).toBe('Nothing hangs inside a hollow: no tip was planned. It was proved as it stands.')
+    expect(plannedInWords(0, 0, false, null)).toMatch(/^Nothing hangs there that nothing holds: no tip/)
+    expect(plannedInWords(0, 1, false, 'everything')).toBe('No tip could be planned: 1 finding is still open; each says why.')
+  })
+})
+
+describe('what came of making a part ready', () => {
+  it('tells what was added, or that nothing had to be', () => {
+    expect(readyInWords(2, 1, 0, true)).toBe('2 stilts placed, 1 brace put in, 0 stilts made thicker. One undo takes all of it back.')
+    expect(readyInWords(0, 0, 0, false)).toBe('Nothing had to be added: it was proved as it stands.')
+  })
+})
