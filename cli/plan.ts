@@ -9,6 +9,7 @@ import { Surface } from '@oak-stilts/core/stilts'
 import { aimOf } from './aim'
 import type { Options } from './arguments'
 import { save } from './files'
+import { leftInWords } from './left'
 import type { Output } from './output'
 import { planFileOf } from './plan-file'
 import { plateFor, standOnPlate } from './posed'
@@ -39,6 +40,6 @@ export async function plan(asked: Options, output: Output): Promise<void> {
   const { measures: m } = report, helps = pose ? remedyInWords(tiltFor(surface, pose, notHeld.map(n => n.at)), notHeld.length) : ''
   output.result(options.json ? JSON.stringify(report) : [
     found.verdict, `${report.placed} tips placed; ${report.tips} tips on ${report.feet} feet, ${(m.resinMm3 / 1000).toFixed(2)} cm³ of resin, scars of ${Object.values(m.scarMm2).reduce((a, b) => a + b, 0).toFixed(1)} mm²; written to ${report.out}`,
-    ...found.checks.filter(c => c.state === 'bad' && c.waived === null).map(c => `see  ${c.sentence}`), ...[...new Set(notHeld.map(n => n.reason))].map(r => `left ${r}`), ...(helps && notHeld.length > 1 ? [`try  ${helps}`] : []),
+    ...found.checks.filter(c => c.state === 'bad' && c.waived === null).map(c => `see  ${c.sentence}`), ...leftInWords(notHeld).map(l => `left ${l}`), ...(helps && notHeld.length > 1 ? [`try  ${helps}`] : []),
   ].join('\n'))
 }

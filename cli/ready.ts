@@ -11,6 +11,7 @@ import { ModelScan } from '@oak-stilts/core/scan'
 import { Surface } from '@oak-stilts/core/stilts'
 import { UsageError, type Options } from './arguments'
 import { read, readBytes, save, withFile } from './files'
+import { leftInWords } from './left'
 import type { Output } from './output'
 import { overPlate, reportOf, resinNamed } from './proof'
 import { plateFor, standOnPlate, type Posed } from './posed'
@@ -46,7 +47,7 @@ export async function ready(asked: Options, output: Output): Promise<boolean> {
   const pieces: Uint8Array[] = []
   await writeJobFile({ job: kept, meshOf: p => whole.meshOf(p), picture: whole.picture, files: [...whole.files].map(([hash, bytes]) => ({ hash, read: () => [bytes] })) }, bytes => pieces.push(bytes.slice()))
   save(options.out as string, Buffer.concat(pieces))
-  const found = reportOf(proof, plan.beams, job.checkWaivers.filter(w => w.part === part)), left = [...found.checks.filter(c => c.state === 'bad' && c.waived === null).map(c => c.sentence), ...new Set(notHeld.map(n => n.reason))]
+  const found = reportOf(proof, plan.beams, job.checkWaivers.filter(w => w.part === part)), left = [...found.checks.filter(c => c.state === 'bad' && c.waived === null).map(c => c.sentence), ...leftInWords(notHeld)]
   const report: ReadyReport = { out: options.out as string, placed, braces, thickened, left, proof: found }
   output.result(options.json ? JSON.stringify(report) : [found.verdict, `${placed} stilts placed, ${braces} braces put in, ${thickened} stilts made thicker; written to ${report.out}`, ...left.map(l => `see  ${l}`)].join('\n'))
   return found.ready
