@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { PlanNode } from '../contract'
-import { GAUGES, gaugeOf, judgeStilt, PlanIndex } from '../stilts'
+import { GAUGES, gapVerdict, gaugeOf, judgeStilt, PlanIndex } from '../stilts'
 import { heldScene } from '../testing/held-scene'
 import { box } from '../testing/shapes'
 import { slimTips } from './slim-tips'
@@ -40,6 +40,15 @@ describe('a tip that is thicker than it has to be', () => {
     expect(now(0.01)).toEqual([GAUGE.tipDiameterMm])
     expect(now(0.2)).toEqual([expect.closeTo(0.9 * 0.5 ** (1 / 3), 9)])
     expect(now(0.4)).toEqual([])
+  })
+  it('stays as it is where the cone would come too near to the skin below a thinner one', () => {
+    const { surface: skin, index: plain, tips: [id] } = heldScene(box([-6, -4, 20], [6, 4, 26]), [[-3, 0]], GAUGE, { pixelMm: 0.1, layerMm: 0.1 }), was = plain.nodes.get(id), wide = { tipDiameterMm: 1.2, kneeDiameterMm: 2.53 }
+    if (was?.kind !== 'tip') throw new Error('no tip')
+    const grown = new PlanIndex(new Map(plain.nodes).set(id, { ...was, own: wide, fitted: { ...was.fitted, ...wide } }), plain.beams), [stilt] = grown.stiltsOf('part'), now = (share: number): number[] => slimTips(grown, 'part', skin, GAUGES, [end(id, share)], 0.5, () => true).nodes.map(n => (n.kind === 'tip' ? n.fitted.tipDiameterMm : 0))
+    const verdict = (tipDiameterMm: number) => gapVerdict(skin, { ...stilt, sizes: { ...stilt.sizes, tipDiameterMm } }, GAUGE)
+    expect([verdict(1.2), verdict(1)?.kind, verdict(0.5)]).toEqual([null, 'gap', null])
+    // so much that it would have to be 1 mm thick; and next to nothing
+    expect([now(0.4 / 1.2 ** 3), now(0.01)]).toEqual([[], [GAUGE.tipDiameterMm]])
   })
   it('is left alone where it is not to be changed, or carries the part', () => {
     expect(slim([0.01, 0.01], index, id => id !== one)[0]).toBeUndefined()

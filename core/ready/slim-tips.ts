@@ -2,7 +2,7 @@ import type { Gauge, PlanBeam, TipNode } from '../contract'
 import { slimSizes } from '../forest'
 import { normalFromSource } from '../pose'
 import type { EndStrength } from '../proof'
-import { contactOf, gaugeFor, neckOf, slantOf, thicknessAt, type PlanIndex, type PlanRows, type Stilt, type Surface } from '../stilts'
+import { contactOf, gapVerdict, gaugeFor, neckOf, slantOf, thicknessAt, type PlanIndex, type PlanRows, type Stilt, type Surface } from '../stilts'
 
 /** No tip is made thinner than what leaves it this share of the margin, for what it bears changes a little with it. */
 const KEPT = 0.8
@@ -16,7 +16,7 @@ const THINNER = 0.97
 /**
  * The rows of tips that are thicker than they have to be: as thin as their gauge has them, or as what they hold where that is thinner, if
  * they still bear what they have to; never thinner than the finest gauge. A tip that is bent bears with the cube of its diameter. What carries the part stays as thick as its
- * gauge has it.
+ * gauge has it, and so does what would then come too near to the part.
  * @param ends what each bears @param limit the share of what it can that it may bear @param mine whether a row may be changed
  */
 export function slimTips(index: PlanIndex, part: string, surface: Surface, gauges: readonly Gauge[], ends: readonly EndStrength[], limit: number, mine: (id: string) => boolean): PlanRows {
@@ -27,6 +27,8 @@ export function slimTips(index: PlanIndex, part: string, surface: Surface, gauge
     const usual = slimSizes(gaugeFor(stilt, gauges), stilt.role).tipDiameterMm, thin = stilt.role === 'carrier' ? usual : Math.max(finestMm, Math.min(usual, thinEnough(surface, stilt, finestMm)))
     const tipDiameterMm = Math.max(thin, own * Math.cbrt(share / (KEPT * limit)))
     if (tipDiameterMm >= own - LITTLE_MM) continue
+    // less of a thinner tip's cone counts as its touch: what opens widely may come too near to the skin then
+    if (gapVerdict(surface, { ...stilt, sizes: { ...stilt.sizes, tipDiameterMm } }, gaugeFor(stilt, gauges), index.diametersOf(stilt))) continue
     const fitted = { ...tip.fitted, tipDiameterMm }, cone = index.beams.get(stilt.beams[0]) as PlanBeam
     nodes.push({ ...tip, own: { ...tip.own, tipDiameterMm }, fitted })
     beams.push({ ...cone, fromDiameterMm: neckOf(fitted) })
