@@ -22,7 +22,8 @@ export function* planned(of: ToPlan): Generator<string, Ready, void> {
   const [usual, short] = REACHES_MM, first = yield* plannedWith(of, usual)
   if (first.placed === 0 || first.placed > MOST_PLANNED_TWICE || of.options?.branches === false || !isWeak(first)) return yield* thinned(of, first)
   const second = yield* plannedWith(of, short)
-  return yield* thinned(of, badness(second) < badness(first) ? second : first)
+  const better = badness(second) - badness(first) || second.placed - first.placed
+  return yield* thinned(of, better < 0 ? second : first)
 }
 
 /** How far branches reach across at the most, mm: first far, for few trunks; where what comes of it is weak, so short that trunks stand under the rim. */
@@ -37,9 +38,10 @@ function isWeak({ proof, placed }: Ready): boolean {
   return proof.checks.some(c => OF_STRENGTH.has(c.kind) && c.state === 'bad' && c.figure !== null && c.limit !== null && 1 - c.limit / c.figure > (placed > FEW ? A_LITTLE : VERY_LITTLE))
 }
 const OF_STRENGTH: ReadonlySet<ProofCheck['kind']> = new Set(['tips', 'beams', 'slender', 'sway'])
-/** Checks that are bad, and by how much. */
+/** Checks that are bad; of those of strength the worst by how much it is too much of what may be, for a print fails where it is weakest. */
 function badness({ proof }: Ready): number {
-  return proof.checks.reduce((sum, c) => sum + (c.state !== 'bad' ? 0 : OF_STRENGTH.has(c.kind) && c.figure !== null && c.limit !== null ? 1 - c.limit / c.figure : 1), 0)
+  const bad = proof.checks.filter(c => c.state === 'bad'), over = bad.map(c => (OF_STRENGTH.has(c.kind) && c.figure !== null && c.limit !== null ? c.figure / c.limit - 1 : 0))
+  return bad.filter(c => !OF_STRENGTH.has(c.kind)).length + Math.max(0, ...over)
 }
 
 function* plannedWith(of: ToPlan, reachMm: number): Generator<string, Ready, void> {

@@ -61,6 +61,15 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
   const blocked = new Set<string>()
   /** Once all was made thinner that may be, nothing is made thicker any more only because something sways. */
   let isSlim = !sway
+  /** What only some layers said is asked of all of them in the end; gives whether it was already. */
+  const allLayersSay = function* (): Generator<string, boolean, void> {
+    if (whole || !isSlim || !sway) return true
+    loaded = yield* loadedBy({ ...of, index: draft.index })
+    whole = true
+    stalled = 0
+    before = NOTHING_YET
+    return false
+  }
   /** Makes what bears too much thicker, once; gives whether nothing more is to be done, or can be. */
   const once = function* (): Generator<string, boolean, void> {
     yield 'Making thicker what bears too much'
@@ -75,14 +84,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     const strong = [...grow].sort((a, b) => b[1] - a[1]).map(([id, times]) => asThick(draft.index.beams.get(id) as PlanBeam, times)), soft = softBeams(loaded, draft.index, resin.swayMm, blocked)
     const over = { strength: [...loaded.ends, ...loaded.beams, ...loaded.stretches].reduce((sum, { share }) => sum + Math.max(0, share / limit - 1), 0), sway: soft.over }
     if (!isSlim) for (const [id, times] of soft.times) if (mine(id)) by(id, times)
-    if (over.strength + over.sway === 0 && grow.size + least.size === 0) {
-      // what only some layers said is asked of all of them in the end
-      if (whole || !isSlim || !sway) return true
-      loaded = yield* loadedBy({ ...of, index: draft.index })
-      whole = true
-      before = NOTHING_YET
-      return false
-    }
+    if (over.strength + over.sway === 0 && grow.size + least.size === 0) return yield* allLayersSay()
     // what grows draws loads to itself, so one round may leave more than the one before
     const stalls = over.strength >= before.strength * STILL_HELPS && (!sway || over.sway >= before.sway * STILL_HELPS) && ++stalled > MOST_STALLED
     before = { strength: Math.min(before.strength, over.strength), sway: Math.min(before.sway, over.sway) }
@@ -98,7 +100,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     const madeRoom = sway && asides < MOST_ASIDES && movedAside(draft, part, strong, of.gauges, mine, () => roomAround(surface, draft.index, part, of.gauges, resin.webMm)) > 0, stands = !madeRoom && rows.nodes.length + rows.beams.length === 0
     if (stands) {
       const useless = letGo || !sway ? [] : overloadedBraces(loaded, draft.index, limit).filter(mine)
-      if (useless.length === 0) return true
+      if (useless.length === 0) return yield* allLayersSay()
       letGoOf(draft, useless, part, resin.webMm)
       letGo = true
     }
