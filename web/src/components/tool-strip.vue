@@ -123,7 +123,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     <p ref="line" class="verdict" :class="{ above: cutOff }" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
     <p v-if="cutOff && telling" class="whole" aria-hidden="true">{{ verdict }}</p>
     <span class="scan quiet" role="status" aria-label="Scan">{{ scanning }}</span>
-    <button v-if="state.scanState === 'scanning' || state.busy" class="plain-button" @click="bench.cancel()">Cancel</button>
+    <button v-if="state.scanState === 'scanning' || state.busy" class="plain-button" title="Esc" @click="bench.cancel()">Cancel</button>
     <button v-else-if="state.scanState === 'cancelled' || state.scanState === 'failed'" class="plain-button" @click="bench.rescan()">Scan again</button>
   </div>
 </template>
@@ -139,5 +139,6 @@ select { background: var(--panel); border: 1px solid var(--control); border-radi
 /* a sentence that is longer than the strip is shown above it, and only there; a hint that has no room is not shown */
 .verdict.above { color: transparent; user-select: none; }
 .whole { position: absolute; right: 8px; bottom: 42px; max-width: min(560px, calc(100% - 16px)); padding: 8px 12px; background: var(--panel); border: 1px solid var(--control); border-radius: 6px; white-space: normal; pointer-events: none; }
-.scan { margin-left: 10px; font-size: 12px; }
+.scan { margin-left: 10px; font-size: 12px; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
+.plain-button { flex: none; margin-left: 6px; }
 </style>

@@ -101,7 +101,7 @@ export const BINDINGS: readonly Binding[] = [
   { id: 'undo', keys: ['Mod+z'], shown: 'Ctrl/Cmd + Z', does: 'Undo', group: 'Everywhere', always: true },
   { id: 'redo', keys: ['Mod+Shift+z', 'Mod+y'], shown: 'Ctrl/Cmd + Shift + Z', does: 'Redo', group: 'Everywhere', always: true },
   { id: 'command', keys: ['Mod+k'], shown: 'Ctrl/Cmd + K', does: 'Find a command', group: 'Everywhere', always: true },
-  { id: 'escape', keys: ['Escape'], shown: 'Esc', does: 'One step back: drag, tool, selection', group: 'Everywhere', always: true },
+  { id: 'escape', keys: ['Escape'], shown: 'Esc', does: 'One step back: drag, tool, work under way, selection', group: 'Everywhere', always: true },
   { id: 'help', keys: ['?', 'Shift+?'], shown: '?', does: 'This sheet', group: 'Everywhere' },
 ]
 

@@ -239,6 +239,7 @@ const commands: Record<string, () => void> = {
     if (stage.value?.escape()) return
     if (state.tool !== 'select') state.tool = 'select'
     else if (bench.cutting.draft.value) bench.endCut()
+    else if (state.busy) bench.cancel()
     else if (state.sheet) state.sheet = null
     else if (state.fault) void bench.showFault(null)
     else if (tiltsShown.value) {
