@@ -51,12 +51,25 @@ export const CheckWaiverSchema = z.object({
 })
 export type CheckWaiver = z.infer<typeof CheckWaiverSchema>
 
+/** What a plan left open, and why. */
+export const LeftOpenSchema = z.object({
+  kind: z.enum(['island', 'ledge']),
+  /** Where it begins, from 0. */
+  layer: count,
+  /** In the stand of the part, mm. */
+  at: point,
+  reason: z.string().max(600),
+})
+export type LeftOpen = z.infer<typeof LeftOpenSchema>
+
 /** What the last proof of a part found. Its id is that of the part. */
 export const KeptProofSchema = z.object({
   id: IdSchema,
   /** The state of the part that it is of: where this differs from what is there now, it is stale. */
   of: z.string().max(100),
   checks: z.array(ProofCheckSchema).max(40),
+  /** What the last plan left open; left out where nothing was planned, or nothing is. */
+  left: z.array(LeftOpenSchema).max(500).optional(),
 })
 export type KeptProof = z.infer<typeof KeptProofSchema>
 
@@ -126,7 +139,7 @@ export const PlanReportSchema = z.object({
   placed: count,
   tips: count,
   feet: count,
-  notHeld: z.array(z.object({ kind: z.enum(['island', 'ledge']), layer: count, at: z.tuple([number, number, number]), reason: z.string() })),
+  notHeld: z.array(LeftOpenSchema),
   measures: PlanMeasuresSchema,
   proof: ProofReportSchema,
 })

@@ -41,14 +41,14 @@ export function createContext() {
   const flyTo: ShallowRef<((at: Vec3, from: Vec3, distanceMm: number) => void) | null> = shallowRef(null)
   /** A plan that was made for another part, and waits for an answer whether it is wanted all the same. */
   const otherPlan: ShallowRef<{ readonly name: string; readonly plan: AnyPlanFile } | null> = shallowRef(null)
-  /** What could not be held when it was last tried, and why. */
+  /** What could not be held when it was last tried, and why; what the last plan left is kept with its proof. */
   const notHeld: ShallowRef<readonly NotHeld[]> = shallowRef([])
 
   /** Why a finding could not be held; undefined where nobody tried, or it could. */
   function whyNotHeld(f: Finding): string | undefined {
     const at = f.kind === 'island' ? f.island.aim : f.kind === 'ledge' ? f.ledge.at : null
     if (!at || (f.state !== 'open' && f.state !== 'partly')) return undefined
-    return notHeld.value.find(n => n.kind === f.kind && distance(n.at, at) < 0.01)?.reason
+    return [...notHeld.value, ...(store.keptProof?.left ?? [])].find(n => n.kind === f.kind && distance(n.at, at) < 0.01)?.reason
   }
 
   /** The plate as the part sees it. */

@@ -91,6 +91,12 @@ describe('holding on the bench', () => {
     expect(b.context.whyNotHeld(island)).toBe('Too low.')
     expect(b.context.whyNotHeld({ ...island, state: 'settled' })).toBeUndefined()
     expect(b.context.whyNotHeld(b.state.openLedges[0])).toBeUndefined()
+    // what a plan left is known after a reload as well, and what was tried since goes before it
+    const [x, y, z] = island.island.aim, kept = (reason: string): void => b.store.note({ label: 'prove', put: { proofs: [{ id: b.store.part?.id ?? '', of: '', checks: [], left: [{ kind: 'island', layer: island.layer, at: [x, y, z], reason }] }] } })
+    kept('No way.')
+    expect(b.context.whyNotHeld(island)).toBe('Too low.')
+    b.context.notHeld.value = []
+    expect(b.context.whyNotHeld(island)).toBe('No way.')
   })
   it('places nothing where it was cancelled, and says so where it failed', async () => {
     const cancelled = await bench(() => Promise.resolve(null))

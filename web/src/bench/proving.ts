@@ -1,7 +1,7 @@
 import { until } from '@vueuse/core'
 import { proxy } from 'comlink'
 import { computed, shallowRef, watch } from 'vue'
-import { newId, stateOfPart, type CheckWaiver, type Gauge, type ProofCheck, type ProofPlace } from '@oak-stilts/core/contract'
+import { newId, stateOfPart, type CheckWaiver, type Gauge, type LeftOpen, type ProofCheck, type ProofPlace } from '@oak-stilts/core/contract'
 import type { Vec3 } from '@oak-stilts/core/mesh'
 import { raftAsked, raftOf } from '@oak-stilts/core/raft'
 import { beyondLimit, verdictOf, waiverOf, type OnPlate, type Proof, type ProvenEnd } from '@oak-stilts/core/proof'
@@ -12,6 +12,8 @@ import type { createAiming } from './aiming'
 import type { createPlanning } from './planning'
 import { createProofFixes, type ProofActs } from './proof-fixes'
 
+/** So many things that a plan left are kept with their reasons. */
+const MOST_KEPT = 500
 /** From where a place of a proof is looked at, and from how far, mm. */
 const FROM: Vec3 = [0.55, -0.8, -0.25], NEAR_MM = 45
 
@@ -116,7 +118,7 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
       const kind = options?.raft && options.raft !== part.raft.kind ? options.raft : null, plannedBy = !options || aim ? store.part.plannedBy : planning.planChanged.value ? null : (planning.planRecipe.value?.name ?? null), changed = kind || plannedBy !== store.part.plannedBy ? [{ ...store.part, plannedBy, ...(kind && { raft: { ...part.raft, kind } }) }] : []
       if (put || drop || kind) acts.applyRows(options ? 'plan' : 'make ready', { put: { nodes: put?.nodes ?? [], beams: put?.beams ?? [] }, drop: { nodes: drop?.nodes ?? [], beams: drop?.beams ?? [] } }, [...new Set((put?.nodes ?? []).flatMap(n => (n.kind === 'tip' ? [n.gauge] : [])))], changed)
       else void rescan()
-      keep(proof, part.id)
+      keep(proof, part.id, now.value, missed.slice(0, MOST_KEPT).map((n): LeftOpen => ({ ...n, at: [n.at[0], n.at[1], n.at[2]] })))
       planning.noAim()
       if (options && !aim && verdictOf(proof.checks, store.checkWaivers).ready) planning.noteProved(store.stilts.length)
       const touched = !!(put || drop || kind)
@@ -139,9 +141,10 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
     asked++
     end()
   }
-  function keep(proof: Proof, part: string, of = now.value): void {
+  /** @param left what a plan left open; what an earlier one left where this is no plan */
+  function keep(proof: Proof, part: string, of = now.value, left = store.keptProof?.left ?? []): void {
     found.value = { proof, part, of }
-    store.note({ label: 'prove', put: { proofs: [{ id: part, of, checks: [...proof.checks] }] } })
+    store.note({ label: 'prove', put: { proofs: [{ id: part, of, checks: [...proof.checks], ...(left.length > 0 && { left }) }] } })
   }
 
   /** Ends a proof that is under way; gives whether there was one. */

@@ -122,7 +122,7 @@ const scanning = computed(() => (state.scanState === 'scanning' ? `${STAGES[stat
     <NDropdown trigger="click" placement="top-start" :options="shows" @update:show="menuShown" @select="show"><button class="tool" :class="{ on: state.steepSkin || state.seeThrough }" aria-haspopup="menu" title="What is shown; V tints steep skin">Show <kbd>V</kbd></button></NDropdown>
     <p ref="line" class="verdict" :class="{ above: cutOff }" role="status" aria-live="polite" aria-label="Message">{{ verdict }}</p>
     <p v-if="cutOff && telling" class="whole" aria-hidden="true">{{ verdict }}</p>
-    <span class="scan quiet" role="status" aria-label="Scan">{{ scanning }}</span>
+    <span class="scan quiet" :class="{ 'visually-hidden': state.busy && state.scanState !== 'scanning' }" role="status" aria-label="Scan">{{ scanning }}</span>
     <button v-if="state.scanState === 'scanning' || state.busy" class="plain-button" title="Esc" @click="bench.cancel()">Cancel</button>
     <button v-else-if="state.scanState === 'cancelled' || state.scanState === 'failed'" class="plain-button" @click="bench.rescan()">Scan again</button>
   </div>
