@@ -122,7 +122,7 @@ export function createProving({ store, state, scanVersion, plate, notHeld, curre
       planning.noAim()
       if (options && !aim && verdictOf(proof.checks, store.checkWaivers).ready) planning.noteProved(store.stilts.length)
       const touched = !!(put || drop || kind)
-      say(options ? plannedInWords(placed, missed.length, touched, aim ? null : options.what) : readyInWords(placed, braces, thickened, touched))
+      say(options ? plannedInWords(placed, missed.length, touched, aim ? null : options.what) : readyInWords(placed, braces, thickened, missed.length, touched))
     } catch (error) {
       if (ticket !== asked) return
       end()

@@ -16,8 +16,9 @@ describe('what came of a plan', () => {
 })
 
 describe('what came of making a part ready', () => {
-  it('tells what was added, or that nothing had to be', () => {
-    expect(readyInWords(2, 1, 0, true)).toBe('2 stilts placed, 1 brace put in, 0 stilts made thicker. One undo takes all of it back.')
-    expect(readyInWords(0, 0, 0, false)).toBe('Nothing had to be added: it was proved as it stands.')
+  it('tells what was added, that nothing had to be, or that nothing could be', () => {
+    expect(readyInWords(2, 1, 0, 0, true)).toBe('2 stilts placed, 1 brace put in, 0 stilts made thicker. One undo takes all of it back.')
+    expect(readyInWords(0, 0, 0, 0, false)).toBe('Nothing had to be added: it was proved as it stands.')
+    expect(readyInWords(0, 0, 0, 2, false)).toBe('Nothing could be added: 2 findings are still open; each says why.')
   })
 })

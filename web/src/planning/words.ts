@@ -28,13 +28,17 @@ const NOTHING_FOR: Readonly<Record<Planned, string>> = {
  * @param left findings that are still open @param changed whether there is anything to undo @param what it was for; null where findings or faces were picked
  */
 export function plannedInWords(placed: number, left: number, changed: boolean, what: Planned | null): string {
-  const open = left === 0 ? '' : `${left === 1 ? '1 finding is' : `${left} findings are`} still open; each says why.`
+  const open = openInWords(left)
   if (placed === 0 && !changed) return open ? `No tip could be planned: ${open}` : `${what ? NOTHING_FOR[what] : 'Nothing hangs there that nothing holds'}: no tip was planned. It was proved as it stands.`
   return [`${placed === 1 ? '1 tip' : `${placed} tips`} planned, and proved.`, open, changed ? 'One undo takes all of it back.' : ''].filter(Boolean).join(' ')
 }
 
-/** What came of making a part ready, in a sentence. */
-export function readyInWords(placed: number, braces: number, thickened: number, changed: boolean): string {
-  if (!changed) return 'Nothing had to be added: it was proved as it stands.'
+function openInWords(left: number): string {
+  return left === 0 ? '' : `${left === 1 ? '1 finding is' : `${left} findings are`} still open; each says why.`
+}
+
+/** What came of making a part ready, in a sentence. @param left findings that are still open @param changed whether there is anything to undo */
+export function readyInWords(placed: number, braces: number, thickened: number, left: number, changed: boolean): string {
+  if (!changed) return left > 0 ? `Nothing could be added: ${openInWords(left)}` : 'Nothing had to be added: it was proved as it stands.'
   return `${placed === 1 ? '1 stilt' : `${placed} stilts`} placed, ${braces === 1 ? '1 brace' : `${braces} braces`} put in, ${thickened === 1 ? '1 stilt' : `${thickened} stilts`} made thicker. One undo takes all of it back.`
 }
