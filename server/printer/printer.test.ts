@@ -18,9 +18,11 @@ function packageFor(printer: Printer, highMm = 2): { bytes: Uint8Array; sha256: 
   writer.finish()
   return { bytes: Uint8Array.from(Buffer.concat(pieces)), sha256: writer.sha256 }
 }
-let good: { bytes: Uint8Array; sha256: string }
+let good: { bytes: Uint8Array; sha256: string }, tall: typeof good
 beforeAll(() => {
   good = packageFor(harbour)
+  // so many layers that a busy machine does not come to its end before it is told anything
+  tall = packageFor(harbour, 40)
 })
 
 let folder = '', running: RunningPrinters
@@ -45,6 +47,7 @@ const until = async (is: (s: PrinterState) => boolean): Promise<PrinterState> =>
   for (;;) {
     const s = await state()
     if (is(s)) return s
+    if (['done', 'failed', 'stopped'].includes(s.doing)) throw new Error(`It is ${s.doing}: ${s.says}`)
     await new Promise(r => setTimeout(r, 20))
   }
 }
@@ -77,7 +80,7 @@ describe('a simulated printer', () => {
     expect(done.vatMl).toBeCloseTo(250 - 0.2, 2)
   })
   it('pauses, goes on and stops when it is told to', async () => {
-    await send(good)
+    await send(tall)
     await simulate({ speed: 300 })
     await order('start')
     await until(s => (s.run?.layer ?? 0) > 2)
@@ -142,7 +145,7 @@ describe('a simulated printer', () => {
     expect(again[0]).toBe(40_000)
   }, 30_000)
   it('without power answers nothing, and with it again knows where it was; so does the program when it is started anew', async () => {
-    await send(good)
+    await send(tall)
     await simulate({ speed: 300 })
     await order('start')
     const before = await until(s => (s.run?.layer ?? 0) > 3)
@@ -157,7 +160,7 @@ describe('a simulated printer', () => {
     await until(s => (s.run?.layer ?? 0) > (back.run?.layer ?? 0))
     // the program ends without a word
     const anew = await new Machine('harbour-50', harbour, join(folder, 'harbour-50')).start()
-    expect(anew.state).toMatchObject({ doing: 'interrupted', loaded: { sha256: good.sha256 } })
+    expect(anew.state).toMatchObject({ doing: 'interrupted', loaded: { sha256: tall.sha256 } })
     anew.end()
   })
   it('stops for an empty vat, goes on once it is filled, and fails where the film holds what is printed', async () => {
