@@ -10,7 +10,7 @@ const folder = join(ROOT, 'docs', 'screenshots')
 mkdirSync(folder, { recursive: true })
 const server = new TestServer(temporaryFolder())
 await server.start()
-const browser: Browser = await launch()
+const browser: Browser = await launch(true)
 
 async function view(job: string, route: 'part' | 'pose' | 'hold' | 'proof' | 'print', steps: (bench: BenchPage) => Promise<void>, name: string, size?: Size, after?: (bench: BenchPage) => Promise<void>): Promise<void> {
   const bench = await BenchPage.open(browser, size)
