@@ -111,6 +111,11 @@ describe('a plan', () => {
     await bench.page.getByLabel('Kit file').setInputFiles(file)
     await bench.page.getByRole('navigation').getByRole('button', { name: 'Dense shelf' }).click()
     await kit.getByText('1 came out, 1 failed.').waitFor()
+    // with other settings none of that is claimed of it
+    await kit.getByRole('checkbox', { name: /^Gather/ }).uncheck()
+    await kit.getByText('Before its settings were last changed: 1 and 1.').waitFor()
+    await kit.getByText(/^shelf, .*, before its settings were last changed\)$/).waitFor()
+    await kit.getByRole('checkbox', { name: /^Gather/ }).check()
     // a built-in one that is changed is one’s own, and can be had back
     await bench.page.getByRole('navigation').getByRole('button', { name: /^Miniature/ }).click()
     await kit.getByRole('checkbox', { name: /^Sticks/ }).uncheck()

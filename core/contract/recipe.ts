@@ -43,13 +43,26 @@ export const RecipeOfPlansSchema = z.object({
   /** For which kind of part, and why. */
   note: z.string().max(600).default(''),
   options: PlanOptionsSchema,
-  /** Parts whose plan proved ready, the latest last. */
-  provedWith: z.array(z.object({ part: NameSchema, resin: NameSchema, tiltXDeg: finite, tiltYDeg: finite, tips: count, on: z.iso.date() })).max(200).default([]),
+  /** Parts whose plan proved ready, the latest last; and whether that was before the options were last changed. */
+  provedWith: z.array(z.object({ part: NameSchema, resin: NameSchema, tiltXDeg: finite, tiltYDeg: finite, tips: count, on: z.iso.date(), earlier: z.literal(true).optional() })).max(200).default([]),
   /** Prints that came out, and prints that did not, as the person tells. */
   cameOut: count.default(0),
   failed: count.default(0),
+  /** How many of them were told of before the options were last changed. */
+  earlier: z.object({ cameOut: count, failed: count }).optional(),
 })
 export type RecipeOfPlans = z.infer<typeof RecipeOfPlansSchema>
+
+/** Whether two plans would be asked for alike. */
+export function sameOptions(a: PlanOptions, b: PlanOptions): boolean {
+  return (Object.keys(PlanOptionsSchema.shape) as (keyof PlanOptions)[]).every(k => JSON.stringify(a[k]) === JSON.stringify(b[k]))
+}
+/** A recipe with other options. What became of it until now stays known, as what came before that. */
+export function withOptions(recipe: RecipeOfPlans, options: PlanOptions): RecipeOfPlans {
+  if (sameOptions(recipe.options, options)) return recipe
+  const { provedWith, cameOut, failed } = recipe
+  return { ...recipe, options, provedWith: provedWith.map(p => ({ ...p, earlier: true })), earlier: cameOut + failed > 0 ? { cameOut, failed } : undefined }
+}
 
 export const RECIPE_FORMAT = 'oak-stilts-recipe'
 /** A recipe as a file, with the gauges that not everybody has. */

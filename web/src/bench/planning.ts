@@ -1,5 +1,5 @@
 import { computed, shallowRef } from 'vue'
-import { PlanOptionsSchema, USUAL_OPTIONS, type PlanOptions, type RecipeOfPlans } from '@oak-stilts/core/contract'
+import { PlanOptionsSchema, sameOptions, USUAL_OPTIONS, withOptions, type PlanOptions, type RecipeOfPlans } from '@oak-stilts/core/contract'
 import { useKitStore } from '../stores/kit'
 import type { BenchContext } from './context'
 
@@ -31,8 +31,8 @@ export function createPlanning({ store, state, say }: Pick<BenchContext, 'store'
   }
   /** Keeps what is asked for as a recipe of that name: a new one, or in the place of one's own. */
   async function keepRecipe(name: string): Promise<void> {
-    const same = kit.kit.recipes.find(r => !r.builtIn && r.recipe.name === name), note = same?.recipe.note ?? recipe.value?.note ?? ''
-    if (same) await kit.putRecipe({ ...same.recipe, options: options.value })
+    const same = kit.kit.recipes.find(r => !r.builtIn && r.recipe.name === name), note = (changed.value ? '' : recipe.value?.note) ?? ''
+    if (same) await kit.putRecipe(withOptions(same.recipe, options.value))
     const { id, name: kept } = same?.recipe ?? kit.addRecipe({ id: '', name, note, options: options.value, provedWith: [], cameOut: 0, failed: 0 })
     ask(options.value, id)
     say(kit.problem || `Kept as the recipe “${kept}”.`)
@@ -45,10 +45,6 @@ export function createPlanning({ store, state, say }: Pick<BenchContext, 'store'
     void kit.putRecipe({ ...of, provedWith: [...others, { part: part.name, resin: job.resin.name, tiltXDeg, tiltYDeg, tips, on: new Date().toISOString().slice(0, 10) }].slice(-200) })
   }
   return { usualOptions: USUAL_OPTIONS, planOptions: options, planRecipe: recipe, planChanged: changed, setPlanOptions: setOptions, chooseRecipe, keepRecipe, noteProved }
-}
-
-function sameOptions(a: PlanOptions, b: PlanOptions): boolean {
-  return (Object.keys(PlanOptionsSchema.shape) as (keyof PlanOptions)[]).every(k => JSON.stringify(a[k]) === JSON.stringify(b[k]))
 }
 
 function lastAsked(): { readonly options: PlanOptions; readonly recipe: string | null } {

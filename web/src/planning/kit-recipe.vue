@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { BUILT_IN_RECIPES, DEFAULT_SETTINGS, gaugesToKeep, RECIPE_FORMAT, type Kit, type RecipeFile, type RecipeOfPlans } from '@oak-stilts/core/contract'
+import { BUILT_IN_RECIPES, DEFAULT_SETTINGS, gaugesToKeep, RECIPE_FORMAT, withOptions, type Kit, type RecipeFile, type RecipeOfPlans } from '@oak-stilts/core/contract'
 import { download } from '../files'
 import { useDraft } from '../input/draft'
 import { useKitStore } from '../stores/kit'
@@ -47,16 +47,16 @@ const tilt = (p: RecipeOfPlans['provedWith'][number]): string => (p.tiltXDeg ===
     <div class="columns">
       <div>
         <textarea v-model="note" rows="4" maxlength="600" aria-label="What it is for" placeholder="For which kind of part, and why" @change="change({ note: note.trim() })" />
-        <OptionsForm :options="recipe.options" :gauges="gauges" :hold-mm="DEFAULT_SETTINGS.tipHoldMm" @change="change({ options: { ...recipe.options, ...$event } })" />
+        <OptionsForm :options="recipe.options" :gauges="gauges" :hold-mm="DEFAULT_SETTINGS.tipHoldMm" @change="change(withOptions(recipe, { ...recipe.options, ...$event }))" />
       </div>
       <div>
         <h3>Prints</h3>
-        <p><b class="figure">{{ recipe.cameOut }}</b> came out, <b class="figure">{{ recipe.failed }}</b> failed.</p>
-        <p class="tell"><button class="plain-button" @click="change({ cameOut: recipe.cameOut + 1 })">One came out</button> <button class="plain-button" @click="change({ failed: recipe.failed + 1 })">One failed</button> <button v-if="recipe.cameOut + recipe.failed > 0" class="link-button" @click="change({ cameOut: 0, failed: 0 })">Count anew</button></p>
+        <p><b class="figure">{{ recipe.cameOut }}</b> came out, <b class="figure">{{ recipe.failed }}</b> failed.<template v-if="recipe.earlier"> Before its settings were last changed: {{ recipe.earlier.cameOut }} and {{ recipe.earlier.failed }}.</template></p>
+        <p class="tell"><button class="plain-button" @click="change({ cameOut: recipe.cameOut + 1 })">One came out</button> <button class="plain-button" @click="change({ failed: recipe.failed + 1 })">One failed</button> <button v-if="recipe.cameOut + recipe.failed > 0" class="link-button" @click="change({ cameOut: 0, failed: 0, earlier: undefined })">Count anew</button></p>
         <p class="quiet">Prints of the log count by themselves, where their plan was made by it.</p>
         <h3>Proved with</h3>
         <p v-if="!latest.length" class="quiet">Nothing yet. What is planned by it on the bench and proves ready is noted here.</p>
-        <ul v-else><li v-for="(p, i) in latest" :key="i">{{ p.part }}, {{ p.resin }}, {{ tilt(p) }}: <span class="figure">{{ p.tips }}</span> tips <span class="quiet">({{ p.on }})</span></li></ul>
+        <ul v-else><li v-for="(p, i) in latest" :key="i">{{ p.part }}, {{ p.resin }}, {{ tilt(p) }}: <span class="figure">{{ p.tips }}</span> tips <span class="quiet">({{ p.on }}{{ p.earlier ? ', before its settings were last changed' : '' }})</span></li></ul>
       </div>
     </div>
     <p class="quiet">{{ entry.builtIn ? 'Built in, from common practice; a change makes it your own, and it can be had back.' : builtIn ? `Your own in the place of the built-in ${builtIn.name}.` : 'Your own.' }}</p>

@@ -13,10 +13,12 @@ export const PLAN_BUTTON: Readonly<Record<Planned, string>> = { everything: 'Pla
 export const RAFTS: Readonly<Record<RaftKind, string>> = { none: 'None', pads: 'Pads', joined: 'Joined pads', plate: 'Whole plate' }
 export const WORTHS_OFFERED: readonly Worth[] = ['spare', 'plain', 'prized']
 
-/** What became of a recipe, in a sentence. */
-export function recordOf({ provedWith, cameOut, failed }: RecipeOfPlans): string {
-  const prints = cameOut + failed === 0 ? 'No print of it was told of yet.' : `Of ${cameOut + failed} ${cameOut + failed === 1 ? 'print' : 'prints'} ${cameOut} came out.`
-  return `${provedWith.length === 0 ? 'Nothing was proved with it yet.' : `${provedWith.length === 1 ? 'One part' : `${provedWith.length} parts`} proved with it.`} ${prints}`
+/** What became of a recipe as it is now, in a sentence or two. */
+export function recordOf({ provedWith, cameOut, failed, earlier }: RecipeOfPlans): string {
+  const proved = provedWith.filter(p => !p.earlier).length, good = Math.max(0, cameOut - (earlier?.cameOut ?? 0)), bad = Math.max(0, failed - (earlier?.failed ?? 0))
+  const prints = good + bad > 0 ? `Of ${good + bad} ${good + bad === 1 ? 'print' : 'prints'} ${good} came out.` : `No print of it was told of ${earlier ? 'since its settings were last changed' : 'yet'}.`
+  if (proved > 0) return `${proved === 1 ? 'One part' : `${proved} parts`} proved with it. ${prints}`
+  return `Nothing was proved with it ${provedWith.length > 0 ? 'since its settings were last changed' : 'yet'}. ${prints}`
 }
 
 /** What there is none of where a plan had nothing to do. */

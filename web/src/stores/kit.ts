@@ -53,7 +53,7 @@ export const useKitStore = defineStore('kit', () => {
   }
   /** A new recipe of one's own with the values of another, that nothing was proved with yet. */
   function addRecipe(from: RecipeOfPlans): RecipeOfPlans {
-    const names = kit.value.recipes.map(r => r.recipe.name), recipe = { ...from, id: newId(), name: names.includes(from.name) ? nameFor(from.name, names) : from.name, provedWith: [], cameOut: 0, failed: 0 }
+    const names = kit.value.recipes.map(r => r.recipe.name), recipe = { ...from, id: newId(), name: names.includes(from.name) ? nameFor(from.name, names) : from.name, provedWith: [], cameOut: 0, failed: 0, earlier: undefined }
     void putRecipe(recipe)
     return recipe
   }
