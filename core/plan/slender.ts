@@ -1,7 +1,6 @@
 import type { Gauge } from '../contract'
 import { leastDiameter } from '../forest'
-import { distance } from '../mesh'
-import { gaugeFor, longestFree, type Joint, type PlanDraft, type PlanIndex, type Stilt } from '../stilts'
+import { freeStretches, gaugeFor, longestFree, type Joint, type PlanDraft, type PlanIndex, type Stilt } from '../stilts'
 import { eachStrut, strutDiameter, type StrutMaker } from './struts'
 import { placesAlong, type MovingPlace } from './swaying'
 
@@ -40,20 +39,9 @@ export function strutSlender(make: StrutMaker, draft: PlanDraft, part: string, m
 }
 
 /** From which height to which a stilt is not held for a length that it is too thin for, or that its gauge does not allow, mm; null where it is not. */
-function slenderStretch(index: PlanIndex, { nodes, beams, path, alone }: Stilt, gauge: Gauge | undefined): { readonly lowMm: number; readonly highMm: number } | null {
-  let start = 1, lengthMm = 0, thinMm = Infinity
-  for (let i = 1; i < Math.min(alone, nodes.length - 1); i++) {
-    const beam = index.beams.get(beams[i])
-    lengthMm += distance(path[i], path[i + 1])
-    thinMm = Math.min(thinMm, beam?.fromDiameterMm ?? Infinity, beam?.toDiameterMm ?? Infinity)
-    if (i + 1 < nodes.length - 1 && !index.isHeld(nodes[i + 1])) continue
-    const leastMm = NEARLY * leastDiameter(lengthMm)
-    if (thinMm < leastMm || (gauge && lengthMm > longestFree(gauge, thinMm))) return { lowMm: path[i + 1][2], highMm: path[start][2] }
-    start = i + 1
-    lengthMm = 0
-    thinMm = Infinity
-  }
-  return null
+function slenderStretch(index: PlanIndex, stilt: Stilt, gauge: Gauge | undefined): { readonly lowMm: number; readonly highMm: number } | null {
+  const found = freeStretches(index, stilt).find(({ lengthMm, thinMm }) => thinMm < NEARLY * leastDiameter(lengthMm) || (gauge && lengthMm > longestFree(gauge, thinMm)))
+  return found ? { lowMm: stilt.path[found.to][2], highMm: stilt.path[found.from][2] } : null
 }
 
 function strutOne(make: StrutMaker, places: readonly MovingPlace[], stilt: Stilt, { lowMm, highMm }: { readonly lowMm: number; readonly highMm: number }): boolean {

@@ -6,7 +6,7 @@ import type { PlanAim } from '../plan'
 import { AS_IS } from '../pose'
 import { solidsOfPart, stiltSolids } from '../raft'
 import { ModelScan } from '../scan'
-import { Clearance, GAUGES, gapVerdict, gaugeFor, gaugeOf, PlanIndex, routeStilt, rowsOfStilt, shapeOfRoute, Surface } from '../stilts'
+import { Clearance, GAUGES, gapVerdict, gaugeFor, gaugeOf, judgeStilt, PlanIndex, routeStilt, rowsOfStilt, shaftOf, shapeOfRoute, Surface } from '../stilts'
 import { box, curtain, sphere } from '../testing/shapes'
 import { makeReady, measuresOf, planned, type Ready, type ToReady } from './index'
 
@@ -39,6 +39,11 @@ describe('a planned part', () => {
     // a tip holds 2 mm around itself: no fewer than the area asks for (covering bound), and not two and a half times as many, the tips that bear too much included
     expect(flat.placed).toBeGreaterThanOrEqual(160 / (Math.PI * 4))
     expect(flat.placed).toBeLessThan((2.5 * 160) / (Math.PI * 4))
+  })
+  it('has no shaft that is longer than its gauge allows, where there is nothing to brace it to', () => {
+    const { proven: { index, surface } } = plan(sphere([0, 0, 44], 1.2)), [stilt] = index.stiltsOf('part')
+    expect(shaftOf(stilt.path).lengthMm).toBeGreaterThan(gaugeFor(stilt, GAUGES).longestMm)
+    expect(judgeStilt(surface, stilt, { gauge: gaugeFor(stilt, GAUGES), isHeld: id => index.isHeld(id), diameters: stilt.beams.map(id => [index.beams.get(id)?.fromDiameterMm ?? 0, index.beams.get(id)?.toDiameterMm ?? 0]) }).filter(v => v.kind === 'slender')).toEqual([])
   })
   it('stands clear of itself and bears what it has to, with less resin than stilts that stand each by itself', () => {
     const forest = plan(table), { index } = forest.proven, curtain = all(makeReady(partOf(table)))

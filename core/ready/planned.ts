@@ -3,10 +3,11 @@ import { planForest, remedyInWords, rolesOfTips, tiltFor, type GrowthWatch, type
 import type { TiltAngles } from '../pose'
 import { prove, swayedBy, type Loaded, type Proven, type Swayed } from '../proof'
 import { solidsOfPart } from '../raft'
-import { changeOfStilts, PlanDraft, type PlanIndex } from '../stilts'
+import { changeOfStilts, PlanDraft, type PlanIndex, type Stilt } from '../stilts'
 import { shareOfIdle, withoutIdle } from './idle'
 import type { Ready, ToReady } from './make-ready'
 import { proved } from './proved'
+import { tooLongOf } from './slim-beams'
 import { swayingIn } from './soft-beams'
 import { strengthened } from './strengthen'
 
@@ -78,19 +79,24 @@ const WORTH_THINNING = 0.12
 
 /** A plan without what bears next to nothing, where nothing hangs or gives way without it. */
 function* thinned(of: ToPlan, whole: Ready): Generator<string, Ready, void> {
-  const { part, options = USUAL_OPTIONS } = of, own = new Set([...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id)), bad = new Map(whole.proof.checks.map(c => [c.kind, c.state === 'bad' ? c.count : 0]))
+  const { part, options = USUAL_OPTIONS } = of, own = new Set([...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id)), bad = new Map(whole.proof.checks.map(c => [c.kind, c.state === 'bad' ? c.count : 0])), long = tooLongOf(whole.proven.index, part, of.gauges).size
   // where more was asked for than has to be, all of it stays
   if (options.holdMm !== null || options.slopeDeg > 0 || options.what === 'first') return whole
   if (whole.placed === 0 || whole.proven.index.stiltsOf(part).length > MOST_THINNED) return whole
   if (shareOfIdle(whole.proven.index, part, whole.proof.idle) < WORTH_THINNING) return whole
+  const without = (gone: readonly Stilt[]): PlanDraft => {
+    const draft = new PlanDraft(of.index, [...own])
+    draft.apply(whole.change)
+    draft.apply(changeOfStilts(draft.index, part, 'take away', { drop: gone }))
+    return draft
+  }
+  // what braces a shaft that would be too long without it bears nothing, and has to stay
+  const leavesTooLong = (index: PlanIndex): boolean => tooLongOf(index, part, of.gauges).size > long
   const tried = yield* withoutIdle({ ...whole, index: whole.proven.index }, part, {
-    tries: THINNING_TRIES, mayGo: s => !own.has(s.id), *look(gone) {
-      const draft = new PlanDraft(of.index, [...own])
-      draft.apply(whole.change)
-      draft.apply(changeOfStilts(draft.index, part, 'take away', { drop: gone }))
-      const change = draft.change('plan')
+    tries: THINNING_TRIES, mayGo: s => !own.has(s.id) && !leavesTooLong(without([s]).index), *look(gone) {
+      const draft = without(gone), change = draft.change('plan')
       return { ...whole, change, placed: tipsIn(change, own), index: draft.index, ...(yield* proved({ ...of, index: draft.index })) }
-    }, worse: ({ proof }) => proof.checks.find(c => c.state === 'bad' && c.count > (bad.get(c.kind) ?? 0))?.sentence ?? null,
+    }, worse: ({ proof, index }) => proof.checks.find(c => c.state === 'bad' && c.count > (bad.get(c.kind) ?? 0))?.sentence ?? (leavesTooLong(index) ? 'It would leave a shaft longer than its gauge allows.' : null),
   })
   return tried && tried.why === null ? tried.next : whole
 }

@@ -7,7 +7,7 @@ import { gaugeOf, PlanIndex, rowsOfStilt } from '../stilts'
 import { heldScene } from '../testing/held-scene'
 import { uprightShape } from '../testing/jobs'
 import { box } from '../testing/shapes'
-import { resinSaved, slimBeams } from './slim-beams'
+import { resinSaved, slimBeams, tooLongOf } from './slim-beams'
 
 const raster = { pixelMm: 0.1, layerMm: 0.1 }, LIMIT = 1 / DEFAULT_RESIN.margin
 const all = <T>(steps: Generator<string, T, void>): T => {
@@ -45,6 +45,14 @@ describe('what bears little', () => {
     expect(shaft.fromDiameterMm).toBeGreaterThanOrEqual(sizes.kneeDiameterMm - 1e-9)
     expect(index.beams.get(beams[0])?.toDiameterMm).toBe(sizes.kneeDiameterMm)
     expect(foot?.kind === 'foot' && foot.fitted.shaftFootDiameterMm).toBe((index.beams.get(beams[2]) as PlanBeam).toDiameterMm)
+  })
+  it('stays as thick as its gauge asks for where nothing holds it for long', () => {
+    const high = stilt([[0, 0, 50], [0, 0, 47.5], [0, 0, 10], [0, 0, 0]], 3), { kneeDiameterMm, longestMm } = gaugeOf('light'), wantedMm = (kneeDiameterMm * 47.5) / longestMm
+    let index = high
+    for (let n = 0; n < 6; n++) index = withRows(index, slimBeams(index, 'part', BEARS_NOTHING, [], LIMIT, 0.1, () => true))
+    expect(Math.min(...[...index.beams.values()].filter(b => b.kind !== 'cone').map(b => b.toDiameterMm)) / wantedMm).toBeCloseTo(1.02, 3)
+    expect(tooLongOf(index, 'part', [gaugeOf('light')]).size).toBe(0)
+    expect([...tooLongOf(stilt([[0, 0, 50], [0, 0, 47.5], [0, 0, 10], [0, 0, 0]], 1), 'part', [gaugeOf('light')]).values()]).toEqual([wantedMm, wantedMm])
   })
   it('is told by what it saves: half as thick takes a quarter', () => {
     const index = stilt(path, 2), beams = [...index.beams.values()].filter(b => b.kind !== 'cone'), halved = beams.map((b): PlanBeam => ({ ...b, fromDiameterMm: 1, toDiameterMm: 1 })), without = withRows(index, { nodes: [], beams: halved })

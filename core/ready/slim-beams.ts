@@ -1,7 +1,7 @@
-import type { FootNode, PlanBeam, PlanNode } from '../contract'
+import type { FootNode, Gauge, PlanBeam, PlanNode } from '../contract'
 import { distance } from '../mesh'
 import type { Loaded, NearSway } from '../proof'
-import type { PlanIndex, PlanRows } from '../stilts'
+import { freeStretches, gaugeFor, GAUGES, leastForFree, type PlanIndex, type PlanRows } from '../stilts'
 import { narrows } from './grown-rows'
 
 /** What is made thinner keeps this share of the margin, for what it bears changes with it; and is no thinner at once than this share of what it was. */
@@ -21,7 +21,7 @@ const LITTLE_MM = 0.01
  * volume (optimality criterion of structures of least weight under one displacement), so what stores least for its volume gets thinner most.
  * @param near pieces that sway, and what stores the work there @param limit the share of what it can that a beam may bear @param mine whether a row may be changed
  */
-export function slimBeams(index: PlanIndex, part: string, { beams: strengths, stretches }: Pick<Loaded, 'beams' | 'stretches'>, near: readonly NearSway[], limit: number, swayMm: number, mine: (id: string) => boolean): PlanRows {
+export function slimBeams(index: PlanIndex, part: string, { beams: strengths, stretches }: Pick<Loaded, 'beams' | 'stretches'>, near: readonly NearSway[], limit: number, swayMm: number, mine: (id: string) => boolean, gauges: readonly Gauge[] = GAUGES): PlanRows {
   const free = new Map<string, PlanBeam>()
   for (const s of index.stiltsOf(part)) {
     if (s.foot !== 'plate') continue
@@ -44,9 +44,31 @@ export function slimBeams(index: PlanIndex, part: string, { beams: strengths, st
       if (b) atLeast(id, Math.max((share / (KEPT * limit)) ** 0.25, leastMm / thinEnd(b)))
     }
   }
+  for (const [id, mm] of thickForLength(index, part, gauges)) {
+    const b = free.get(id)
+    if (b) atLeast(id, (SPARE * mm) / thinEnd(b))
+  }
   const wanted = new Map([...free.keys()].map(id => [id, least.get(id) ?? 1]))
   for (const sway of near) for (const [id, share] of sharesUnder(sway, free, least, index, swayMm)) wanted.set(id, Math.max(wanted.get(id) ?? 1, share))
   return rowsFor(index, free, wanted)
+}
+
+/** How thick beams have to be at least, mm, where a stretch that nothing holds is longer than the gauge of its stilt allows as thin as it is drawn. */
+function thickForLength(index: PlanIndex, part: string, gauges: readonly Gauge[]): Map<string, number> {
+  const out = new Map<string, number>()
+  for (const s of index.stiltsOf(part)) for (const { from, to, lengthMm } of freeStretches(index, s)) {
+    const mm = leastForFree(gaugeFor(s, gauges), lengthMm)
+    if (mm > 0) for (const id of s.beams.slice(from, to)) out.set(id, Math.max(out.get(id) ?? 0, mm))
+  }
+  return out
+}
+
+/** Beams of stretches that nothing holds and that are longer than their gauge allows as thin as they are; with how thick they have to be, mm. */
+export function tooLongOf(index: PlanIndex, part: string, gauges: readonly Gauge[]): Map<string, number> {
+  return new Map([...thickForLength(index, part, gauges)].filter(([id, mm]) => {
+    const b = index.beams.get(id)
+    return b && Math.min(b.fromDiameterMm, b.toDiameterMm) < mm - LITTLE_MM
+  }))
 }
 
 /** How much of the resin of the beams of a part some thinner ones save, as a share of it. */

@@ -3,7 +3,7 @@ import { loadedBy, swaysFrom, type Loaded, type Proven } from '../proof'
 import { thicknessAt, type PlanDraft, type PlanIndex, type PlanRows } from '../stilts'
 import { asThick, movedAside } from './aside'
 import { grownRows, roomAround } from './grown-rows'
-import { resinSaved, slimBeams } from './slim-beams'
+import { resinSaved, slimBeams, tooLongOf } from './slim-beams'
 import { slimTips } from './slim-tips'
 import { softBeams } from './soft-beams'
 
@@ -81,6 +81,8 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
       const leastMm = (4 * stretch.lengthMm) / (stretch.ends.every(e => e === 'joint') ? MOST_SLENDER_BRACED : MOST_SLENDER)
       if (leastMm > stretch.thinMm) for (const id of beams) if (mine(id) && draft.index.beams.get(id)?.kind !== 'cone') least.set(id, leastMm * SPARE)
     }
+    // what found no strut, and is longer than its gauge allows
+    for (const [id, mm] of tooLongOf(draft.index, part, of.gauges)) if (mine(id)) least.set(id, Math.max(least.get(id) ?? 0, mm * SPARE))
     const strong = [...grow].sort((a, b) => b[1] - a[1]).map(([id, times]) => asThick(draft.index.beams.get(id) as PlanBeam, times)), soft = softBeams(loaded, draft.index, resin.swayMm, blocked)
     const over = { strength: [...loaded.ends, ...loaded.beams, ...loaded.stretches].reduce((sum, { share }) => sum + Math.max(0, share / limit - 1), 0), sway: soft.over }
     if (!isSlim) for (const [id, times] of soft.times) if (mine(id)) by(id, times)
@@ -139,7 +141,7 @@ export function* strengthened(of: Pick<Proven, 'scan' | 'part' | 'surface' | 'ga
     yield 'Making thinner what bears little'
     let slimmed = false
     for (let n = 0; n < SLIMMINGS && worstOf(loaded) <= WEAK; n++) {
-      const rows = slimBeams(draft.index, part, loaded, swaysFrom(loaded, resin, SWAYS_FROM * resin.swayMm, MOST_SWAYING), limit, resin.swayMm, id => mine(id) && slims(id))
+      const rows = slimBeams(draft.index, part, loaded, swaysFrom(loaded, resin, SWAYS_FROM * resin.swayMm, MOST_SWAYING), limit, resin.swayMm, id => mine(id) && slims(id), of.gauges)
       if (resinSaved(draft.index, part, rows.beams) < WORTH_SLIMMING || !(yield* thinner(rows))) break
       slimmed = true
     }

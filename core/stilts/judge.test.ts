@@ -4,7 +4,7 @@ import type { StiltVerdict } from '../contract'
 import { OFF_LIMITS, PRIZED } from '../marks'
 import { joinMeshes, type Mesh, type Vec3 } from '../mesh'
 import { box } from '../testing/shapes'
-import { forcedRoute, gaugeOf, hasCutterRoom, judgeStilt, judgeTips, PlanIndex, routeStilt, rowsOfStilt, sizesOf, Surface, type Stilt, type StiltShape } from './index'
+import { forcedRoute, freeStretches, gaugeOf, hasCutterRoom, judgeStilt, judgeTips, leastForFree, PlanIndex, routeStilt, rowsOfStilt, sizesOf, Surface, type Stilt, type StiltShape } from './index'
 
 const medium = gaugeOf('medium'), plate = { widthMm: 100, depthMm: 100 }
 const slab = box([-20, -20, 20], [20, 20, 23])
@@ -62,6 +62,9 @@ describe('a stilt as it stands', () => {
     expect(thick((57 / medium.longestMm) * medium.kneeDiameterMm + 0.01)).toEqual([])
     expect(thick(57 / medium.longestMm * medium.kneeDiameterMm - 0.01)).toMatchObject([{ kind: 'slender', freeMm: 57 }])
     expect(thick(0.4)).toMatchObject([{ limitMm: medium.longestMm }])
+    // and so thick it has to be
+    expect([kinds(thick(leastForFree(medium, 57) + 1e-6)), kinds(thick(leastForFree(medium, 57) - 1e-3)), leastForFree(medium, medium.longestMm)]).toEqual([[], ['slender'], 0])
+    expect(freeStretches(index, all[0])).toMatchObject([{ from: 1, to: 3, lengthMm: 57 }])
   })
   it('that was forced says why it should not stand', () => {
     expect(judged(slab, upright(0, 0, 20, { forced: 'It runs through the part.' }))).toMatchObject([{ kind: 'forced', because: 'It runs through the part.' }])

@@ -6,6 +6,7 @@ import { normalFromSource } from '../pose'
 import { contactOf, slantOf } from './contact'
 import { GAP_FLOOR_MM } from './gauges'
 import { BEAD_MM, gapsOfPath } from './route'
+import type { PlanIndex } from './plan-index'
 import { diametersOf, shaftOf, type Stilt, type StiltShape } from './stilt'
 import type { Surface } from './surface'
 
@@ -95,6 +96,35 @@ function middleOf(path: readonly Vec3[]): Vec3 {
 /** How long a shaft may be that nothing holds in between, mm: a thicker one than its gauge's in the same measure longer. */
 export function longestFree({ longestMm, kneeDiameterMm }: Pick<Gauge, 'longestMm' | 'kneeDiameterMm'>, thinMm: number): number {
   return longestMm * Math.max(1, thinMm / kneeDiameterMm)
+}
+
+/** How thick a shaft has to be at least for a length that nothing holds in between to be no more than its gauge allows, mm; 0 where any thickness does. */
+export function leastForFree({ longestMm, kneeDiameterMm }: Pick<Gauge, 'longestMm' | 'kneeDiameterMm'>, lengthMm: number): number {
+  return lengthMm > longestMm ? (kneeDiameterMm * lengthMm) / longestMm : 0
+}
+
+/** A stretch of a shaft between two places where something holds it: the places in its way between which it lies, its length and its thinnest, mm. */
+export interface FreeStretch {
+  readonly from: number
+  readonly to: number
+  readonly lengthMm: number
+  readonly thinMm: number
+}
+/** The stretches of what a stilt stands on alone, from its knee down. */
+export function freeStretches(index: PlanIndex, { nodes, beams, path, alone }: Stilt): FreeStretch[] {
+  const out: FreeStretch[] = []
+  let from = 1, lengthMm = 0, thinMm = Infinity
+  for (let i = 1; i < Math.min(alone, nodes.length - 1); i++) {
+    const beam = index.beams.get(beams[i])
+    lengthMm += distance(path[i], path[i + 1])
+    thinMm = Math.min(thinMm, beam?.fromDiameterMm ?? Infinity, beam?.toDiameterMm ?? Infinity)
+    if (i + 1 < nodes.length - 1 && !index.isHeld(nodes[i + 1])) continue
+    out.push({ from, to: i + 1, lengthMm, thinMm })
+    from = i + 1
+    lengthMm = 0
+    thinMm = Infinity
+  }
+  return out
 }
 
 /** The stretch of a shaft that nothing holds for longest beyond what it may be; null where all are held soon enough. */
