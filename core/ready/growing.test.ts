@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { DEFAULT_RESIN, NO_RAFT, type PlanBeam } from '../contract'
+import { DEFAULT_RESIN, NO_RAFT, type FootNode, type PlanBeam } from '../contract'
 import type { Vec3 } from '../mesh'
 import { loadedBy, swayedBy, swayEnergies, swayMotion } from '../proof'
 import { solidsOfPart } from '../raft'
@@ -50,6 +50,16 @@ describe('what is made thicker', () => {
     expect(top[0]).toBeCloseTo(2, 6)
     expect(below.every(mm => mm >= 1.4 - 1e-6)).toBe(true)
     expect(below[1]).toBeCloseTo(1.4, 6)
+  })
+  it('is no thicker than what it ends in where it is a brace; a leg, which begins on the plate, by half at the most', () => {
+    const one = rowsOfStilt(uprightShape(0, { gauge: 'medium', anchor: { point: straight[0], normal: [0, 0, -1] }, path: straight }), { part: 'part', number: 1 }), aside = straight.map(([, y, z]): Vec3 => [8, y, z])
+    const other = rowsOfStilt(uprightShape(0, { gauge: 'medium', anchor: { point: aside[0], normal: [0, 0, -1] }, path: aside }), { part: 'part', number: 2 })
+    const at = (rows: typeof one, z: number): string => rows.nodes.find(n => n.at[2] === z)?.id ?? '', foot = one.nodes.find(n => n.kind === 'foot') as FootNode
+    const strut = (id: string, to: string): PlanBeam => ({ id, part: 'part', kind: 'brace', from: at(one, 50), to, fromDiameterMm: 0.8, toDiameterMm: 0.8 })
+    const beams = [...[...one.beams, ...other.beams].map((b): PlanBeam => (b.kind === 'cone' ? b : { ...b, fromDiameterMm: 1, toDiameterMm: 1 })), strut('brace', at(other, 30)), strut('leg', 'legs foot')]
+    const index = new PlanIndex(new Map([...one.nodes, ...other.nodes, { ...foot, id: 'legs foot', at: [-20, 0, 0] as [number, number, number] }].map(n => [n.id, n])), new Map(beams.map(b => [b.id, b])))
+    const made = new Map(grownRows(index, 'part', { ...NOTHING, times: new Map([['brace', 3], ['leg', 3]]) }, () => Infinity, ROOM).beams.map(b => [b.id, b]))
+    expect([made.get('brace')?.fromDiameterMm, made.get('leg')?.fromDiameterMm]).toEqual([1, 1.5])
   })
   it('has a tip as thick as its cone has room for beside the skin', () => {
     const tips = new Map<string, number>()

@@ -14,6 +14,8 @@ const MOST_STEP_MM = 0.2
 const SIDES_DEG = 12, LEANS_DEG = 44
 /** What grows keeps so much more than the gap of its gauge, mm. */
 const GAP_SPARE_MM = 0.02
+/** A leg begins on the plate, not in the air: it may be so many times as thick as what it leads to. */
+const LEG_SHARE = 1.5
 /** Where something has no room for all that it should grow by, it grows by the first of these shares that it has room for. */
 const STEPS = [1, 0.75, 0.5, 0.25, 0.1]
 
@@ -141,7 +143,7 @@ export function grownRows(index: PlanIndex, part: string, { tips, times: grow, l
   for (const id of new Set([...grow.keys(), ...least.keys()])) {
     const b = index.beams.get(id), times = grow.get(id) ?? 1, leastMm = least.get(id) ?? 0
     if (b?.kind !== 'brace') continue
-    const mostMm = Math.min(thickAt(b.from), index.nodes.get(b.to)?.kind === 'foot' ? Infinity : thickAt(b.to))
+    const mostMm = index.nodes.get(b.to)?.kind === 'foot' ? LEG_SHARE * thickAt(b.from) : Math.min(thickAt(b.from), thickAt(b.to))
     widen(id, Math.min(mostMm, Math.max(leastMm, b.fromDiameterMm * times)), Math.min(mostMm, Math.max(leastMm, b.toDiameterMm * times)))
     const foot = index.nodes.get(b.to)
     if (foot?.kind === 'foot' && beams.has(id)) nodes.set(foot.id, widerFoot(foot, beamOf(id).toDiameterMm))
