@@ -17,10 +17,10 @@ export interface ProvenPlan {
 
 /**
  * Takes away stilts that bear next to nothing: all of them at once, and where something hangs then, all but those that it misses; and so on. Yields between steps.
- * @param of `look` scans and proves the plan without some stilts; `worse` says why that is worse than it was
+ * @param of `look` scans and proves the plan without some stilts; `worse` says why that is worse than it was, `misses` which of them have to stay for another reason than what hangs then
  * @returns the plan without them, or the last one that was tried and why it would not do; null where nothing bears next to nothing
  */
-export function* withoutIdle<P extends ProvenPlan>(now: P, part: string, of: { readonly tries: number; mayGo?(s: Stilt): boolean; look(gone: readonly Stilt[]): Generator<string, P, void>; worse(next: P): string | null }): Generator<string, { readonly next: P; readonly count: number; readonly why: string | null } | null, void> {
+export function* withoutIdle<P extends ProvenPlan>(now: P, part: string, of: { readonly tries: number; mayGo?(s: Stilt): boolean; look(gone: readonly Stilt[]): Generator<string, P, void>; worse(next: P): string | null; misses?(next: P, gone: readonly Stilt[]): readonly Stilt[] }): Generator<string, { readonly next: P; readonly count: number; readonly why: string | null } | null, void> {
   const idle = new Set(now.proof.idle)
   let gone = now.index.stiltsOf(part).filter(s => idle.has(s.id) && !s.footPinned && s.nodes.every(id => !now.index.nodes.get(id)?.pinned) && (of.mayGo?.(s) ?? true))
   let last: { readonly next: P; readonly count: number; readonly why: string | null } | null = null
@@ -29,7 +29,7 @@ export function* withoutIdle<P extends ProvenPlan>(now: P, part: string, of: { r
     const next = yield* of.look(gone), why = of.worse(next)
     last = { next, count: gone.length, why }
     if (why === null) break
-    const missed = new Set(missedBy(now.proven.result, next.proven.result, gone, NEAR_MM + attempt * FARTHER_MM))
+    const missed = new Set([...missedBy(now.proven.result, next.proven.result, gone, NEAR_MM + attempt * FARTHER_MM), ...(of.misses?.(next, gone) ?? [])])
     // where nothing hangs it bends or sways: then half of it stays
     gone = gone.filter((s, i) => (missed.size > 0 ? !missed.has(s) : i % 2 === 1))
   }

@@ -79,7 +79,7 @@ const WORTH_THINNING = 0.12
 
 /** A plan without what bears next to nothing, where nothing hangs or gives way without it. */
 function* thinned(of: ToPlan, whole: Ready): Generator<string, Ready, void> {
-  const { part, options = USUAL_OPTIONS } = of, own = new Set([...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id)), bad = new Map(whole.proof.checks.map(c => [c.kind, c.state === 'bad' ? c.count : 0])), long = tooLongOf(whole.proven.index, part, of.gauges).size
+  const { part, options = USUAL_OPTIONS } = of, own = new Set([...of.index.nodes.values()].filter(n => n.part === part).map(n => n.id)), bad = new Map(whole.proof.checks.map(c => [c.kind, c.state === 'bad' ? c.count : 0]))
   // where more was asked for than has to be, all of it stays
   if (options.holdMm !== null || options.slopeDeg > 0 || options.what === 'first') return whole
   if (whole.placed === 0 || whole.proven.index.stiltsOf(part).length > MOST_THINNED) return whole
@@ -90,13 +90,14 @@ function* thinned(of: ToPlan, whole: Ready): Generator<string, Ready, void> {
     draft.apply(changeOfStilts(draft.index, part, 'take away', { drop: gone }))
     return draft
   }
-  // what braces a shaft that would be too long without it bears nothing, and has to stay
-  const leavesTooLong = (index: PlanIndex): boolean => tooLongOf(index, part, of.gauges).size > long
+  const tooLong = (index: PlanIndex): number => tooLongOf(index, part, of.gauges).size, long = tooLong(whole.proven.index)
   const tried = yield* withoutIdle({ ...whole, index: whole.proven.index }, part, {
-    tries: THINNING_TRIES, mayGo: s => !own.has(s.id) && !leavesTooLong(without([s]).index), *look(gone) {
+    tries: THINNING_TRIES, mayGo: s => !own.has(s.id), *look(gone) {
       const draft = without(gone), change = draft.change('plan')
       return { ...whole, change, placed: tipsIn(change, own), index: draft.index, ...(yield* proved({ ...of, index: draft.index })) }
-    }, worse: ({ proof, index }) => proof.checks.find(c => c.state === 'bad' && c.count > (bad.get(c.kind) ?? 0))?.sentence ?? (leavesTooLong(index) ? 'It would leave a shaft longer than its gauge allows.' : null),
+    }, worse: ({ proof, index }) => proof.checks.find(c => c.state === 'bad' && c.count > (bad.get(c.kind) ?? 0))?.sentence ?? (tooLong(index) > long ? 'It would leave a shaft longer than its gauge allows.' : null),
+    // what braces a shaft that is too long without it bears nothing, and has to stay
+    misses: ({ index }, gone) => (tooLong(index) > long ? gone.filter(s => tooLong(without(gone.filter(g => g !== s)).index) < tooLong(index)) : []),
   })
   return tried && tried.why === null ? tried.next : whole
 }
