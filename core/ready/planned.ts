@@ -97,7 +97,10 @@ function* thinned(of: ToPlan, whole: Ready): Generator<string, Ready, void> {
       return { ...whole, change, placed: tipsIn(change, own), index: draft.index, ...(yield* proved({ ...of, index: draft.index })) }
     }, worse: ({ proof, index }) => proof.checks.find(c => c.state === 'bad' && c.count > (bad.get(c.kind) ?? 0))?.sentence ?? (tooLong(index) > long ? 'It would leave a shaft longer than its gauge allows.' : null),
     // what braces a shaft that is too long without it bears nothing, and has to stay
-    misses: ({ index }, gone) => (tooLong(index) > long ? gone.filter(s => tooLong(without(gone.filter(g => g !== s)).index) < tooLong(index)) : []),
+    misses({ index }, gone) {
+      const now = tooLong(index)
+      return now > long ? gone.filter(s => tooLong(without(gone.filter(g => g !== s)).index) < now) : []
+    },
   })
   return tried && tried.why === null ? tried.next : whole
 }
